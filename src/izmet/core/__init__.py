@@ -1,0 +1,1 @@
+"""The rules of retiming, free of interface, storage and network."""

@@ -1,0 +1,266 @@
+"""The edit: one immutable document that holds all that a person decided.
+
+What can be computed (curves, frame maps, landings) is not in it. Ids are short
+words, unique in the edit and never reused for a second meaning while something
+refers to them. docs/edit-format.md describes the document for people, and
+docs/edit.schema.json, generated from these models, for programs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from izmet.core.rates import LandingRule, Rate
+from izmet.core.refusal import Refusal
+
+VERSION = 1
+
+CHANGE_LIMITS = (0.02, 0.98)
+"""How early and how late in its span a build may change speed."""
+
+T = TypeVar("T", "Take", "Clip", "Cue", "Moment")
+
+CueKind = Literal["beat", "downbeat", "kick", "snare", "hat", "bass", "drop", "roll", "hand"]
+MomentKind = Literal["impact", "start", "end", "action", "hand"]
+Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Speed = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False, description="1 is real time")]
+Label = Annotated[str, Field(max_length=200)]
+
+
+class Frozen(BaseModel):
+    """Base of all parts: immutable, and a field that is not known is an error."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Media(Frozen):
+    """Where a file is: by content, by a path relative to the document, or both."""
+
+    name: Label
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+    path: str | None = None
+
+    @model_validator(mode="after")
+    def _findable(self) -> Media:
+        if self.sha256 is None and self.path is None:
+            raise ValueError("give the file's sha256 or its path")
+        return self
+
+
+class Cue(Frozen):
+    """An instant in the song, in seconds, where something may land."""
+
+    id: Id
+    time: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+    kind: CueKind = "hand"
+    strength: Share = 1.0
+    made: Literal["auto", "hand"] = "hand"
+
+
+class Song(Frozen):
+    """The music and its cues, in order of time."""
+
+    media: Media
+    duration: Annotated[float, Field(gt=0, description="seconds")]
+    sample_rate: Annotated[int, Field(gt=0)]
+    cues: tuple[Cue, ...] = ()
+
+
+class Moment(Frozen):
+    """One source frame that matters. An impact is the first frame of the hit."""
+
+    id: Id
+    frame: Annotated[int, Field(ge=0)]
+    kind: MomentKind = "impact"
+    label: Label = ""
+    weight: Share = 1.0
+
+
+class Take(Frozen):
+    """A source clip: its native rate, its count of frames, its moments.
+
+    ``distinct`` is the rate of pictures that differ from the one before.
+    """
+
+    id: Id
+    media: Media
+    rate: Rate
+    frames: Annotated[int, Field(gt=0)]
+    distinct: Rate
+    width: Annotated[int, Field(gt=0)]
+    height: Annotated[int, Field(gt=0)]
+    moments: tuple[Moment, ...] = ()
+
+
+class Pin(Frozen):
+    """At output frame ``n`` show source frame ``p``.
+
+    A tie's ``n`` follows a cue and its ``p`` a moment. A clip's first and last pin
+    may leave one of the two open; it then follows from ``speed``, the mean speed of
+    the span beside it. An open ``n`` reaches as far as ``p`` allows.
+    """
+
+    id: Id
+    n: int | None = None
+    p: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    cue: Id | None = None
+    moment: Id | None = None
+    speed: Speed | None = None
+
+    @model_validator(mode="after")
+    def _one_source_each(self) -> Pin:
+        if self.n is not None and self.cue is not None:
+            raise ValueError("a pin takes its output frame from n or from a cue, not from both")
+        if self.p is not None and self.moment is not None:
+            raise ValueError("a pin takes its source frame from p or from a moment, not from both")
+        if self.open_n and self.open_p:
+            raise ValueError("a pin must know its output frame or its source frame")
+        if (self.open_n or self.open_p) != (self.speed is not None):
+            raise ValueError("a pin has a speed exactly when its n or p is open")
+        return self
+
+    @property
+    def open_n(self) -> bool:
+        return self.n is None and self.cue is None
+
+    @property
+    def open_p(self) -> bool:
+        return self.p is None and self.moment is None
+
+    @property
+    def is_tie(self) -> bool:
+        return self.cue is not None and self.moment is not None
+
+
+class Steady(Frozen):
+    """One speed all through."""
+
+    shape: Literal["steady"] = "steady"
+
+
+class Dip(Frozen):
+    """Fast ends around a slow middle.
+
+    The middle runs at ``1 − strength`` of the mean. ``reach`` is the part of the
+    span that the two fast ends fill together.
+    """
+
+    shape: Literal["dip"] = "dip"
+    strength: Share = 0.5
+    reach: Annotated[float, Field(ge=0.05, le=0.95)] = 0.5
+    softness: Share = 1.0
+
+
+class Build(Frozen):
+    """A slow plateau, then a fast one. Exactly one of the three values is left to be solved."""
+
+    shape: Literal["build"] = "build"
+    start: Speed | None = None
+    end: Speed | None = None
+    change: (
+        Annotated[
+            float,
+            Field(ge=CHANGE_LIMITS[0], le=CHANGE_LIMITS[1], description="part of the span before the change"),
+        ]
+        | None
+    ) = None
+    softness: Share = 0.5
+
+    @model_validator(mode="after")
+    def _one_open(self) -> Build:
+        if [self.start, self.end, self.change].count(None) != 1:
+            raise ValueError("a build gives exactly two of start, end and change; the third is solved")
+        return self
+
+
+Shape = Annotated[Steady | Dip | Build, Field(discriminator="shape")]
+
+
+class Clip(Frozen):
+    """A stretch of a take in the edit: pins in order, and a shape for each span between two."""
+
+    id: Id
+    take: Id
+    pins: Annotated[tuple[Pin, ...], Field(min_length=2)]
+    spans: tuple[Shape, ...]
+
+    @model_validator(mode="after")
+    def _fits(self) -> Clip:
+        if len(self.spans) != len(self.pins) - 1:
+            raise ValueError(f"{len(self.pins)} pins need {len(self.pins) - 1} spans, not {len(self.spans)}")
+        for pin in self.pins[1:-1]:
+            if pin.speed is not None:
+                raise ValueError(f"only a clip's first and last pin may be open, not {pin.id}")
+        if all(pin.speed is not None for pin in self.pins):
+            raise ValueError("at least one pin must be fixed at both ends")
+        return self
+
+
+class Edit(Frozen):
+    """One piece of work. Later clips lie over earlier ones."""
+
+    version: Literal[1] = 1
+    title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
+    rate: Rate
+    width: Annotated[int, Field(ge=16, le=8192, multiple_of=2)] = 1280
+    height: Annotated[int, Field(ge=16, le=8192, multiple_of=2)] = 720
+    landing: LandingRule = "nearest"
+    song: Song | None = None
+    takes: tuple[Take, ...] = ()
+    clips: tuple[Clip, ...] = ()
+
+    def take(self, id: str) -> Take:
+        """The take with this id. Raises Refusal when there is none."""
+        return _find(self.takes, id, "take")
+
+    def clip(self, id: str) -> Clip:
+        """The clip with this id. Raises Refusal when there is none."""
+        return _find(self.clips, id, "clip")
+
+    def cue(self, id: str) -> Cue:
+        """The cue with this id. Raises Refusal when there is none."""
+        return _find(self.song.cues if self.song else (), id, "cue")
+
+    def moment(self, take: str, id: str) -> Moment:
+        """The moment of a take. Raises Refusal when there is none."""
+        return _find(self.take(take).moments, id, "moment")
+
+
+def _find(parts: Iterable[T], id: str, kind: str) -> T:
+    for part in parts:
+        if part.id == id:
+            return part
+    raise Refusal(f"no-such-{kind}", f"There is no {kind} {id}.", where=id, remedy="Reload the edit.")
+
+
+def parse_edit(document: object) -> Edit:
+    """An edit from a decoded JSON document.
+
+    Raises:
+        Refusal: an unknown version, or a field that is missing, unknown or out of
+            bounds, named by its path in the document.
+    """
+    if not isinstance(document, dict):
+        raise Refusal("not-an-edit", "This is not an edit document: a JSON object is expected.")
+    version = document.get("version")
+    if version != VERSION:
+        raise Refusal(
+            "unknown-version",
+            f"The document says version {version!r}; this program reads version {VERSION}.",
+            where="version",
+            remedy="Open it with the program that wrote it, or update Izmet.",
+        )
+    try:
+        return Edit.model_validate(document)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise Refusal(
+            "bad-document",
+            f"{first['msg'].removeprefix('Value error, ')}.",
+            where=".".join(str(part) for part in first["loc"]),
+            remedy="Correct this field; docs/edit-format.md describes it.",
+        ) from None

@@ -1,0 +1,1 @@
+"""From pins and shapes to a curve that hits every pin exactly."""

@@ -1,0 +1,97 @@
+"""Which source frame does a clip show at each output frame, and how fast does it run there?
+
+Conventions
+    ``n`` output frames (int), ``p`` source frames (float), speeds relative to real
+    time. Positions come from the analytic integral of each span's profile, never
+    from adding up frames, and every pin is hit exactly. A clip covers the output
+    frames from its first pin to its last, both included.
+
+    Moving forward the picture shown is ``floor(p)``, so a pinned moment is never
+    seen a frame early.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.core.edit import Clip, Edit
+from izmet.core.rates import FRAME_TOLERANCE
+from izmet.core.retime.pins import Fixed, fix_pins
+from izmet.core.retime.profile import Floats, Profile
+from izmet.core.retime.shapes import profile_of
+
+Frames = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A clip's retiming: ``k`` fixed pins, ``k − 1`` profiles and mean speeds."""
+
+    pins: tuple[Fixed, ...]
+    profiles: tuple[Profile, ...]
+    means: tuple[float, ...]
+
+    @property
+    def frames(self) -> Frames:
+        """The output frames that the clip covers, shape (count,)."""
+        return np.arange(self.pins[0].n, self.pins[-1].n + 1)
+
+    def _spans(self, n: Frames) -> NDArray[np.intp]:
+        starts = np.array([pin.n for pin in self.pins[:-1]])
+        return np.clip(np.searchsorted(starts, n, side="right") - 1, 0, len(starts) - 1)
+
+    def source_at(self, n: Frames) -> Floats:
+        """Source positions, shape as ``n``, in source frames. Exact at every pin."""
+        span_of, source = self._spans(n), np.empty(n.shape)
+        for index, profile in enumerate(self.profiles):
+            here = span_of == index
+            left, right = self.pins[index], self.pins[index + 1]
+            u = (n[here] - left.n) / max(1, right.n - left.n)
+            source[here] = left.p + (right.p - left.p) * profile.advance(u)
+        source[n == self.pins[-1].n] = self.pins[-1].p
+        return source
+
+    def shown_at(self, n: Frames) -> Frames:
+        """The source frame that is seen at each output frame, shape as ``n``."""
+        return np.floor(self.source_at(n) + FRAME_TOLERANCE).astype(np.int64)
+
+    def speed_at(self, n: Frames) -> Floats:
+        """Speed at each output frame, shape as ``n``; at a pin, that of the span which begins there."""
+        span_of, speed = self._spans(n), np.empty(n.shape)
+        for index, profile in enumerate(self.profiles):
+            here = span_of == index
+            left, right = self.pins[index], self.pins[index + 1]
+            speed[here] = self.means[index] * profile.speed((n[here] - left.n) / max(1, right.n - left.n))
+        return speed
+
+    def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
+        """Speed into and out of the pin with this index; None where the clip begins or ends."""
+        into = out = None
+        if pin > 0:
+            into = float(self.means[pin - 1] * self.profiles[pin - 1].v[-1])
+        if pin < len(self.profiles):
+            out = float(self.means[pin] * self.profiles[pin].v[0])
+        return into, out
+
+
+def solve(edit: Edit, clip: Clip) -> Curve:
+    """The curve of a clip.
+
+    Raises:
+        Refusal: pins out of order or outside the take, or a shape that cannot be.
+    """
+    pins = fix_pins(edit, clip)
+    per_frame = float(edit.take(clip.take).rate / edit.rate)
+    means = [(right.p - left.p) / (per_frame * max(1, right.n - left.n)) for left, right in pairwise(pins)]
+    # An open edge may have shrunk to nothing; its span keeps the speed it was given.
+    means[0] = clip.pins[0].speed or means[0]
+    means[-1] = clip.pins[-1].speed or means[-1]
+    profiles = tuple(
+        profile_of(shape, mean, where=f"clip {clip.id}, span {index + 1}")
+        for index, (shape, mean) in enumerate(zip(clip.spans, means, strict=True))
+    )
+    return Curve(pins, profiles, tuple(means))

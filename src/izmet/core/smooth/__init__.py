@@ -1,0 +1,1 @@
+"""Where does a retimed clip stutter, and how slow may it go before it does?"""

@@ -1,0 +1,39 @@
+"""Edits to test with: one boat, one song, ties as a test wants them."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from izmet.core.edit import Clip, Cue, Edit, Media, Moment, Pin, Shape, Song, Steady, Take
+
+MEDIA = Media(name="any", sha256="0" * 64)
+
+
+def tied_edit(
+    ties: list[tuple[float, int]],
+    shapes: list[Shape] | None = None,
+    rate: Fraction = Fraction(60),
+    take_rate: Fraction = Fraction(60),
+    frames: int = 1000,
+) -> Edit:
+    """An edit with one clip whose pins are the given ties (cue time, source frame) and nothing else."""
+    cues = tuple(Cue(id=f"cue-{i}", time=time, kind="kick") for i, (time, _) in enumerate(ties))
+    moments = tuple(Moment(id=f"moment-{i}", frame=frame) for i, (_, frame) in enumerate(ties))
+    pins = tuple(Pin(id=f"pin-{i}", cue=f"cue-{i}", moment=f"moment-{i}") for i in range(len(ties)))
+    spans = tuple(shapes or [Steady()] * (len(ties) - 1))
+    take = Take(
+        id="gannet",
+        media=MEDIA,
+        rate=take_rate,
+        frames=frames,
+        distinct=take_rate,
+        width=64,
+        height=36,
+        moments=moments,
+    )
+    return Edit(
+        rate=rate,
+        song=Song(media=MEDIA, duration=600, sample_rate=48000, cues=cues),
+        takes=(take,),
+        clips=(Clip(id="clip-1", take="gannet", pins=pins, spans=spans),) if len(ties) > 1 else (),
+    )

@@ -1,0 +1,189 @@
+"""Commands: pure, checked, and whatever follows a cue or a moment keeps following it."""
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from izmet.core import commands as do
+from izmet.core.derived import derive
+from izmet.core.edit import Build, Cue, Dip, Edit, Media, Moment, Song, Steady, Take, parse_edit
+from izmet.core.refusal import Refusal
+from tests.core.examples import MEDIA
+
+CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))
+
+
+@pytest.fixture
+def edit() -> Edit:
+    take = Take(
+        id="take-1",
+        media=MEDIA,
+        rate="120",
+        frames=960,
+        distinct="120",
+        width=64,
+        height=36,
+        moments=(Moment(id="moment-1", frame=480), Moment(id="moment-2", frame=300, kind="action")),
+    )
+    return Edit(rate="60", song=Song(media=MEDIA, duration=12, sample_rate=48000, cues=CUES), takes=(take,))
+
+
+@pytest.fixture
+def laid(edit) -> Edit:
+    return do.apply(edit, do.LayTake(take="take-1", moment="moment-1", cue="cue-10"))
+
+
+def exact(edit: Edit) -> bool:
+    found = derive(edit).landings
+    return bool(found) and all(landing.exact for landing in found)
+
+
+def test_lay_tie_bend_and_change_keep_every_landing(laid):
+    assert exact(laid)
+    assert derive(laid).clips[0].first == 300 - 240
+    tied = do.apply(laid, do.AddTie(clip="clip-1", moment="moment-2", cue="cue-8"))
+    assert [pin.id for pin in tied.clips[0].pins] == ["pin-1", "pin-4", "pin-2", "pin-3"]
+    bent = do.apply(tied, do.ShapeSpan(clip="clip-1", span=1, shape=Dip(strength=0.6)))
+    assert exact(bent)
+    moved = do.apply(bent, do.ChangeTie(clip="clip-1", pin="pin-2", cue="cue-12"))
+    remarked = do.apply(moved, do.ChangeMoment(take="take-1", moment="moment-1", frame=471))
+    earlier = do.apply(remarked, do.ChangeCue(cue="cue-8", time=3.9))
+    assert exact(earlier)
+    assert [landing.wanted_frame for landing in derive(earlier).landings] == [234, 360]
+    assert earlier.cue("cue-8").made == "hand"
+    assert bent.clips[0].spans[1] == Dip(strength=0.6)
+
+
+def test_a_second_tie_keeps_a_dip_on_both_sides_but_not_a_build(edit):
+    two = do.apply(
+        do.apply(edit, do.LayTake(take="take-1", moment="moment-1", cue="cue-12")),
+        do.AddTie(clip="clip-1", moment="moment-2", cue="cue-8"),
+    )
+    two = do.apply(two, do.AddMoment(take="take-1", frame=400, kind="action"))
+    for shape, kept in ((Dip(strength=0.2), Dip(strength=0.2)), (Build(start=0.4, change=0.5), Steady())):
+        bent = do.apply(two, do.ShapeSpan(clip="clip-1", span=1, shape=shape))
+        third = do.apply(bent, do.AddTie(clip="clip-1", moment="moment-3", cue="cue-10"))
+        assert third.clips[0].spans[1:3] == (kept, kept)
+        assert exact(third)
+
+
+def test_a_moment_at_the_edge_takes_the_edges_place(laid):
+    start = do.apply(laid, do.AddMoment(take="take-1", frame=0, kind="start"))
+    tied = do.apply(start, do.AddTie(clip="clip-1", moment="moment-3", cue="cue-4"))
+    assert len(tied.clips[0].pins) == 3
+    assert exact(tied)
+
+
+def test_a_removed_cue_or_moment_leaves_the_picture_where_it_was(laid):
+    before = derive(laid).map
+    for command in (do.RemoveCue(cue="cue-10"), do.RemoveMoment(take="take-1", moment="moment-1")):
+        assert derive(do.apply(laid, command)).map == before
+    other = do.UseSong(song=Song(media=MEDIA, duration=60, sample_rate=44100))
+    assert derive(do.apply(laid, other)).map == before
+
+
+def test_a_new_rate_keeps_landings_and_pinned_instants(laid):
+    pinned = do.apply(laid, do.RemoveCue(cue="cue-10"))
+    slower = do.apply(pinned, do.Configure(rate="24"))
+    assert derive(slower).clips[0].pins[1].n == 120
+    assert exact(do.apply(laid, do.Configure(rate="30000/1001")))
+
+
+def test_removing_a_pin_joins_its_spans_and_the_last_one_stays(laid):
+    tied = do.apply(laid, do.AddTie(clip="clip-1", moment="moment-2", cue="cue-8"))
+    assert do.apply(tied, do.RemovePin(clip="clip-1", pin="pin-4")).clips == laid.clips
+    with pytest.raises(Refusal, match="only pin"):
+        do.apply(laid, do.RemovePin(clip="clip-1", pin="pin-2"))
+
+
+def test_edges_can_be_trimmed(laid):
+    trimmed = do.apply(laid, do.ChangeEdge(clip="clip-1", pin="pin-1", p=240, speed=0.5))
+    assert derive(trimmed).clips[0].first == 300 - 240
+    fixed = do.apply(laid, do.ChangeEdge(clip="clip-1", pin="pin-3", n=420, p=960 - 1))
+    assert derive(fixed).clips[0].pins[-1].n == 420
+    gone = do.apply(laid, do.RemoveClip(clip="clip-1"))
+    assert derive(gone).map.clip == []
+
+
+@pytest.mark.parametrize(
+    ("command", "code"),
+    [
+        (do.ChangeTie(clip="clip-1", pin="pin-2", cue="cue-99"), "no-such-cue"),
+        (do.ChangeTie(clip="clip-1", pin="pin-9", cue="cue-1"), "no-such-pin"),
+        (do.ShapeSpan(clip="clip-1", span=7, shape=Steady()), "no-such-span"),
+        (do.LayTake(take="take-9", moment="moment-1", cue="cue-1"), "no-such-take"),
+        (do.RemoveClip(clip="clip-4"), "no-such-clip"),
+        (do.AddMoment(take="take-1", frame=960), "moment-outside-take"),
+        (do.AddCue(time=99), "cue-outside-song"),
+        (do.AddCue(time=-1), "bad-command"),
+        (do.Configure(width=101), "bad-command"),
+        (do.AddTie(clip="clip-1", moment="moment-2", cue="cue-12"), "pins-out-of-order"),
+        (do.ChangeEdge(clip="clip-1", pin="pin-1", n=0, speed=9), "pin-outside-take"),
+    ],
+)
+def test_what_cannot_be_is_refused_and_says_why(laid, command, code):
+    with pytest.raises(Refusal) as refused:
+        do.apply(laid, command)
+    assert refused.value.code == code
+    assert refused.value.what
+    assert refused.value.as_dict()["code"] == code
+
+
+@given(st.data())
+def test_any_run_of_commands_leaves_an_edit_that_reads_back_the_same(data):
+    media = Media(name="a", path="a.wav")
+    edit = Edit(rate="30", song=Song(media=media, duration=12, sample_rate=48000, cues=CUES))
+    take = Take(id="take-1", media=media, rate="24", frames=200, distinct="24", width=64, height=36)
+    edit = do.apply(do.apply(edit, do.UseTake(take=take)), do.AddMoment(take="take-1", frame=100))
+    edit = do.apply(edit, do.LayTake(take="take-1", moment="moment-1", cue="cue-9"))
+    cue = st.sampled_from([cue.id for cue in CUES])
+    moment = st.sampled_from(["moment-1", "moment-2"])
+    some = st.one_of(
+        st.builds(do.AddCue, time=st.floats(0, 12)),
+        st.builds(do.ChangeCue, cue=cue, time=st.floats(0, 12)),
+        st.builds(do.AddMoment, take=st.just("take-1"), frame=st.integers(0, 199)),
+        st.builds(do.AddTie, clip=st.just("clip-1"), cue=cue, moment=moment),
+        st.builds(do.RemoveCue, cue=cue),
+        st.builds(do.ShapeSpan, clip=st.just("clip-1"), span=st.integers(0, 2),
+                  shape=st.builds(Dip, strength=st.floats(0, 1))),
+    )  # fmt: skip
+    for command in data.draw(st.lists(some, max_size=8)):
+        try:
+            edit = do.apply(edit, command)
+        except Refusal:
+            continue
+        assert all(landing.exact for landing in derive(edit).landings)
+    assert parse_edit(json.loads(edit.model_dump_json())) == edit
+
+
+def test_commands_are_read_from_json():
+    command = TypeAdapter(do.Command).validate_json('{"do":"add-cue","time":1.5,"kind":"drop"}')
+    assert command == do.AddCue(time=1.5, kind="drop")
+
+
+@pytest.mark.parametrize(
+    ("document", "code", "where"),
+    [
+        ([], "not-an-edit", ""),
+        ({}, "unknown-version", "version"),
+        ({"version": 7}, "unknown-version", "version"),
+        ({"version": 1, "rate": 29.97}, "bad-document", "rate"),
+        ({"version": 1, "rate": "60", "mood": "calm"}, "bad-document", "mood"),
+        ({"version": 1, "rate": "60", "takes": [{"id": "t"}]}, "bad-document", "takes.0"),
+    ],
+)
+def test_bad_documents_name_the_field(document, code, where):
+    with pytest.raises(Refusal) as refused:
+        parse_edit(document)
+    assert refused.value.code == code
+    assert refused.value.where.startswith(where)
+
+
+def test_parts_with_one_id_are_refused(laid):
+    document = json.loads(laid.model_dump_json())
+    document["takes"].append(document["takes"][0])
+    with pytest.raises(Refusal, match="Two parts"):
+        do.check(parse_edit(document))
