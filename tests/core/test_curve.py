@@ -31,7 +31,7 @@ def tied(draw):
     for mean in means:
         build = st.builds(
             lambda slow, change, softness, mean=mean: Build(
-                start=mean * slow, change=change, softness=softness
+                start=min(mean * slow, 100), change=change, softness=softness
             ),
             st.floats(0.01, 1),
             st.floats(0.05, 0.95),
@@ -41,7 +41,7 @@ def tied(draw):
     return tied_edit(ties, shapes, rate, take_rate, frames=2200)
 
 
-@settings(max_examples=400)
+@settings(max_examples=150, deadline=None)
 @given(tied())
 def test_every_tie_lands_on_its_frame_and_nothing_is_seen_early(edit):
     curve = solve(edit, edit.clips[0])

@@ -1,0 +1,1 @@
+"""Media files: probing, decoding, proxies, encoding. See the README beside this file."""

@@ -1,0 +1,128 @@
+"""Which picture does each source frame of a take hold?
+
+Source frames count on a steady grid of the take's native rate. In a file of steady
+rate, source frame and decoded picture are one; in a file whose rate varies, a grid
+frame holds the last picture that has appeared by then. Different decoded pictures
+may also look the same (a 60 fps file that holds 30 pictures a second), so there is
+a second count, of distinct pictures.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.core.rates import nearest_standard
+
+Ints = NDArray[np.int64]
+
+STEADY_ERROR = 0.6
+"""Part of a frame by which a steady file's stamps may stray (containers round to ms)."""
+LONGEST_STILL = 4
+"""Equal pictures in a row that still count as a low rate; more are a still picture."""
+HIGHEST_GRID = 240
+
+
+@dataclass(frozen=True)
+class FrameTable:
+    """The frames of one take.
+
+    Attributes:
+        rate: native rate of the grid, frames a second.
+        distinct: rate of pictures that differ from the one before.
+        steady: whether the file's own rate is steady.
+        stamps: presentation stamp of each decoded picture, in the stream's own
+            ticks, rising, shape (pictures,).
+        picture: decoded picture of each source frame, shape (frames,).
+        looks: number of the distinct picture that each source frame shows, shape (frames,).
+    """
+
+    rate: Fraction
+    distinct: Fraction
+    steady: bool
+    stamps: Ints
+    picture: Ints
+    looks: Ints
+
+    def __len__(self) -> int:
+        return len(self.picture)
+
+    def save(self, path: Path) -> None:
+        """Write the table to a file."""
+        rates = [
+            self.rate.numerator,
+            self.rate.denominator,
+            self.distinct.numerator,
+            self.distinct.denominator,
+        ]
+        with path.open("wb") as file:
+            np.savez(
+                file,
+                rates=rates,
+                steady=self.steady,
+                stamps=self.stamps,
+                picture=self.picture,
+                looks=self.looks,
+            )
+
+    @classmethod
+    def load(cls, path: Path) -> FrameTable:
+        """Read a table that ``save`` wrote."""
+        with np.load(path) as held:
+            a, b, c, d = held["rates"].tolist()
+            return cls(
+                rate=Fraction(a, b),
+                distinct=Fraction(c, d),
+                steady=bool(held["steady"]),
+                stamps=held["stamps"],
+                picture=held["picture"],
+                looks=held["looks"],
+            )
+
+
+def build_table(stamps: Ints, tick: Fraction, changed: NDArray[np.bool_]) -> FrameTable:
+    """The table of a decoded take.
+
+    Args:
+        stamps: stamp of each decoded picture, rising, shape (pictures,).
+        tick: seconds per stamp unit.
+        changed: whether each picture differs from the one before, shape (pictures,).
+    """
+    times = (stamps - stamps[0]) * float(tick)
+    rate, steady = _native_rate(times)
+    if steady:
+        picture = np.arange(len(stamps))
+    else:
+        frames = int(np.floor(times[-1] * float(rate) + 0.5)) + 1
+        due = (np.arange(frames) + 0.25) / float(rate)
+        picture = np.searchsorted(times, due, side="right") - 1
+    looks_of_picture = np.cumsum(changed | (np.arange(len(changed)) == 0)) - 1
+    looks = looks_of_picture[picture]
+    return FrameTable(rate, distinct_rate(looks, rate), steady, stamps, picture, looks)
+
+
+def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:
+    if len(times) < 2 or times[-1] <= 0:
+        return Fraction(25), True
+    mean = nearest_standard(
+        Fraction((len(times) - 1) / times[-1]), tolerance=0.004 if len(times) < 100 else 0.0008
+    )
+    strayed = np.abs(times * float(mean) - np.arange(len(times)))
+    if strayed.max() <= STEADY_ERROR:
+        return mean, True
+    short = float(np.percentile(np.diff(times), 10))
+    quickest = min(Fraction(1 / max(short, 1e-6)), Fraction(HIGHEST_GRID))
+    return nearest_standard(quickest, tolerance=0.15), False
+
+
+def distinct_rate(looks: Ints, rate: Fraction) -> Fraction:
+    """The rate of distinct pictures, from the number of the picture on each frame of the grid."""
+    gaps = np.diff(np.flatnonzero(np.diff(looks, prepend=looks[0] - 1)))
+    moving = gaps[gaps <= LONGEST_STILL]
+    if len(moving) == 0:
+        return rate
+    return rate / Fraction(float(moving.mean())).limit_denominator(20)

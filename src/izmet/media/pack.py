@@ -1,0 +1,102 @@
+"""The frame pack: a take's proxy, as small intra-coded pictures in one file.
+
+Two files: the JPEGs one after another, and an index of their byte offsets (uint32
+little-endian, one more than there are pictures). The browser fetches ranges and
+reaches any picture without decoding another.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import simplejpeg
+from av.video.reformatter import Colorspace
+from numpy.typing import NDArray
+
+from izmet.core.refusal import Refusal
+from izmet.media.faults import writing
+from izmet.media.frametable import FrameTable, build_table
+from izmet.media.pictures import Plane, decode_all, fit, planes
+
+BOUNDS = (480, 270)
+QUALITY = 72
+WORKERS = 2
+AHEAD = 12
+SAME_PICTURE = 0.4
+"""Mean difference of luma, of 255, below which two pictures look the same: coding noise stays under it."""
+
+
+@dataclass(frozen=True)
+class _Small:
+    stamp: int
+    tick: Fraction
+    luma: Plane
+    jpeg: bytes
+
+
+def write_pack(
+    take: Path, name: str, size: tuple[int, int], pack: Path, index: Path, progress: Callable[[int], None]
+) -> FrameTable:
+    """Decode a take once, write its pack and index, and learn its frames.
+
+    Args:
+        size: the take's upright width and height, from the probe.
+        progress: called with the count of pictures done; may raise to cancel.
+
+    Raises:
+        Refusal: no picture, a file that cannot be read, a full disk.
+    """
+    offsets, stamps, changed = [0], [], []
+    tick: Fraction | None = None
+    last: _Small | None = None
+    with writing(name), pack.open("wb") as file:
+        for small in _shrink_all(decode_all(take, name), fit(size, BOUNDS)):
+            file.write(small.jpeg)
+            offsets.append(file.tell())
+            stamps.append(small.stamp)
+            changed.append(last is None or _differs(last.luma, small.luma))
+            last, tick = small, small.tick
+            progress(len(stamps))
+        index.write_bytes(np.array(offsets, "<u4").tobytes())
+    if tick is None:
+        raise Refusal(
+            "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
+        )
+    return build_table(np.array(stamps), tick, np.array(changed))
+
+
+def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int]) -> Iterator[_Small]:
+    """Shrunk pictures in order; scaling and coding run beside the decoder."""
+    with ThreadPoolExecutor(WORKERS) as pool:
+        waiting: deque[Future[_Small]] = deque()
+        last: int | None = None
+        for frame in frames:
+            assert frame.pts is not None
+            if last is not None and frame.pts <= last:
+                continue  # two pictures with one stamp: the first is the one that is found again
+            last = frame.pts
+            waiting.append(pool.submit(_shrink, frame, size))
+            if len(waiting) >= AHEAD:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
+
+
+def _shrink(frame: av.VideoFrame, size: tuple[int, int]) -> _Small:
+    y, u, v = planes(frame, size, "yuvj420p", Colorspace.ITU601, full_range=True)
+    jpeg = simplejpeg.encode_jpeg_yuv_planes(y, u, v, quality=QUALITY)
+    assert frame.pts is not None
+    assert frame.time_base is not None
+    return _Small(frame.pts, frame.time_base, y, jpeg)
+
+
+def _differs(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> bool:
+    difference = np.abs(before[::2, ::2].astype(np.int16) - after[::2, ::2])
+    return float(difference.mean()) > SAME_PICTURE

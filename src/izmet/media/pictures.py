@@ -1,0 +1,161 @@
+"""Decoded pictures of a take, in order or one by one, each identified by its exact stamp.
+
+``decode`` of a whole container gives up at the first damaged packet, so packets are
+decoded one by one and the bad ones are passed over.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
+from numpy.typing import NDArray
+
+from izmet.core.refusal import Refusal
+from izmet.media.faults import reading
+from izmet.media.frametable import FrameTable
+
+Plane = NDArray[np.uint8]
+FEW = 8
+"""Up to so many pictures, starting decoder threads costs more than they save."""
+_LOCAL = threading.local()
+HD_HEIGHT = 720
+MARKED_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.BT2020}
+"""Matrix coefficients by their number in ITU-T H.273."""
+
+
+def picture_stream(container: av.container.InputContainer) -> av.VideoStream | None:
+    """The first real video stream: cover art does not count."""
+    art = av.stream.Disposition.attached_pic
+    return next((s for s in container.streams.video if not s.disposition & art), None)
+
+
+def decode_all(path: Path, name: str) -> Iterator[av.VideoFrame]:
+    """All pictures of a take in order of presentation, damaged packets passed over.
+
+    Raises:
+        Refusal: no video in the file, or a file that cannot be read.
+    """
+    with reading(path, name), av.open(str(path), metadata_errors="replace") as container:
+        stream = picture_stream(container)
+        if stream is None:
+            raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
+        stream.thread_type = "AUTO"
+        yield from _decode(container, stream)
+
+
+def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int]) -> Iterator[av.VideoFrame]:
+    """The wanted pictures (rising numbers in ``table.stamps``), each once, decoded in one pass.
+
+    Raises:
+        Refusal: a file that cannot be read, or one that lacks a picture it had.
+    """
+    if not wanted:
+        return
+    stamps = [int(table.stamps[picture]) for picture in wanted]
+    with reading(path, name), av.open(str(path), metadata_errors="replace") as container:
+        stream = picture_stream(container)
+        assert stream is not None
+        stream.thread_type = "AUTO" if len(wanted) > FEW else "NONE"
+        found = 0
+        for frame in _decode_from(container, stream, stamps[0]):
+            if frame.pts == stamps[found]:
+                yield frame
+                found += 1
+                if found == len(stamps):
+                    return
+        raise Refusal(
+            "picture-missing",
+            f"Picture {wanted[found]} could not be decoded any more.",
+            name,
+            "The file changed or is damaged; link the original again.",
+        )
+
+
+def _decode_from(
+    container: av.container.InputContainer, stream: av.VideoStream, stamp: int
+) -> Iterator[av.VideoFrame]:
+    """Pictures from this stamp or before it on; from the start where a container seeks too far."""
+    container.seek(stamp, stream=stream, backward=True)
+    frames = _decode(container, stream)
+    first = next(frames, None)
+    if first is None or first.pts is None or first.pts > stamp:
+        container.seek(0, backward=True, any_frame=False)
+        yield from _decode(container, stream)
+        return
+    yield first
+    yield from frames
+
+
+def first_picture(container: av.container.InputContainer, stream: av.VideoStream) -> av.VideoFrame | None:
+    """The first picture that decodes, or None."""
+    return next(_decode(container, stream), None)
+
+
+def _decode(container: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+    for packet in container.demux(stream):
+        try:
+            frames = packet.decode()
+        except av.InvalidDataError:
+            continue
+        for frame in frames:
+            if frame.pts is not None and not frame.is_corrupt:
+                yield frame
+
+
+def plane_array(plane: av.video.plane.VideoPlane) -> Plane:
+    """A frame's plane as a writable array over its own memory, shape (lines, line size)."""
+    return np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
+
+
+def fit(inner: tuple[int, int], outer: tuple[int, int]) -> tuple[int, int]:
+    """The largest even size with the proportions of ``inner`` that fits in ``outer``."""
+    scale = min(outer[0] / inner[0], outer[1] / inner[1])
+    width, height = (max(2, 2 * round(side * scale / 2)) for side in inner)
+    return min(width, outer[0]), min(height, outer[1])
+
+
+def colorspace_of(frame: av.VideoFrame) -> Colorspace:
+    """The matrix of a frame; unmarked ones are BT.709 from 720 lines on (common practice, no source)."""
+    if frame.colorspace in MARKED_MATRICES:
+        return MARKED_MATRICES[frame.colorspace]
+    return Colorspace.ITU709 if frame.height >= HD_HEIGHT else Colorspace.ITU601
+
+
+def _reformatter() -> VideoReformatter:
+    """This thread's own scaler: it keeps its tables from frame to frame and cannot be shared."""
+    if not hasattr(_LOCAL, "reformatter"):
+        _LOCAL.reformatter = VideoReformatter()
+    reformatter: VideoReformatter = _LOCAL.reformatter
+    return reformatter
+
+
+def planes(
+    frame: av.VideoFrame, size: tuple[int, int], pixels: str, matrix: Colorspace, full_range: bool
+) -> list[Plane]:
+    """The frame's three planes in 4:2:0, upright, scaled to ``size`` (even width and height).
+
+    Args:
+        pixels: ``yuv420p`` or ``yuvj420p``.
+        matrix, full_range: how the planes are to be coded.
+    """
+    turns = round(frame.rotation / 90) % 4
+    width, height = size[::-1] if turns % 2 else size
+    scaled = _reformatter().reformat(
+        frame,
+        width=width,
+        height=height,
+        format=pixels,
+        interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
+        src_colorspace=colorspace_of(frame),
+        dst_colorspace=matrix,
+        dst_color_range=ColorRange.JPEG if full_range else ColorRange.MPEG,
+        threads=1,
+    )
+    sides = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
+    found = [plane_array(plane)[:h, :w] for plane, (w, h) in zip(scaled.planes, sides, strict=True)]
+    return [np.ascontiguousarray(np.rot90(plane, turns)) for plane in found]

@@ -1,0 +1,155 @@
+"""Measures a finished file: is each moment first seen, and the music heard, where the edit asked?
+
+The file is decoded with code that knows nothing of how it was made. A picture is
+recognised by comparing it, scaled down, with the take's pictures around the moment;
+the sound's place by the lag at which it best matches the song.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+import av
+import numpy as np
+from av.video.reformatter import Colorspace
+from numpy.typing import NDArray
+from pydantic import BaseModel
+from scipy.signal import correlate
+
+from izmet.core.edit import Edit
+from izmet.core.framemap import FrameMap
+from izmet.core.landing import Landing
+from izmet.core.rates import residual_ms, seconds_at
+from izmet.media.pictures import decode_all, decode_wanted, planes
+from izmet.media.render import TakeFile, compose
+from izmet.media.songfile import Sound, read_song
+from izmet.media.writer import resampled
+
+AROUND = 2
+"""Output frames to each side of a landing that are looked at."""
+Picture = NDArray[np.float32]
+SMALL = (160, 90)
+LISTEN_SECONDS, LAG_SECONDS = 0.4, 0.06
+SILENT = 1e-4
+
+
+class Measured(BaseModel):
+    """What one landing came to in the file. ``None`` where it could not be told."""
+
+    clip: str
+    pin: str
+    measured_frame: int | None
+    residual_ms: float | None
+    sound_offset_ms: float | None
+
+
+def measure(
+    edit: Edit,
+    shown: FrameMap,
+    landings: Sequence[Landing],
+    takes: Mapping[str, TakeFile],
+    song: Sound | None,
+    exported: Path,
+) -> list[Measured]:
+    """Measure every landing in an exported file.
+
+    Args:
+        shown: the edit's frame map; the file's frame 0 is its first.
+    """
+    pictures = _exported_pictures(exported, shown.first, landings)
+    heard = read_song(exported, exported.name) if song is not None else None
+    return [_measure(edit, shown, landing, takes, pictures, song, heard) for landing in landings]
+
+
+def _measure(
+    edit: Edit,
+    shown: FrameMap,
+    landing: Landing,
+    takes: Mapping[str, TakeFile],
+    pictures: Mapping[int, Picture],
+    song: Sound | None,
+    heard: Sound | None,
+) -> Measured:
+    frame = _first_seen(edit, shown, landing, takes, pictures)
+    offset = None
+    if song is not None and heard is not None:
+        offset = sound_offset(song, heard, seconds_at(shown.first, edit.rate), landing.cue_time)
+    return Measured(
+        clip=landing.clip,
+        pin=landing.pin,
+        measured_frame=frame,
+        residual_ms=None if frame is None else residual_ms(frame, landing.cue_time, edit.rate),
+        sound_offset_ms=None if offset is None else offset * 1000,
+    )
+
+
+def _exported_pictures(exported: Path, first: int, landings: Sequence[Landing]) -> dict[int, Picture]:
+    near = {landing.wanted_frame + d for landing in landings for d in range(-AROUND, AROUND + 1)}
+    return {
+        first + index: _small(frame)
+        for index, frame in enumerate(decode_all(exported, exported.name))
+        if first + index in near
+    }
+
+
+def _first_seen(
+    edit: Edit,
+    shown: FrameMap,
+    landing: Landing,
+    takes: Mapping[str, TakeFile],
+    pictures: Mapping[int, Picture],
+) -> int | None:
+    """The first output frame near the landing that looks like the moment's picture or a later one."""
+    clip = edit.clip(landing.clip)
+    take, file = edit.take(clip.take), takes[clip.take]
+    moment = landing.source_frame
+    near = np.arange(landing.wanted_frame - AROUND, landing.wanted_frame + AROUND + 1) - shown.first
+    near = near[(near >= 0) & (near < len(shown))]
+    near = near[shown.clip[near] == edit.clips.index(clip)]
+    source = np.append(shown.source[near], moment)
+    candidates = np.arange(max(0, source.min() - AROUND), min(len(file.table), source.max() + AROUND + 1))
+    wanted = np.unique(file.table.picture[candidates])
+    decoded = decode_wanted(file.path, take.media.name, file.table, wanted.tolist())
+    smalls = {
+        int(picture): _small(compose(edit, take, frame))
+        for picture, frame in zip(wanted, decoded, strict=True)
+    }
+    for n in map(int, near + shown.first):
+        errors = [
+            float(np.square(pictures[n] - smalls[int(file.table.picture[p])]).mean()) for p in candidates
+        ]
+        # Frames that hold one picture fit equally well; the benefit goes to the moment's side.
+        best = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))[-1]]
+        if best >= moment:
+            return n
+    return None
+
+
+def _small(frame: av.VideoFrame) -> Picture:
+    return planes(frame, SMALL, "yuv420p", Colorspace.ITU709, full_range=False)[0].astype(np.float32)
+
+
+def sound_offset(song: Sound, heard: Sound, start: float, at: float) -> float | None:
+    """How much later than in the song the music around an instant is heard in the file, in seconds.
+
+    Args:
+        start: the instant of the song that is the file's beginning, in seconds.
+        at: the instant of the song to listen around, in seconds.
+
+    Returns:
+        The lag of the greatest cross-correlation, None where the song is silent.
+    """
+    rate = heard.rate
+    begin = max(start, at - LISTEN_SECONDS / 2)
+    reference = song.samples[round(begin * song.rate) : round((begin + LISTEN_SECONDS) * song.rate)].mean(
+        axis=1
+    )
+    reference = resampled(reference[:, None], song.rate, rate)[:, 0] if song.rate != rate else reference
+    margin = round(LAG_SECONDS * rate)
+    place = round((begin - start) * rate)
+    padded = np.pad(heard.samples.mean(axis=1), (margin, margin + len(reference)))
+    window = padded[place : place + len(reference) + 2 * margin]
+    if len(reference) == 0 or np.abs(reference).max() < SILENT or np.abs(window).max() < SILENT:
+        return None
+    return (int(np.argmax(correlate(window, reference, mode="valid"))) - margin) / rate

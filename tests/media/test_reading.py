@@ -1,0 +1,134 @@
+"""Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
+
+import av
+import numpy as np
+import pytest
+import soundfile
+
+from izmet.core.refusal import Refusal
+from izmet.media.pack import write_pack
+from izmet.media.probe import probe
+from izmet.media.songfile import read_song
+from tests.media.files import click_samples, click_times, encode_song, write_clicks, write_numbered
+
+CLICKS = [0.25, 0.8, 1.5]
+
+
+def test_probe_tells_what_is_inside(tmp_path):
+    take = probe(write_numbered(tmp_path / "a.mp4", 10, size=(192, 108)), "a.mp4")
+    assert (take.video.width, take.video.height, take.video.codec, take.sound) == (192, 108, "h264", None)
+    song = probe(write_clicks(tmp_path / "b.flac", CLICKS, 2, rate=44100), "b.flac")
+    assert (song.sound.sample_rate, song.sound.channels, song.video) == (44100, 2, None)
+    assert song.duration == pytest.approx(2)
+
+
+@pytest.mark.parametrize(
+    ("suffix", "codec", "tolerance"),
+    [("wav", "pcm_s16le", 0), ("flac", "flac", 0), ("m4a", "aac", 0.002), ("ogg", "libopus", 0.002),
+     ("mp3", "libmp3lame", 0.002)],
+)  # fmt: skip
+def test_songs_of_each_kind_keep_their_instants(tmp_path, suffix, codec, tolerance):
+    rate = 48000 if codec == "libopus" else 44100
+    source = write_clicks(tmp_path / "source.wav", CLICKS, 2, rate)
+    path = source if suffix == "wav" else encode_song(source, tmp_path / f"song.{suffix}", codec, rate)
+    sound = read_song(path, path.name)
+    found = click_times(sound.samples.mean(axis=1), sound.rate, CLICKS)
+    assert np.abs(np.array(found) - CLICKS).max() <= tolerance + 0.5 / rate
+
+
+@pytest.mark.parametrize(("channels", "kept"), [(1, 1), (2, 2), (6, 2)])
+def test_surround_is_mixed_to_two_channels(tmp_path, channels, kept):
+    sound = read_song(write_clicks(tmp_path / "a.wav", CLICKS, 2, channels=channels), "a")
+    assert sound.samples.shape == (96000, kept)
+
+
+def test_damage_costs_only_the_pictures_that_it_hit(tmp_path):
+    data = bytearray(write_numbered(tmp_path / "a.mp4", 90).read_bytes())
+    middle = data.index(b"mdat") + 1500
+    data[middle : middle + 12] = bytes(12)
+    hurt = tmp_path / "hurt.mp4"
+    hurt.write_bytes(data)
+    table = write_pack(hurt, "hurt", (192, 108), tmp_path / "p", tmp_path / "i", lambda done: None)
+    assert 60 <= len(table.stamps) <= 90
+    assert len(table) == 90
+
+
+def rotated(tmp_path):
+    path = tmp_path / "turned.mp4"
+    with av.open(str(write_numbered(tmp_path / "flat.mp4", 30))) as source, av.open(str(path), "w") as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        stream.metadata["rotate"] = "90"
+        for packet in source.demux(video=0):
+            if packet.dts is not None:
+                packet.stream = stream
+                out.mux(packet)
+    data = path.read_bytes()
+    # The track header's display matrix: the identity becomes a quarter turn (ISO/IEC 14496-12, tkhd).
+    one, zero, minus = (value.to_bytes(4, "big", signed=True) for value in (0x10000, 0, -0x10000))
+    unity, fixed = one + zero * 3 + one + zero * 3, (0x40000000).to_bytes(4, "big")
+    turned = zero + one + zero + minus + zero * 4
+    at = data.index(unity + fixed, data.index(b"tkhd"))
+    path.write_bytes(data[:at] + turned + data[at + len(turned) :])
+    return path
+
+
+def test_a_turned_take_is_seen_upright(tmp_path):
+    path = rotated(tmp_path)
+    facts = probe(path, "turned")
+    assert (facts.video.width, facts.video.height) == (108, 192)
+    table = write_pack(path, "turned", (108, 192), tmp_path / "p", tmp_path / "i", lambda done: None)
+    assert len(table) == 30
+
+
+def cut_off(tmp_path):
+    path = write_numbered(tmp_path / "a.mp4", 30)
+    path.write_bytes(path.read_bytes()[:-900])
+    return path
+
+
+def no_numbers(tmp_path):
+    samples = click_samples(CLICKS, 2)
+    samples[100] = np.nan
+    soundfile.write(tmp_path / "nan.wav", samples, 48000, subtype="FLOAT")
+    return tmp_path / "nan.wav"
+
+
+def unknown_codec(tmp_path):
+    path = write_numbered(tmp_path / "a.avi", 5, codec="mjpeg", pixels="yuvj420p")
+    path.write_bytes(path.read_bytes().replace(b"MJPG", b"ZZQ9"))
+    return path
+
+
+def text(tmp_path):
+    (tmp_path / "notes.mp4").write_text("not a film at all\n" * 100)
+    return tmp_path / "notes.mp4"
+
+
+def empty(tmp_path):
+    (tmp_path / "empty.mp4").touch()
+    return tmp_path / "empty.mp4"
+
+
+@pytest.mark.parametrize(
+    ("make", "code"),
+    [(text, "not-media"), (empty, "empty-file"), (cut_off, "not-media"), (unknown_codec, "unknown-codec"),
+     (lambda tmp: tmp / "gone.mp4", "media-missing")],
+)  # fmt: skip
+def test_bad_files_are_named_and_say_what_to_do(tmp_path, make, code):
+    with pytest.raises(Refusal) as refused:
+        probe(make(tmp_path), "my file")
+    assert refused.value.code == code
+    assert refused.value.where == "my file"
+    assert refused.value.remedy
+
+
+def test_songs_without_sound_or_numbers_are_refused(tmp_path):
+    with pytest.raises(Refusal) as refused:
+        read_song(write_numbered(tmp_path / "silent.mp4", 10), "silent")
+    assert refused.value.code == "no-sound"
+    with pytest.raises(Refusal, match="not numbers"):
+        read_song(no_numbers(tmp_path), "nan")
+    with pytest.raises(Refusal, match="no picture"):
+        write_pack(
+            write_clicks(tmp_path / "a.wav", [1], 2), "song", (2, 2), tmp_path / "p", tmp_path / "i", print
+        )
