@@ -1,0 +1,1 @@
+"""What the music holds. See the README beside this file."""
