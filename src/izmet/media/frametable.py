@@ -25,6 +25,8 @@ STEADY_ERROR = 0.6
 LONGEST_STILL = 4
 """Equal pictures in a row that still count as a low rate; more are a still picture."""
 HIGHEST_GRID = 240
+SAME_PICTURE = 0.4
+"""Mean difference of luma, of 255, below which two pictures look the same: coding noise stays under it."""
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,8 @@ class FrameTable:
             ticks, rising, shape (pictures,).
         picture: decoded picture of each source frame, shape (frames,).
         looks: number of the distinct picture that each source frame shows, shape (frames,).
+        motion: how much each source frame differs from the one before, 0..255 for the
+            take's greatest change, shape (frames,).
     """
 
     rate: Fraction
@@ -47,6 +51,7 @@ class FrameTable:
     stamps: Ints
     picture: Ints
     looks: Ints
+    motion: NDArray[np.uint8]
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -67,6 +72,7 @@ class FrameTable:
                 stamps=self.stamps,
                 picture=self.picture,
                 looks=self.looks,
+                motion=self.motion,
             )
 
     @classmethod
@@ -81,16 +87,18 @@ class FrameTable:
                 stamps=held["stamps"],
                 picture=held["picture"],
                 looks=held["looks"],
+                motion=held["motion"],
             )
 
 
-def build_table(stamps: Ints, tick: Fraction, changed: NDArray[np.bool_]) -> FrameTable:
+def build_table(stamps: Ints, tick: Fraction, change: NDArray[np.float64]) -> FrameTable:
     """The table of a decoded take.
 
     Args:
         stamps: stamp of each decoded picture, rising, shape (pictures,).
         tick: seconds per stamp unit.
-        changed: whether each picture differs from the one before, shape (pictures,).
+        change: mean difference of luma (0..255) of each picture from the one before,
+            shape (pictures,).
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
@@ -100,9 +108,10 @@ def build_table(stamps: Ints, tick: Fraction, changed: NDArray[np.bool_]) -> Fra
         frames = int(np.floor(times[-1] * float(rate) + 0.5)) + 1
         due = (np.arange(frames) + 0.25) / float(rate)
         picture = np.searchsorted(times, due, side="right") - 1
-    looks_of_picture = np.cumsum(changed | (np.arange(len(changed)) == 0)) - 1
-    looks = looks_of_picture[picture]
-    return FrameTable(rate, distinct_rate(looks, rate), steady, stamps, picture, looks)
+    is_new = (change > SAME_PICTURE) | (np.arange(len(change)) == 0)
+    looks = (np.cumsum(is_new) - 1)[picture]
+    motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
+    return FrameTable(rate, distinct_rate(looks, rate), steady, stamps, picture, looks, motion)
 
 
 def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:

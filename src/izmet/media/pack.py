@@ -18,19 +18,17 @@ import av
 import numpy as np
 import simplejpeg
 from av.video.reformatter import Colorspace
-from numpy.typing import NDArray
 
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
 from izmet.media.pictures import Plane, decode_all, fit, planes
+from izmet.media.probe import probe
 
 BOUNDS = (480, 270)
 QUALITY = 72
 WORKERS = 2
 AHEAD = 12
-SAME_PICTURE = 0.4
-"""Mean difference of luma, of 255, below which two pictures look the same: coding noise stays under it."""
 
 
 @dataclass(frozen=True)
@@ -53,23 +51,48 @@ def write_pack(
     Raises:
         Refusal: no picture, a file that cannot be read, a full disk.
     """
-    offsets, stamps, changed = [0], [], []
-    tick: Fraction | None = None
-    last: _Small | None = None
+    offsets = [0]
+
+    def keep(jpeg: bytes) -> None:
+        file.write(jpeg)
+        offsets.append(file.tell())
+
     with writing(name), pack.open("wb") as file:
-        for small in _shrink_all(decode_all(take, name), fit(size, BOUNDS)):
-            file.write(small.jpeg)
-            offsets.append(file.tell())
-            stamps.append(small.stamp)
-            changed.append(last is None or _differs(last.luma, small.luma))
-            last, tick = small, small.tick
-            progress(len(stamps))
+        table = _read(take, name, fit(size, BOUNDS), keep, progress)
         index.write_bytes(np.array(offsets, "<u4").tobytes())
-    if tick is None:
+    return table
+
+
+def read_table(take: Path, name: str, progress: Callable[[int], None]) -> FrameTable:
+    """The frames of a take, as ``write_pack`` learns them, without keeping the pictures."""
+    facts = probe(take, name)
+    if facts.video is None:
+        raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
+    return _read(
+        take, name, fit((facts.video.width, facts.video.height), BOUNDS), lambda jpeg: None, progress
+    )
+
+
+def _read(
+    take: Path,
+    name: str,
+    proxy: tuple[int, int],
+    keep: Callable[[bytes], None],
+    progress: Callable[[int], None],
+) -> FrameTable:
+    stamps, change = [], []
+    last: _Small | None = None
+    for small in _shrink_all(decode_all(take, name), proxy):
+        keep(small.jpeg)
+        stamps.append(small.stamp)
+        change.append(0.0 if last is None else _difference(last.luma, small.luma))
+        last = small
+        progress(len(stamps))
+    if last is None:
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
-    return build_table(np.array(stamps), tick, np.array(changed))
+    return build_table(np.array(stamps), last.tick, np.array(change))
 
 
 def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int]) -> Iterator[_Small]:
@@ -97,6 +120,6 @@ def _shrink(frame: av.VideoFrame, size: tuple[int, int]) -> _Small:
     return _Small(frame.pts, frame.time_base, y, jpeg)
 
 
-def _differs(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> bool:
-    difference = np.abs(before[::2, ::2].astype(np.int16) - after[::2, ::2])
-    return float(difference.mean()) > SAME_PICTURE
+def _difference(before: Plane, after: Plane) -> float:
+    """Mean absolute difference of luma, 0..255, on every other pixel."""
+    return float(np.abs(before[::2, ::2].astype(np.int16) - after[::2, ::2]).mean())

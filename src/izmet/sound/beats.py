@@ -48,7 +48,8 @@ def find_beats(strength: Floats) -> Beats:
     frames = frames[_trimmed(novelty[frames])]
     if len(frames) < 2:
         return none
-    return Beats(60 * FRAME_RATE / float(np.median(np.diff(frames))), frames / FRAME_RATE)
+    beat = (frames[-1] - frames[0]) / (len(frames) - 1)
+    return Beats(60 * FRAME_RATE / float(beat), frames / FRAME_RATE)
 
 
 def _period(novelty: NDArray[np.float64]) -> float | None:

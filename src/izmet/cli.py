@@ -1,0 +1,183 @@
+"""The command line: ``izmet serve``, ``demo``, ``cues`` and ``render``.
+
+Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
+(the reason is on standard error), 130 interrupted.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any, get_args
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+from izmet.core.commands import check
+from izmet.core.edit import Edit, Media, parse_edit
+from izmet.core.refusal import Refusal
+from izmet.demo.fill import fill
+from izmet.demo.library import write_library
+from izmet.jobs.exporting import export
+from izmet.media.pack import read_table
+from izmet.media.render import TakeFile
+from izmet.media.songfile import read_song
+from izmet.media.writer import FormatName
+from izmet.sound.cues import find_cues
+from izmet.store.assets import Assets
+from izmet.store.database import open_database
+from izmet.store.datafolder import DataFolder
+
+REFUSED = 3
+PORT = 8477
+DEMO_PORT = 8478
+Say = Callable[[str, int, int], None]
+
+app = typer.Typer(
+    help="Retime clips so that every moment lands on its beat.", no_args_is_help=True, add_completion=False
+)
+errors = Console(stderr=True, highlight=False)
+
+
+@app.command()
+def cues(
+    song: Annotated[Path, typer.Argument(help="wav, flac, ogg, mp3 or m4a")],
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
+) -> None:
+    """Find beats and strong hits in a song."""
+    sound = read_song(song, song.name)
+    found = find_cues(sound.samples, sound.rate)
+    if as_json:
+        rows = [cue.model_dump(include={"time", "kind", "strength"}) for cue in found.cues]
+        print(json.dumps({"duration": sound.duration, "tempo": found.tempo, "cues": rows}))
+        return
+    print(f"{song.name}: {sound.duration:.1f} s, {f'{found.tempo:.1f} bpm' if found.tempo else 'no pulse'}")
+    for cue in found.cues:
+        print(f"{cue.time:10.4f}  {cue.kind:<9} {cue.strength:.2f}")
+
+
+@app.command()
+def render(
+    edit: Annotated[Path, typer.Argument(help="an edit document; media paths are relative to it")],
+    out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm or .mkv")],
+    report: Annotated[Path | None, typer.Option(help="also write the landing report, as JSON")] = None,
+) -> None:
+    """Render an edit document to a file, and measure its landings in it."""
+    document = _load(edit)
+    format = _format(out)
+    with _progress() as say:
+        takes = {
+            take.id: _take_file(take.media, edit.parent, say)
+            for take in document.takes
+            if any(clip.take == take.id for clip in document.clips)
+        }
+        song = None if document.song is None else _resolve(document.song.media, edit.parent)
+        found = export(document, takes, song, out, format, lambda done, total: say("rendering", done, total))
+    if report is not None:
+        report.write_text(json.dumps(found, indent=2))
+    for line in found["landings"]:
+        measured = line["measured_frame"]
+        verdict = "lands" if measured == line["wanted_frame"] else "MISSES"
+        print(
+            f"{verdict}  {line['label']} on {line['cue_kind']} at {line['cue_time']:.3f} s, frame {measured}"
+        )
+    print(f"{out}: {found['frames']} frames")
+
+
+@app.command()
+def serve(port: Annotated[int, typer.Option(help="0 for any free port")] = PORT) -> None:
+    """Serve your own work on this machine."""
+    _serve(DataFolder.default(), port)
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(help="0 for any free port")] = DEMO_PORT,
+    prepare_only: Annotated[bool, typer.Option(help="make the demo data and stop")] = False,
+) -> None:
+    """Serve the demo, from a folder of its own beside your work."""
+    root = DataFolder.default().root
+    folder = DataFolder(root.with_name(f"{root.name}-demo")).prepare()
+    open_database(folder)
+    with _progress() as say:
+        write_library(folder.root / "library", say)
+        fill(Assets(folder), folder.root / "library", say)
+    if not prepare_only:
+        _serve(folder, port)
+
+
+def _serve(folder: DataFolder, port: int) -> None:
+    from izmet.web.server import serve as run  # the other commands need no web server
+
+    def started(address: str) -> None:
+        print(f"Izmet is at {address}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
+
+    run(folder, port, started)
+
+
+def _load(path: Path) -> Edit:
+    try:
+        document: Any = json.loads(path.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError, json.JSONDecodeError) as error:
+        raise Refusal("not-an-edit", f"The edit cannot be read: {error}.", str(path)) from None
+    found = parse_edit(document)
+    check(found)
+    return found
+
+
+def _format(out: Path) -> FormatName:
+    suffix = out.suffix.lower().removeprefix(".")
+    for name in get_args(FormatName):
+        if suffix == name:
+            found: FormatName = name
+            return found
+    raise Refusal(
+        "unknown-format", f"No format is called {out.suffix!r}.", str(out), "Use .mp4, .webm or .mkv."
+    )
+
+
+def _resolve(media: Media, folder: Path) -> Path:
+    if media.path is None:
+        raise Refusal(
+            "media-missing", "The document gives no path.", media.name, "Add its path, relative to it."
+        )
+    return folder / media.path
+
+
+def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
+    path = _resolve(media, folder)
+    return TakeFile(path, read_table(path, media.name, lambda done: say(media.name, done, 0)))
+
+
+@contextmanager
+def _progress() -> Iterator[Say]:
+    """A bar on a terminal, silence in a pipe."""
+    bar = Progress(
+        TextColumn("{task.description}"),
+        BarColumn(),
+        TextColumn("{task.completed:.0f}"),
+        TimeRemainingColumn(),
+        console=errors,
+        transient=True,
+        disable=not errors.is_terminal,
+    )
+    with bar:
+        task = bar.add_task("starting", total=None)
+        yield lambda what, done, total: bar.update(
+            task, description=what, completed=done, total=total or None
+        )
+
+
+def main() -> None:
+    """Run the command line; a refusal becomes one line and exit code 3."""
+    try:
+        app()
+    except Refusal as refusal:
+        errors.print(f"izmet: {refusal}", style="red" if errors.is_terminal else None, soft_wrap=True)
+        sys.exit(REFUSED)
+    except KeyboardInterrupt:
+        sys.exit(130)

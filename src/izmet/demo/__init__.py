@@ -1,0 +1,1 @@
+"""The demo world. See the README beside this file."""

@@ -1,0 +1,75 @@
+"""Puts the demo's files into a data folder, reads them, and leaves an edit to open."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+from izmet.core import commands as do
+from izmet.core.edit import Build, Cue, Dip, Edit
+from izmet.demo.library import Progress
+from izmet.demo.songs import SONGS
+from izmet.demo.takes import TAKES
+from izmet.jobs.reading import read_asset, song_of, take_of
+from izmet.store import edits
+from izmet.store.assets import AssetKind, Assets
+from izmet.store.models import Asset, EditRow, database
+
+ONE_GIB = 1 << 30
+TITLE = "Skerry Run, heat three"
+
+
+def fill(assets: Assets, library: Path, progress: Progress) -> None:
+    """Bring the library's files in, and make the demo edit if there is none yet."""
+    with database.connection_context():
+        songs = [_bring_in(assets, library / song.file_name, song.name, "song", progress) for song in SONGS]
+        takes = [_bring_in(assets, library / take.file_name, take.name, "take", progress) for take in TAKES]
+        if not EditRow.select().exists():
+            edits.create(demo_edit(assets, songs[0], takes, library), reason="the demo")
+
+
+def demo_edit(assets: Assets, song: Asset, takes: list[Asset], library: Path) -> Edit:
+    """A boat lands on the drop: the marks a person would have made, and four ties."""
+    edit = Edit(title=TITLE, rate="60", song=song_of(assets, song))
+    for asset, take in zip(takes, TAKES, strict=True):
+        id = f"take-{asset.sha256[:8]}"
+        edit = do.apply(edit, do.UseTake(take=take_of(asset, id)))
+        for moment in take.truth()["moments"]:
+            edit = do.apply(edit, do.AddMoment(take=id, **moment))
+    truth = json.loads((library / SONGS[0].file_name).with_suffix(".truth.json").read_text())
+    drop = truth["drops"][0]
+    edit = do.apply(edit, do.AddCue(time=drop, kind="drop"))
+    gannet = edit.takes[0]
+    moments = {moment.label: moment.id for moment in gannet.moments}
+    beat = 60 / SONGS[0].tempo
+    at = {label: _cue_near(edit, drop + beats * beat) for label, beats in TIES.items()}
+    at["splash-down"] = next(cue for cue in edit.song.cues if cue.kind == "drop") if edit.song else at["away"]
+    edit = do.apply(edit, do.LayTake(take=gannet.id, moment=moments["splash-down"], cue=at["splash-down"].id))
+    clip = edit.clips[0].id
+    for label in ("lift-off", "run-up", "away"):
+        edit = do.apply(edit, do.AddTie(clip=clip, moment=moments[label], cue=at[label].id))
+    edit = do.apply(edit, do.ShapeSpan(clip=clip, span=0, shape=Dip(strength=0.5, reach=0.4)))
+    edit = do.apply(edit, do.ShapeSpan(clip=clip, span=1, shape=Build(start=0.55, change=0.62)))
+    return do.apply(edit, do.ShapeSpan(clip=clip, span=2, shape=Dip(strength=0.12, reach=0.3)))
+
+
+TIES = {"run-up": -8, "lift-off": -4, "splash-down": 0, "away": 8}
+"""Beats from the drop on which each moment of the demo lands."""
+
+
+def _cue_near(edit: Edit, time: float) -> Cue:
+    assert edit.song is not None
+    return min(edit.song.cues, key=lambda cue: abs(cue.time - time))
+
+
+def _bring_in(assets: Assets, path: Path, name: str, kind: AssetKind, progress: Progress) -> Asset:
+    with path.open("rb") as file:
+        asset = assets.keep(iter(lambda: file.read(1 << 20), b""), name, kind, ONE_GIB)
+    if asset.state != "ready":
+        read_asset(assets, asset, _saying(progress, f"reading {name}"))
+    return assets.get(asset.sha256)
+
+
+def _saying(progress: Progress, what: str) -> Callable[[int, int], None]:
+    return lambda done, total: progress(what, done, total)

@@ -1,0 +1,1 @@
+"""Background work. See the README beside this file."""

@@ -1,0 +1,178 @@
+"""Reading a new file: what it is, and everything that is drawn or played of it.
+
+Results are written to a folder beside the final one and moved there when whole.
+"""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from izmet.core.edit import Cue, Media, Song, Take
+from izmet.core.refusal import Refusal
+from izmet.media.faults import writing
+from izmet.media.frametable import FrameTable
+from izmet.media.pack import BOUNDS, write_pack
+from izmet.media.pictures import fit
+from izmet.media.probe import MediaFacts, probe
+from izmet.media.songfile import read_song, write_flac
+from izmet.sound.cues import find_cues
+from izmet.sound.peaks import BASE, FACTOR, band_peaks
+from izmet.store.assets import Assets
+from izmet.store.models import Asset
+
+Progress = Callable[[int, int], None]
+
+PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
+PLAYED, PEAKS, CUES = "song.flac", "peaks", "cues.json"
+SONG_STEPS = 4
+
+
+def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
+    """Read a file and keep what was found; note a refusal on the asset and raise it on."""
+    try:
+        facts = (
+            read_take(assets, asset, progress)
+            if asset.kind == "take"
+            else read_song_file(assets, asset, progress)
+        )
+    except Refusal as refusal:
+        Asset.update(state="failed", error=refusal.as_dict()).where(Asset.sha256 == asset.sha256).execute()
+        raise
+    Asset.update(state="ready", facts=facts, error=None).where(Asset.sha256 == asset.sha256).execute()
+
+
+def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
+    """Probe a take, write its pack and its frame table. Returns its facts."""
+    found = _probed(assets, asset)
+    if found.video is None:
+        raise Refusal("no-picture", "The file has sound but no picture.", asset.name, "Choose a video file.")
+    size = (found.video.width, found.video.height)
+    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder:
+        table = write_pack(
+            assets.path(asset.sha256),
+            asset.name,
+            size,
+            folder / PACK,
+            folder / INDEX,
+            lambda done: progress(done, 0),
+        )
+        table.save(folder / TABLE)
+        (folder / MOTION).write_bytes(table.motion.tobytes())
+    return {
+        "rate": str(table.rate),
+        "distinct": str(table.distinct),
+        "frames": len(table),
+        "width": size[0],
+        "height": size[1],
+        "proxy": fit(size, BOUNDS),
+        "codec": found.video.codec,
+        "notes": _notes(table, found),
+    }
+
+
+def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
+    """Probe a song, write what is played and drawn of it, and find its first cues. Returns its facts."""
+    progress(0, SONG_STEPS)
+    found = _probed(assets, asset)
+    sound = read_song(assets.path(asset.sha256), asset.name)
+    progress(1, SONG_STEPS)
+    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder:
+        levels = band_peaks(sound.samples, sound.rate)
+        (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
+        progress(2, SONG_STEPS)
+        write_flac(folder / PLAYED, sound)
+        progress(3, SONG_STEPS)
+        cues = find_cues(sound.samples, sound.rate)
+        (folder / CUES).write_text(json.dumps([cue.model_dump() for cue in cues.cues]))
+    return {
+        "duration": sound.duration,
+        "sample_rate": sound.rate,
+        "channels": found.sound.channels if found.sound else sound.samples.shape[1],
+        "tempo": cues.tempo,
+        "peaks": {"base": BASE, "factor": FACTOR, "levels": [len(level) for level in levels]},
+        "codec": found.sound.codec if found.sound else "",
+        "notes": [],
+    }
+
+
+def take_of(asset: Asset, id: str) -> Take:
+    """The asset as a take of an edit. Raises Refusal while it is not ready."""
+    facts = _ready(asset, "take")
+    return Take(
+        id=id, media=_media(asset), **{k: facts[k] for k in ("rate", "distinct", "frames", "width", "height")}
+    )
+
+
+def song_of(assets: Assets, asset: Asset) -> Song:
+    """The asset as an edit's song, with the cues found in it. Raises Refusal while it is not ready."""
+    facts = _ready(asset, "song")
+    found = json.loads((assets.derived(asset.sha256) / CUES).read_text())
+    cues = tuple(Cue.model_validate(cue) for cue in found)
+    return Song(media=_media(asset), duration=facts["duration"], sample_rate=facts["sample_rate"], cues=cues)
+
+
+def table_of(assets: Assets, media: Media) -> FrameTable:
+    """The frame table of a take that has been read."""
+    assert media.sha256 is not None
+    return FrameTable.load(assets.derived(media.sha256) / TABLE)
+
+
+def _probed(assets: Assets, asset: Asset) -> MediaFacts:
+    found = probe(assets.path(asset.sha256), asset.name)
+    if asset.kind == "song" and found.sound is None:
+        raise Refusal(
+            "no-sound", "The file has no sound.", asset.name, "Choose a song: wav, flac, ogg, mp3 or m4a."
+        )
+    return found
+
+
+def _ready(asset: Asset, kind: str) -> dict[str, Any]:
+    if asset.kind != kind:
+        raise Refusal("wrong-kind", f"This file is a {asset.kind}, not a {kind}.", asset.name)
+    if asset.state != "ready" or asset.facts is None:
+        raise Refusal("not-ready", "This file has not been read yet.", asset.name, "Wait until it is ready.")
+    facts: dict[str, Any] = asset.facts
+    return facts
+
+
+def _media(asset: Asset) -> Media:
+    return Media(name=asset.name, sha256=asset.sha256)
+
+
+def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
+    """What a person should know about a take, though it works."""
+    notes = []
+    if not table.steady:
+        extra = len(table) - len(np.unique(table.picture))
+        notes.append(
+            f"The rate varies. It is read on a steady grid of {float(table.rate):g} fps; "
+            f"{extra} of {len(table)} frames hold the picture before."
+        )
+    if table.distinct < table.rate * 0.97:
+        notes.append(f"It holds only {float(table.distinct):.3g} different pictures a second.")
+    held = len(table) / float(table.rate)
+    if facts.duration > held * 1.1 + 0.5:
+        notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")
+    return notes
+
+
+@contextmanager
+def _fresh_folder(final: Path, name: str) -> Iterator[Path]:
+    """A new folder that takes the final place when all went well, and vanishes otherwise."""
+    final.parent.mkdir(parents=True, exist_ok=True)
+    part = Path(tempfile.mkdtemp(dir=final.parent, prefix=".part-"))
+    try:
+        with writing(name):
+            yield part
+        shutil.rmtree(final, ignore_errors=True)
+        part.replace(final)
+    finally:
+        shutil.rmtree(part, ignore_errors=True)

@@ -1,0 +1,1 @@
+"""Edits, media files and jobs, kept safely. See the README beside this file."""

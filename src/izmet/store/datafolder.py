@@ -1,0 +1,51 @@
+"""Where everything lies: one folder, by default the user's own, ``IZMET_DATA`` to move it."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+
+@dataclass(frozen=True)
+class DataFolder:
+    """The data folder's layout. Only names made here, never a client's, become paths."""
+
+    root: Path
+
+    @classmethod
+    def default(cls) -> DataFolder:
+        """The folder that ``IZMET_DATA`` names, or the platform's own."""
+        return cls(Path(os.environ.get("IZMET_DATA") or platformdirs.user_data_dir("izmet")).resolve())
+
+    def prepare(self) -> DataFolder:
+        """Create what is missing and clear what an interrupted upload left."""
+        for folder in (self.root, self.assets, self.derived, self.incoming, self.exports):
+            folder.mkdir(parents=True, exist_ok=True)
+        return self
+
+    @property
+    def database(self) -> Path:
+        return self.root / "izmet.db"
+
+    @property
+    def doorbell(self) -> Path:
+        return self.root / "doorbell.db"
+
+    @property
+    def assets(self) -> Path:
+        return self.root / "assets"
+
+    @property
+    def derived(self) -> Path:
+        return self.root / "derived"
+
+    @property
+    def incoming(self) -> Path:
+        return self.root / "incoming"
+
+    @property
+    def exports(self) -> Path:
+        return self.root / "exports"

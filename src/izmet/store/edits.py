@@ -1,0 +1,174 @@
+"""Edits and their revisions.
+
+Every write names the revision that it was based on. Each revision and the move of
+the pointer to it are one transaction, so a crash leaves the edit at the one state or
+the other. Undo and redo only move the pointer: redo goes to the newest child.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import peewee
+
+from izmet.core.commands import Command, apply, check
+from izmet.core.edit import Edit, parse_edit
+from izmet.core.refusal import Refusal
+from izmet.store.models import EditRow, Revision, database
+
+
+@dataclass(frozen=True)
+class Stored:
+    """An edit at its current revision."""
+
+    id: int
+    revision: int
+    edit: Edit
+    can_undo: bool
+    can_redo: bool
+
+
+@dataclass(frozen=True)
+class Past:
+    """One entry of an edit's history."""
+
+    number: int
+    parent: int | None
+    reason: str
+    created: float
+    is_current: bool
+
+
+class Stale(Exception):
+    """A write was based on a revision that is no longer the current one."""
+
+    def __init__(self, current: Stored, base: int):
+        super().__init__(f"revision {base} is not the current one ({current.revision})")
+        self.current = current
+        self.base = base
+
+
+def create(edit: Edit, reason: str = "new edit") -> Stored:
+    """Keep a new edit. Raises Refusal when its parts do not fit together."""
+    check(edit)
+    with database.atomic("IMMEDIATE"):
+        row = EditRow.create(current=1)
+        Revision.create(edit=row, number=1, parent=None, document=edit.model_dump_json(), reason=reason)
+    return current(row.id)
+
+
+def current(id: int) -> Stored:
+    """An edit at its current revision. Raises Refusal when there is none."""
+    return _stored(*_row_and_revision(id))
+
+
+def listing() -> list[Stored]:
+    """All edits, the newest first."""
+    ids = [row.id for row in EditRow.select(EditRow.id).order_by(EditRow.id.desc())]
+    return [current(id) for id in ids]
+
+
+def at_revision(id: int, number: int) -> Edit:
+    """An edit as it was at a revision. Raises Refusal when there is none."""
+    return _document(_revision(id, number))
+
+
+def run(id: int, base: int, command: Command) -> Stored:
+    """Apply a command to an edit and keep the result as a new revision.
+
+    Raises:
+        Stale: ``base`` is not the current revision. Nothing is changed.
+        Refusal: the command cannot be granted. Nothing is changed.
+    """
+    with database.atomic("IMMEDIATE"):
+        row, revision = _row_and_revision(id)
+        _check_base(row, revision, base)
+        before = _document(revision)
+        after = apply(before, command)
+        if after != before:
+            newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == row).scalar()
+            Revision.create(
+                edit=row,
+                number=newest + 1,
+                parent=revision.number,
+                document=after.model_dump_json(),
+                reason=command.do,
+            )
+            _point(row, newest + 1)
+    return current(id)
+
+
+def undo(id: int, base: int) -> Stored:
+    """Go back to the revision before. Raises Stale, or Refusal at the first one."""
+    with database.atomic("IMMEDIATE"):
+        row, revision = _row_and_revision(id)
+        _check_base(row, revision, base)
+        if revision.parent is None:
+            raise Refusal("nothing-to-undo", "There is nothing to undo.")
+        _point(row, revision.parent)
+    return current(id)
+
+
+def redo(id: int, base: int) -> Stored:
+    """Go forward to the newest revision made from this one. Raises Stale, or Refusal at the last one."""
+    with database.atomic("IMMEDIATE"):
+        row, revision = _row_and_revision(id)
+        _check_base(row, revision, base)
+        child = _newest_child(row, revision)
+        if child is None:
+            raise Refusal("nothing-to-redo", "There is nothing to redo.")
+        _point(row, child)
+    return current(id)
+
+
+def history(id: int) -> list[Past]:
+    """All revisions of an edit, the newest first."""
+    row, _ = _row_and_revision(id)
+    rows = Revision.select().where(Revision.edit == row).order_by(Revision.number.desc())
+    return [Past(r.number, r.parent, r.reason, r.created, r.number == row.current) for r in rows]
+
+
+def _row_and_revision(id: int) -> tuple[EditRow, Revision]:
+    row = EditRow.get_or_none(EditRow.id == id)
+    if row is None:
+        raise Refusal("no-such-edit", f"There is no edit {id}.", remedy="Choose one from the list.")
+    return row, _revision(id, row.current)
+
+
+def _revision(id: int, number: int) -> Revision:
+    revision = Revision.get_or_none((Revision.edit == id) & (Revision.number == number))
+    if revision is None:
+        raise Refusal("no-such-revision", f"Edit {id} has no revision {number}.", remedy="Reload the edit.")
+    return revision
+
+
+def _document(revision: Revision) -> Edit:
+    return parse_edit(json.loads(revision.document))
+
+
+def _stored(row: EditRow, revision: Revision) -> Stored:
+    return Stored(
+        id=row.id,
+        revision=revision.number,
+        edit=_document(revision),
+        can_undo=revision.parent is not None,
+        can_redo=_newest_child(row, revision) is not None,
+    )
+
+
+def _newest_child(row: EditRow, revision: Revision) -> int | None:
+    children = Revision.select(peewee.fn.MAX(Revision.number)).where(
+        (Revision.edit == row) & (Revision.parent == revision.number)
+    )
+    newest: int | None = children.scalar()
+    return newest
+
+
+def _check_base(row: EditRow, revision: Revision, base: int) -> None:
+    if base != row.current:
+        raise Stale(_stored(row, revision), base)
+
+
+def _point(row: EditRow, number: int) -> None:
+    EditRow.update(current=number).where(EditRow.id == row.id).execute()

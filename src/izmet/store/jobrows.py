@@ -1,0 +1,111 @@
+"""The durable rows behind background work.
+
+A row goes queued → running → done, failed or cancelled. A running row's heartbeat
+tells that its worker lives; one gone stale is queued again, a few times, then failed
+with a retry to offer. So work neither hangs nor is lost when a worker is killed.
+"""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from izmet.core.refusal import Refusal
+from izmet.store.models import Job
+
+STALE_SECONDS = 6.0
+MOST_ATTEMPTS = 3
+ENDED = ("done", "failed", "cancelled")
+
+
+class Cancelled(Exception):
+    """Raised inside a job whose person does not want it any more."""
+
+
+def add(kind: str, args: dict[str, Any]) -> Job:
+    """Queue work."""
+    return Job.create(kind=kind, args=args)
+
+
+def get(id: int) -> Job:
+    """The job with this id. Raises Refusal when there is none."""
+    job = Job.get_or_none(Job.id == id)
+    if job is None:
+        raise Refusal("no-such-job", f"There is no job {id}.")
+    return job
+
+
+def claim() -> Job | None:
+    """The oldest queued job, now running in this worker, or None. Two workers never get the same."""
+    for job in Job.select(Job.id).where(Job.state == "queued").order_by(Job.id):
+        now = time.time()
+        won = (
+            Job.update(
+                state="running", heartbeat=now, changed=now, attempts=Job.attempts + 1, done=0, total=0
+            )
+            .where((Job.id == job.id) & (Job.state == "queued"))
+            .execute()
+        )
+        if won:
+            return Job.get_by_id(job.id)
+    return None
+
+
+def beat(id: int, done: int, total: int) -> None:
+    """Note progress. Raises Cancelled when the person asked to stop."""
+    now = time.time()
+    Job.update(done=done, total=total, heartbeat=now, changed=now).where(Job.id == id).execute()
+    if Job.select(Job.cancel).where(Job.id == id).scalar():
+        raise Cancelled
+
+
+def end(id: int, state: str, result: Any = None, error: Any = None) -> None:
+    """Note how a running job ended."""
+    Job.update(state=state, result=result, error=error, changed=time.time()).where(
+        (Job.id == id) & (Job.state == "running")
+    ).execute()
+
+
+def cancel(id: int) -> None:
+    """Ask a job to stop: at once when it waits, at its next heartbeat when it runs."""
+    now = time.time()
+    Job.update(state="cancelled", changed=now).where((Job.id == id) & (Job.state == "queued")).execute()
+    Job.update(cancel=True, changed=now).where((Job.id == id) & (Job.state == "running")).execute()
+
+
+def retry(id: int) -> None:
+    """Queue a job again that failed or was cancelled."""
+    Job.update(state="queued", cancel=False, error=None, attempts=0, changed=time.time()).where(
+        (Job.id == id) & Job.state.in_(("failed", "cancelled"))
+    ).execute()
+
+
+def sweep() -> int:
+    """Queue again what a dead worker left, or fail it after too many attempts.
+
+    Returns:
+        How many jobs wait.
+    """
+    stale = (Job.state == "running") & (Job.heartbeat < time.time() - STALE_SECONDS)
+    lost = Refusal(
+        "worker-lost",
+        "The work stopped in the middle, more than once.",
+        remedy="Try again; if it stops again, report it.",
+    )
+    now = time.time()
+    Job.update(state="cancelled", changed=now).where(stale & Job.cancel).execute()
+    Job.update(state="failed", error=lost.as_dict(), changed=now).where(
+        stale & (Job.attempts >= MOST_ATTEMPTS)
+    ).execute()
+    Job.update(state="queued", changed=now).where(stale).execute()
+    return Job.select().where(Job.state == "queued").count()
+
+
+def listing() -> list[Job]:
+    """All jobs that have not been cancelled, the newest first."""
+    return list(Job.select().where(Job.state != "cancelled").order_by(Job.id.desc()).limit(50))
+
+
+def changed_since(moment: float) -> list[Job]:
+    """Jobs whose row changed after an instant (seconds since the epoch)."""
+    return list(Job.select().where(Job.changed > moment).order_by(Job.changed))

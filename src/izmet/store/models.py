@@ -1,0 +1,83 @@
+"""The tables."""
+
+from __future__ import annotations
+
+import json
+import time
+from typing import Any
+
+import peewee
+
+database = peewee.DatabaseProxy()
+
+
+class JsonField(peewee.TextField):
+    """A column that holds a JSON value."""
+
+    def db_value(self, value: Any) -> str | None:
+        return None if value is None else json.dumps(value)
+
+    def python_value(self, value: str | None) -> Any:
+        return None if value is None else json.loads(value)
+
+
+class _Row(peewee.Model):
+    class Meta:
+        database = database
+
+
+class Asset(_Row):
+    """A media file, kept once under its content hash. ``facts`` is what reading it found."""
+
+    sha256 = peewee.CharField(primary_key=True, max_length=64)
+    kind = peewee.CharField()
+    name = peewee.CharField()
+    size = peewee.BigIntegerField()
+    state = peewee.CharField(default="reading")
+    facts = JsonField(null=True)
+    error = JsonField(null=True)
+    created = peewee.FloatField(default=time.time)
+
+
+class EditRow(_Row):
+    """An edit: which of its revisions is the current one."""
+
+    id = peewee.AutoField()
+    current = peewee.IntegerField()
+    created = peewee.FloatField(default=time.time)
+
+    class Meta:
+        table_name = "edit"
+
+
+class Revision(_Row):
+    """One state of an edit. Undo goes to ``parent``; nothing is ever deleted."""
+
+    id = peewee.AutoField()
+    edit = peewee.ForeignKeyField(EditRow, backref="revisions", on_delete="CASCADE")
+    number = peewee.IntegerField()
+    parent = peewee.IntegerField(null=True)
+    document = peewee.TextField()
+    reason = peewee.CharField()
+    created = peewee.FloatField(default=time.time)
+
+    class Meta:
+        indexes = ((("edit", "number"), True),)
+
+
+class Job(_Row):
+    """Background work. The row is the truth; the queue only rings the bell."""
+
+    id = peewee.AutoField()
+    kind = peewee.CharField()
+    args = JsonField()
+    state = peewee.CharField(default="queued", index=True)
+    done = peewee.IntegerField(default=0)
+    total = peewee.IntegerField(default=0)
+    result = JsonField(null=True)
+    error = JsonField(null=True)
+    attempts = peewee.IntegerField(default=0)
+    cancel = peewee.BooleanField(default=False)
+    heartbeat = peewee.FloatField(default=0)
+    created = peewee.FloatField(default=time.time)
+    changed = peewee.FloatField(default=time.time, index=True)

@@ -1,0 +1,1 @@
+"""The web interface. See the README beside this file."""

@@ -1,0 +1,52 @@
+"""Puts the web interface together."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask_openapi3 import Info, OpenAPI
+from pydantic import ValidationError
+
+from izmet.jobs.bell import Bell
+from izmet.store.assets import Assets
+from izmet.store.database import open_database
+from izmet.store.datafolder import DataFolder
+from izmet.web import assets, edits, events, guard, jobs, problems
+from izmet.web.pages import pages
+
+
+def create_app(folder: DataFolder) -> OpenAPI:
+    """The Flask app that serves a data folder."""
+    database = open_database(folder.prepare())
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Izmet", version="1"),
+        security_schemes={},
+        validation_error_status=422,
+        validation_error_callback=_invalid,
+        doc_ui=False,
+        static_folder=None,
+    )
+    app.extensions["izmet.folder"] = folder
+    app.extensions["izmet.assets"] = Assets(folder)
+    app.extensions["izmet.bell"] = Bell(folder)
+
+    @app.before_request
+    def connect() -> None:
+        database.connect(reuse_if_open=True)
+
+    @app.teardown_request
+    def disconnect(error: BaseException | None) -> None:
+        if not database.is_closed():
+            database.close()
+
+    guard.register(app)
+    problems.register(app)
+    for part in (edits, assets, jobs, events):
+        app.register_api(part.api)
+    app.register_blueprint(pages)
+    return app
+
+
+def _invalid(error: ValidationError) -> Any:
+    return problems.invalid(error)

@@ -1,0 +1,91 @@
+"""Routes of media files: put one in, list them, fetch what is derived from them."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+
+from flask import Response, request, send_file
+from flask_openapi3 import APIBlueprint, Tag
+
+from izmet.core.refusal import Refusal
+from izmet.store import jobrows
+from izmet.store.assets import too_large
+from izmet.store.models import Asset
+from izmet.web import schemas
+from izmet.web.answers import answer
+from izmet.web.jobs import ring
+from izmet.web.states import assets
+
+BLOCK = 1 << 20
+ONE_YEAR = 31_536_000
+
+api = APIBlueprint(
+    "assets",
+    __name__,
+    url_prefix="/api/assets",
+    abp_tags=[Tag(name="assets")],
+    abp_responses={404: schemas.Problem, 413: schemas.Problem, 422: schemas.Problem, 507: schemas.Problem},
+)
+
+
+def upload_limit() -> int:
+    """The most bytes that one upload may have: ``IZMET_MAX_UPLOAD_MB``, 4096 by default."""
+    return int(os.environ.get("IZMET_MAX_UPLOAD_MB", "4096")) << 20
+
+
+@api.get("", responses={200: schemas.AssetList})
+def list_assets() -> Response:
+    """All files, the newest first."""
+    return answer(schemas.AssetList(assets=[show_asset(asset) for asset in assets().listing()]))
+
+
+@api.post("", responses={202: schemas.AssetInfo})
+def upload(query: schemas.UploadQuery) -> Response:
+    """Put a file in; the body is the file itself. Reading it goes on in the background."""
+    limit = upload_limit()
+    request.max_content_length = limit + 1
+    if (request.content_length or 0) > limit:
+        raise too_large(query.name, limit)
+    asset = assets().keep(_blocks(), query.name, query.kind, limit)
+    if asset.state != "ready":
+        read_again(asset)
+    return answer(show_asset(assets().get(asset.sha256)), 202)
+
+
+@api.post("/<string:sha256>/retry", responses={202: schemas.AssetInfo})
+def retry(path: schemas.AssetPath) -> Response:
+    """Read a file again that could not be read."""
+    read_again(assets().get(path.sha256))
+    return answer(show_asset(assets().get(path.sha256)), 202)
+
+
+@api.get("/<string:sha256>/<string:part>")
+def get_part(path: schemas.PartPath) -> Response:
+    """What is derived from a file; ranges are served, and the content never changes."""
+    file = assets().derived(path.sha256) / path.part
+    if not file.exists():
+        raise Refusal(
+            "no-such-part", "This has not been made yet.", path.part, "Wait until the file is read."
+        )
+    mimetype = "audio/flac" if path.part.endswith("flac") else "application/octet-stream"
+    response = send_file(file, mimetype=mimetype, conditional=True, max_age=ONE_YEAR)
+    response.headers["Cache-Control"] = f"private, max-age={ONE_YEAR}, immutable"
+    return response
+
+
+def read_again(asset: Asset) -> None:
+    """Queue the reading of a file."""
+    Asset.update(state="reading", error=None).where(Asset.sha256 == asset.sha256).execute()
+    jobrows.add("read", {"asset": asset.sha256, "name": asset.name})
+    ring()
+
+
+def show_asset(asset: Asset) -> schemas.AssetInfo:
+    """An asset as the browser gets it."""
+    return schemas.AssetInfo.model_validate(asset, from_attributes=True)
+
+
+def _blocks() -> Iterator[bytes]:
+    while block := request.stream.read(BLOCK):
+        yield block

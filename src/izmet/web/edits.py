@@ -1,0 +1,145 @@
+"""Routes of edits: open, change, dry-run, undo, bring in files, export."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Response, make_response, request
+from flask_openapi3 import APIBlueprint, Tag
+
+from izmet.core.commands import Relink, UseSong, UseTake, apply
+from izmet.core.derived import Derived
+from izmet.core.edit import Edit, parse_edit
+from izmet.core.refusal import Refusal
+from izmet.jobs.reading import song_of, take_of
+from izmet.store import edits, jobrows
+from izmet.store.edits import Stale
+from izmet.web import schemas
+from izmet.web.answers import answer
+from izmet.web.jobs import ring, show_job
+from izmet.web.states import assets, derived_of, state_of
+
+api = APIBlueprint(
+    "edits",
+    __name__,
+    url_prefix="/api/edits",
+    abp_tags=[Tag(name="edits")],
+    abp_responses={404: schemas.Problem, 409: schemas.StaleProblem, 422: schemas.Problem},
+)
+
+
+@api.get("", responses={200: schemas.EditList})
+def list_edits() -> Response:
+    """All edits, the newest first."""
+    found = [
+        schemas.EditSummary(
+            id=stored.id,
+            title=stored.edit.title,
+            rate=stored.edit.rate,
+            clips=len(stored.edit.clips),
+            revision=stored.revision,
+        )
+        for stored in edits.listing()
+    ]
+    return answer(schemas.EditList(edits=found))
+
+
+@api.post("", responses={201: schemas.EditState})
+def new_edit(body: schemas.NewEdit) -> Response:
+    """Begin an edit."""
+    stored = edits.create(Edit(title=body.title, rate=body.rate, width=body.width, height=body.height))
+    return answer(state_of(stored), 201)
+
+
+@api.post("/import", responses={201: schemas.EditState})
+def import_edit() -> Response:
+    """Open an edit document; media that is not here is named as missing and can be linked."""
+    document: Any = request.get_json(silent=True)
+    return answer(state_of(edits.create(parse_edit(document), reason="opened from a document")), 201)
+
+
+@api.get("/<int:id>", responses={200: schemas.EditState})
+def get_edit(path: schemas.EditPath) -> Response:
+    """An edit at its current revision."""
+    return answer(state_of(edits.current(path.id)))
+
+
+@api.get("/<int:id>/document", responses={200: Edit})
+def get_document(path: schemas.EditPath) -> Response:
+    """The edit document, to keep or to render elsewhere."""
+    edit = edits.current(path.id).edit
+    response = make_response(edit.model_dump_json(indent=2, exclude_defaults=False))
+    response.mimetype = "application/json"
+    response.headers.set("Content-Disposition", "attachment", filename=f"{edit.title}.izmet.json")
+    return response
+
+
+@api.get("/<int:id>/history", responses={200: schemas.EditHistory})
+def get_history(path: schemas.EditPath) -> Response:
+    """All revisions of an edit."""
+    past = [schemas.PastEntry.model_validate(entry, from_attributes=True) for entry in edits.history(path.id)]
+    return answer(schemas.EditHistory(revisions=past))
+
+
+@api.post("/<int:id>/commands", responses={200: schemas.EditState})
+def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
+    """Change an edit."""
+    return answer(state_of(edits.run(path.id, body.base, body.command)))
+
+
+@api.post("/<int:id>/dry-run", responses={200: Derived})
+def dry_run(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
+    """What would follow from a command, without keeping it: for live dragging."""
+    stored = edits.current(path.id)
+    if stored.revision != body.base:
+        raise Stale(stored, body.base)
+    return answer(derived_of(apply(stored.edit, body.command)))
+
+
+@api.post("/<int:id>/undo", responses={200: schemas.EditState})
+def undo(path: schemas.EditPath, body: schemas.Base) -> Response:
+    """Go back to the revision before."""
+    return answer(state_of(edits.undo(path.id, body.base)))
+
+
+@api.post("/<int:id>/redo", responses={200: schemas.EditState})
+def redo(path: schemas.EditPath, body: schemas.Base) -> Response:
+    """Go forward again."""
+    return answer(state_of(edits.redo(path.id, body.base)))
+
+
+@api.post("/<int:id>/use", responses={200: schemas.EditState})
+def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
+    """Bring a file that has been read into the edit."""
+    asset = assets().get(body.asset)
+    if asset.kind == "song":
+        return answer(state_of(edits.run(path.id, body.base, UseSong(song=song_of(assets(), asset)))))
+    command = UseTake(take=take_of(asset, f"take-{asset.sha256[:8]}"))
+    return answer(state_of(edits.run(path.id, body.base, command)))
+
+
+@api.post("/<int:id>/relink", responses={200: schemas.EditState})
+def relink(path: schemas.EditPath, body: schemas.RelinkAsset) -> Response:
+    """Point a take or the song to another file; its marks and ties stay."""
+    asset = assets().get(body.asset)
+    if body.take is None:
+        song = song_of(assets(), asset)
+        command = Relink(media=song.media, duration=song.duration)
+    else:
+        take = take_of(asset, body.take)
+        command = Relink(take=body.take, media=take.media, frames=take.frames)
+    return answer(state_of(edits.run(path.id, body.base, command)))
+
+
+@api.post("/<int:id>/exports", responses={202: schemas.JobInfo})
+def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
+    """Begin an export of a revision."""
+    edit = edits.at_revision(path.id, body.revision)
+    if not edit.clips:
+        raise Refusal(
+            "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
+        )
+    args = {"edit": path.id, "revision": body.revision, "format": body.format, "title": edit.title}
+    job = jobrows.add("export", args)
+    ring()
+    return answer(show_job(job), 202)

@@ -1,0 +1,74 @@
+"""Routes of background work: list, cancel, try again, fetch the exported file."""
+
+from __future__ import annotations
+
+from flask import Response, current_app, send_file
+from flask_openapi3 import APIBlueprint, Tag
+
+from izmet.core.refusal import Refusal
+from izmet.jobs.bell import Bell
+from izmet.store import jobrows
+from izmet.store.datafolder import DataFolder
+from izmet.store.models import Job
+from izmet.web import schemas
+from izmet.web.answers import answer
+
+api = APIBlueprint(
+    "jobs",
+    __name__,
+    url_prefix="/api/jobs",
+    abp_tags=[Tag(name="jobs")],
+    abp_responses={404: schemas.Problem, 422: schemas.Problem},
+)
+
+
+def ring() -> None:
+    """Wake a worker."""
+    bell: Bell = current_app.extensions["izmet.bell"]
+    bell.ring()
+
+
+def show_job(job: Job) -> schemas.JobInfo:
+    """A job as the browser gets it."""
+    return schemas.JobInfo.model_validate(job, from_attributes=True)
+
+
+@api.get("", responses={200: schemas.JobList})
+def list_jobs() -> Response:
+    """Jobs that were not cancelled, the newest first."""
+    return answer(schemas.JobList(jobs=[show_job(job) for job in jobrows.listing()]))
+
+
+@api.get("/<int:id>", responses={200: schemas.JobInfo})
+def get_job(path: schemas.JobPath) -> Response:
+    """One job."""
+    return answer(show_job(jobrows.get(path.id)))
+
+
+@api.post("/<int:id>/cancel", responses={200: schemas.JobInfo})
+def cancel_job(path: schemas.JobPath) -> Response:
+    """Ask a job to stop."""
+    jobrows.get(path.id)
+    jobrows.cancel(path.id)
+    return answer(show_job(jobrows.get(path.id)))
+
+
+@api.post("/<int:id>/retry", responses={200: schemas.JobInfo})
+def retry_job(path: schemas.JobPath) -> Response:
+    """Do a job again that failed or was cancelled."""
+    jobrows.get(path.id)
+    jobrows.retry(path.id)
+    ring()
+    return answer(show_job(jobrows.get(path.id)))
+
+
+@api.get("/<int:id>/file")
+def get_file(path: schemas.JobPath) -> Response:
+    """The exported file."""
+    job = jobrows.get(path.id)
+    folder: DataFolder = current_app.extensions["izmet.folder"]
+    file = folder.exports / f"{job.id}.{job.args.get('format')}"
+    if job.kind != "export" or job.state != "done" or not file.exists():
+        raise Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
+    name = f"{job.args['title']}.{job.args['format']}"
+    return send_file(file, as_attachment=True, download_name=name, conditional=True)

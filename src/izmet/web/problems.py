@@ -1,0 +1,77 @@
+"""Refusals and faults as JSON: always what, where and what to do, never a stack trace."""
+
+from __future__ import annotations
+
+import logging
+
+from flask import Flask, Response
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+
+from izmet.core.refusal import Refusal
+from izmet.store.edits import Stale
+from izmet.web.answers import answer
+from izmet.web.schemas import Problem, StaleProblem
+from izmet.web.states import state_of
+
+log = logging.getLogger(__name__)
+
+NOT_FOUND = "no-such-"
+STATUS = {"too-large": 413, "disk-full": 507, "not-ready": 409}
+
+
+def register(app: Flask) -> None:
+    """Answer every kind of failure with a Problem."""
+    app.register_error_handler(Refusal, _refused)
+    app.register_error_handler(Stale, _stale)
+    app.register_error_handler(RequestEntityTooLarge, _body_too_large)
+    app.register_error_handler(HTTPException, _http)
+    app.register_error_handler(Exception, _fault)
+
+
+def invalid(error: ValidationError) -> Response:
+    """The answer to a request that does not have its shape."""
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"])
+    what = f"{first['msg'].removeprefix('Value error, ')}."
+    return answer(Problem(code="bad-request", what=what, where=where, remedy="Correct this field."), 422)
+
+
+def _refused(refusal: Refusal) -> Response:
+    problem = Problem.model_validate(refusal.as_dict())
+    if refusal.code.startswith(NOT_FOUND):
+        return answer(problem, 404)
+    return answer(problem, STATUS.get(refusal.code, 422))
+
+
+def _stale(stale: Stale) -> Response:
+    problem = StaleProblem(
+        code="stale-revision",
+        what=f"The edit was changed elsewhere: it is at revision {stale.current.revision}, not {stale.base}.",
+        where="base",
+        remedy="The current edit is shown now; make your change again.",
+        current=state_of(stale.current),
+    )
+    return answer(problem, 409)
+
+
+def _body_too_large(error: RequestEntityTooLarge) -> Response:
+    problem = Problem(
+        code="too-large", what="The request's body is larger than is taken here.", remedy="Send less."
+    )
+    return answer(problem, 413)
+
+
+def _http(error: HTTPException) -> Response:
+    code = (error.name or "error").lower().replace(" ", "-")
+    return answer(Problem(code=code, what=error.description or code), error.code or 500)
+
+
+def _fault(error: Exception) -> Response:
+    log.exception("request failed")
+    problem = Problem(
+        code="internal",
+        what="Something went wrong inside Izmet.",
+        remedy="Try again; the server's log says more.",
+    )
+    return answer(problem, 500)

@@ -1,0 +1,253 @@
+"""The shapes of requests and answers."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from izmet.core.commands import Command
+from izmet.core.derived import Derived
+from izmet.core.edit import Edit, Id
+from izmet.core.rates import Rate
+from izmet.media.writer import FormatName
+from izmet.store.assets import AssetKind
+
+
+class Problem(BaseModel):
+    """What is wrong, where, and what to do. ``nearest`` is the nearest value that works."""
+
+    code: str
+    what: str
+    where: str = ""
+    remedy: str = ""
+    nearest: float | None = None
+
+
+class EditState(BaseModel):
+    """An edit at its current revision, and all that follows from it."""
+
+    id: int
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    edit: Edit
+    derived: Derived
+    missing: list[str] = Field(description="takes, by id, and 'song', whose files are not there")
+
+
+class StaleProblem(Problem):
+    """A write that was based on an old revision, with the state that is current."""
+
+    current: EditState
+
+
+class EditSummary(BaseModel):
+    """One edit in the list."""
+
+    id: int
+    title: str
+    rate: Rate
+    clips: int
+    revision: int
+
+
+class EditList(BaseModel):
+    """All edits, the newest first."""
+
+    edits: list[EditSummary]
+
+
+class PastEntry(BaseModel):
+    """One revision in an edit's history."""
+
+    number: int
+    parent: int | None
+    reason: str
+    created: float
+    is_current: bool
+
+
+class EditHistory(BaseModel):
+    """All revisions, the newest first."""
+
+    revisions: list[PastEntry]
+
+
+class NewEdit(BaseModel):
+    """A new, empty edit."""
+
+    title: str = "Untitled edit"
+    rate: Rate
+    width: int = 1280
+    height: int = 720
+
+
+class Base(BaseModel):
+    """The revision that a write is based on."""
+
+    base: int
+
+
+class RunCommand(Base):
+    """A command, based on a revision."""
+
+    command: Command
+
+
+class UseAsset(Base):
+    """Bring a file into the edit, as its song or as a take."""
+
+    asset: str
+
+
+class RelinkAsset(UseAsset):
+    """Point a take, or the song when no take is named, to another file."""
+
+    take: Id | None = None
+
+
+class NewExport(BaseModel):
+    """Export a revision of an edit."""
+
+    revision: int
+    format: FormatName
+
+
+class AssetInfo(BaseModel):
+    """A media file. ``facts`` depend on its kind."""
+
+    sha256: str
+    kind: AssetKind
+    name: str
+    size: int
+    state: Literal["reading", "ready", "failed"]
+    facts: TakeFacts | SongFacts | None = None
+    error: Problem | None = None
+
+
+class TakeFacts(BaseModel):
+    """What reading a take found. ``proxy`` is the size of its pack's pictures."""
+
+    rate: Rate
+    distinct: Rate
+    frames: int
+    width: int
+    height: int
+    proxy: tuple[int, int]
+    codec: str
+    notes: list[str]
+
+
+class PeakLevels(BaseModel):
+    """How the peaks file is laid out: entries of three bytes, level after level."""
+
+    base: int
+    factor: int
+    levels: list[int]
+
+
+class SongFacts(BaseModel):
+    """What reading a song found. ``tempo`` 0: no pulse."""
+
+    duration: float
+    sample_rate: int
+    channels: int
+    tempo: float
+    peaks: PeakLevels
+    codec: str
+    notes: list[str]
+
+
+class AssetList(BaseModel):
+    """All media files, the newest first."""
+
+    assets: list[AssetInfo]
+
+
+class UploadQuery(BaseModel):
+    """What an upload is."""
+
+    kind: AssetKind
+    name: str = Field(min_length=1, max_length=300)
+
+
+class JobInfo(BaseModel):
+    """Background work. ``total`` 0: how much there is is not known."""
+
+    id: int
+    kind: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    done: int
+    total: int
+    args: dict[str, Any]
+    result: ExportReport | None = None
+    error: Problem | None = None
+
+
+class ReportedLanding(BaseModel):
+    """A landing, as planned and as measured in the exported file."""
+
+    label: str
+    cue_kind: str
+    cue_time: float
+    timecode: str
+    source_frame: int
+    wanted_frame: int
+    measured_frame: int | None
+    residual_ms: float
+    measured_residual_ms: float | None
+    sound_offset_ms: float | None
+    speed_in: float | None
+    speed_out: float | None
+    repeats_around: int
+
+
+class ExportReport(BaseModel):
+    """What an export came to."""
+
+    first_frame: int
+    frames: int
+    rate: Rate
+    landings: list[ReportedLanding]
+    all_exact: bool
+
+
+class JobList(BaseModel):
+    """Jobs, the newest first."""
+
+    jobs: list[JobInfo]
+
+
+class EditPath(BaseModel):
+    """The edit's number."""
+
+    id: int
+
+
+class JobPath(BaseModel):
+    """The job's number."""
+
+    id: int
+
+
+class AssetPath(BaseModel):
+    """The file's content hash."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class PartPath(AssetPath):
+    """A file and what is wanted of it."""
+
+    part: Literal["pack", "index", "motion", "song.flac", "peaks"]
+
+
+class EventQuery(BaseModel):
+    """Which edit a tab has open."""
+
+    edit: int | None = None
+
+
+AssetInfo.model_rebuild()
+JobInfo.model_rebuild()

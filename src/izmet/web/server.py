@@ -1,0 +1,54 @@
+"""Serves a data folder on loopback: waitress, with the worker process beside it."""
+
+from __future__ import annotations
+
+import signal
+import socket
+import sys
+from collections.abc import Callable
+
+import waitress
+
+from izmet.core.refusal import Refusal
+from izmet.jobs.supervisor import Supervisor
+from izmet.store.datafolder import DataFolder
+from izmet.web.app import create_app
+
+HOST = "127.0.0.1"
+THREADS = 32
+"""An open event stream holds one."""
+
+
+def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None:
+    """Serve until interrupted or terminated.
+
+    Args:
+        port: 0 for any free one.
+        started: called with the address once it answers.
+
+    Raises:
+        Refusal: the port is taken.
+    """
+    app = create_app(folder)
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((HOST, port))
+    except OSError:
+        raise Refusal(
+            "port-taken",
+            f"Port {port} is in use.",
+            remedy="End the other program, or choose another with --port.",
+        ) from None
+    server = waitress.create_server(
+        app, sockets=[listener], threads=THREADS, max_request_body_size=1 << 40, channel_timeout=600
+    )
+    supervisor = Supervisor(folder)
+    supervisor.start()
+    signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
+    started(f"http://{HOST}:{listener.getsockname()[1]}")
+    try:
+        server.run()
+    finally:
+        supervisor.stop()
+        server.close()
