@@ -167,7 +167,7 @@ def test_distinct_pictures_are_counted(tmp_path):
     doubled = numbered_file(tmp_path / "a.mp4", 120, Fraction(60), numbers=[k // 2 for k in range(120)])
     assert doubled.table.distinct == 30
     assert doubled.table.looks.tolist() == [k // 2 for k in range(120)]
-    still = build_table(np.arange(100), Fraction(1, 25), np.zeros(100))
+    still = build_table(np.arange(100), Fraction(1, 25), np.arange(100) == 0, np.zeros(100))
     assert still.distinct == still.rate == 25
 
 

@@ -25,8 +25,6 @@ STEADY_ERROR = 0.6
 LONGEST_STILL = 4
 """Equal pictures in a row that still count as a low rate; more are a still picture."""
 HIGHEST_GRID = 240
-SAME_PICTURE = 0.4
-"""Mean difference of luma, of 255, below which two pictures look the same: coding noise stays under it."""
 
 
 @dataclass(frozen=True)
@@ -91,14 +89,16 @@ class FrameTable:
             )
 
 
-def build_table(stamps: Ints, tick: Fraction, change: NDArray[np.float64]) -> FrameTable:
+def build_table(
+    stamps: Ints, tick: Fraction, is_new: NDArray[np.bool_], change: NDArray[np.float64]
+) -> FrameTable:
     """The table of a decoded take.
 
     Args:
         stamps: stamp of each decoded picture, rising, shape (pictures,).
         tick: seconds per stamp unit.
-        change: mean difference of luma (0..255) of each picture from the one before,
-            shape (pictures,).
+        is_new: whether each picture looks different from the one before, shape (pictures,).
+        change: how much it differs, in any unit, shape (pictures,).
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
@@ -108,8 +108,7 @@ def build_table(stamps: Ints, tick: Fraction, change: NDArray[np.float64]) -> Fr
         frames = int(np.floor(times[-1] * float(rate) + 0.5)) + 1
         due = (np.arange(frames) + 0.25) / float(rate)
         picture = np.searchsorted(times, due, side="right") - 1
-    is_new = (change > SAME_PICTURE) | (np.arange(len(change)) == 0)
-    looks = (np.cumsum(is_new) - 1)[picture]
+    looks = (np.cumsum(is_new, dtype=np.int64) - 1)[picture]
     motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
     return FrameTable(rate, distinct_rate(looks, rate), steady, stamps, picture, looks, motion)
 
