@@ -1361,10 +1361,7 @@ export interface components {
             done: number;
             /** Total */
             total: number;
-            /** Args */
-            args: {
-                [key: string]: unknown;
-            };
+            args: components["schemas"]["JobArgs"];
             /** @default null */
             result?: components["schemas"]["ExportReport"] | null;
             /** @default null */
@@ -1388,6 +1385,42 @@ export interface components {
             landings: components["schemas"]["ReportedLanding"][];
             /** All Exact */
             all_exact: boolean;
+        };
+        /**
+         * JobArgs
+         * @description What a job is about: a file that is read, or an edit's revision that is exported.
+         */
+        JobArgs: {
+            /**
+             * Asset
+             * @default null
+             */
+            asset?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Edit
+             * @default null
+             */
+            edit?: number | null;
+            /**
+             * Revision
+             * @default null
+             */
+            revision?: number | null;
+            /**
+             * Format
+             * @default null
+             */
+            format?: ("mp4" | "webm" | "mkv") | null;
+            /**
+             * Title
+             * @default null
+             */
+            title?: string | null;
         };
         /**
          * ReportedLanding
@@ -1504,7 +1537,7 @@ export interface components {
         };
         /**
          * TakeFacts
-         * @description What reading a take found. ``proxy`` is the size of its pack's pictures.
+         * @description What reading a take found.
          */
         TakeFacts: {
             /**
@@ -1523,11 +1556,6 @@ export interface components {
             width: number;
             /** Height */
             height: number;
-            /** Proxy */
-            proxy: [
-                number,
-                number
-            ];
             /** Codec */
             codec: string;
             /** Notes */

@@ -19,8 +19,7 @@ from izmet.core.edit import Cue, Media, Song, Take
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
-from izmet.media.pack import BOUNDS, write_pack
-from izmet.media.pictures import fit
+from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
 from izmet.media.songfile import read_song, write_flac
 from izmet.sound.cues import find_cues
@@ -72,7 +71,6 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "frames": len(table),
         "width": size[0],
         "height": size[1],
-        "proxy": fit(size, BOUNDS),
         "codec": found.video.codec,
         "notes": _notes(table, found),
     }

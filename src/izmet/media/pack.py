@@ -1,8 +1,8 @@
 """The frame pack: a take's proxy, as small intra-coded pictures in one file.
 
-Two files: the JPEGs one after another, and an index of their byte offsets (uint32
-little-endian, one more than there are pictures). The browser fetches ranges and
-reaches any picture without decoding another.
+Two files: the JPEGs one after another, and an index that gives for each source frame
+where its JPEG begins and ends (two uint32, little-endian). The browser fetches ranges
+and reaches any frame without decoding another.
 """
 
 from __future__ import annotations
@@ -65,7 +65,8 @@ def write_pack(
 
     with writing(name), pack.open("wb") as file:
         table = _read(take, name, fit(size, BOUNDS), keep, progress)
-        index.write_bytes(np.array(offsets, "<u4").tobytes())
+        begin, end = np.array(offsets[:-1])[table.picture], np.array(offsets[1:])[table.picture]
+        index.write_bytes(np.stack([begin, end], axis=1).astype("<u4").tobytes())
     return table
 
 

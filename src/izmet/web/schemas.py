@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -127,14 +127,13 @@ class AssetInfo(BaseModel):
 
 
 class TakeFacts(BaseModel):
-    """What reading a take found. ``proxy`` is the size of its pack's pictures."""
+    """What reading a take found."""
 
     rate: Rate
     distinct: Rate
     frames: int
     width: int
     height: int
-    proxy: tuple[int, int]
     codec: str
     notes: list[str]
 
@@ -180,9 +179,20 @@ class JobInfo(BaseModel):
     state: Literal["queued", "running", "done", "failed", "cancelled"]
     done: int
     total: int
-    args: dict[str, Any]
+    args: JobArgs
     result: ExportReport | None = None
     error: Problem | None = None
+
+
+class JobArgs(BaseModel):
+    """What a job is about: a file that is read, or an edit's revision that is exported."""
+
+    asset: str | None = None
+    name: str | None = None
+    edit: int | None = None
+    revision: int | None = None
+    format: FormatName | None = None
+    title: str | None = None
 
 
 class ReportedLanding(BaseModel):

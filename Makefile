@@ -1,0 +1,77 @@
+# Everything starts here: `make demo` to see Izmet, `make test` to check it.
+# Needs python3 (3.11 or newer), node (20 or newer), npm, make; the rest is set up here.
+
+SHELL := bash
+PY := .venv/bin/python
+MARKS := .setup
+STATIC := src/izmet/web/static/index.html
+FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
+
+.PHONY: demo serve test lint types format bench screenshots lock clean check-tools
+
+demo: $(MARKS)/python $(STATIC)
+	@.venv/bin/izmet demo
+
+serve: $(MARKS)/python $(STATIC)
+	@.venv/bin/izmet serve
+
+test: lint $(MARKS)/chromium
+	@$(PY) -m pytest
+
+lint: $(MARKS)/python $(MARKS)/node $(STATIC)
+	@.venv/bin/ruff format --check -q . && .venv/bin/ruff check -q .
+	@.venv/bin/mypy --no-error-summary
+	@.venv/bin/lint-imports > $(MARKS)/imports.log || { cat $(MARKS)/imports.log; exit 1; }
+	@$(PY) scripts/describe.py --check
+	@cd frontend && npm run -s types -- -o ../$(MARKS)/schema.d.ts > /dev/null && \
+	  { cmp -s ../$(MARKS)/schema.d.ts src/api/schema.d.ts || \
+	    { echo "frontend/src/api/schema.d.ts is stale: run make types"; exit 1; }; }
+	@cd frontend && npm run -s lint
+
+types: $(MARKS)/python $(MARKS)/node
+	@$(PY) scripts/describe.py
+	@cd frontend && npm run -s types -- -o src/api/schema.d.ts > /dev/null
+
+format: $(MARKS)/python $(MARKS)/node
+	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .
+	@cd frontend && npm run -s format > /dev/null
+
+bench: $(MARKS)/python $(STATIC) $(MARKS)/chromium
+	@$(PY) bench/run.py
+
+screenshots: $(MARKS)/python $(STATIC) $(MARKS)/chromium
+	@$(PY) scripts/screenshots.py
+
+# Pins all Python packages with hashes, from requirements.in.
+lock: $(MARKS)/python
+	@$(PY) -m venv $(MARKS)/lock && $(MARKS)/lock/bin/pip -q install pip-tools
+	@$(MARKS)/lock/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links \
+	  --allow-unsafe --strip-extras --output-file requirements.txt requirements.in
+
+clean:
+	@rm -rf .venv frontend/node_modules $(MARKS) src/izmet/web/static
+
+check-tools:
+	@scripts/check-tools
+
+$(MARKS)/python: requirements.txt pyproject.toml | check-tools
+	@mkdir -p $(MARKS)
+	@echo "Setting up Python…"
+	@scripts/make-venv
+	@.venv/bin/pip -q install --disable-pip-version-check --require-hashes -r requirements.txt
+	@.venv/bin/pip -q install --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(MARKS)/node: frontend/package-lock.json frontend/package.json frontend/.npmrc | check-tools
+	@mkdir -p $(MARKS)
+	@echo "Setting up the front end…"
+	@cd frontend && npm ci --silent
+	@touch $@
+
+$(STATIC): $(FRONT) | $(MARKS)/node
+	@cd frontend && npm run -s build -- --logLevel warn
+	@touch $@
+
+$(MARKS)/chromium: | check-tools
+	@scripts/get-chromium
+	@mkdir -p $(MARKS) && touch $@

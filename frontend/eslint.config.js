@@ -1,0 +1,11 @@
+import { defineConfigWithVueTs, vueTsConfigs } from '@vue/eslint-config-typescript'
+import prettier from 'eslint-config-prettier'
+import vue from 'eslint-plugin-vue'
+
+export default defineConfigWithVueTs(
+  { ignores: ['src/api/schema.d.ts', 'node_modules'] },
+  vue.configs['flat/recommended'],
+  vueTsConfigs.recommended,
+  prettier,
+  { rules: { 'vue/multi-word-component-names': 'off' } },
+)

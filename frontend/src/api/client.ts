@@ -1,0 +1,56 @@
+/** The server, typed by its own description. A failure is always a Problem. */
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type EditState = Schemas['EditState']
+export type Edit = Schemas['Edit']
+export type Derived = Schemas['Derived']
+export type DerivedClip = Schemas['DerivedClip']
+export type Landing = Schemas['Landing']
+export type Clip = Schemas['Clip']
+export type Take = Schemas['Take']
+export type Cue = Schemas['Cue']
+export type CueKind = NonNullable<Cue['kind']>
+export type Moment = Schemas['Moment']
+export type MomentKind = NonNullable<Moment['kind']>
+export type Asset = Schemas['AssetInfo']
+export type TakeFacts = Schemas['TakeFacts']
+export type SongFacts = Schemas['SongFacts']
+export type Job = Schemas['JobInfo']
+export type Problem = Schemas['Problem']
+export type Command = Schemas['RunCommand']['command']
+export type Shape = Clip['spans'][number]
+export type ExportFormat = Schemas['NewExport']['format']
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+/** Thrown for every answer that is not a success. */
+export class Failure extends Error {
+  constructor(
+    readonly problem: Problem,
+    readonly current?: EditState,
+  ) {
+    super(problem.what)
+  }
+}
+
+const UNREACHABLE: Problem = {
+  code: 'unreachable',
+  what: 'Izmet does not answer.',
+  where: '',
+  remedy: 'Start it again with make demo or izmet serve; nothing that was saved is lost.',
+}
+
+/** The data of an answer, or a Failure. */
+export async function take<T>(answer: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await answer.catch(() => ({ data: undefined, error: UNREACHABLE }))
+  if (data !== undefined) return data
+  const problem = (error as Problem | undefined)?.what ? (error as Problem) : UNREACHABLE
+  throw new Failure(problem, (error as { current?: EditState } | undefined)?.current)
+}
+
+/** The address of something derived from a file. */
+export function partOf(sha256: string, part: 'pack' | 'index' | 'motion' | 'song.flac' | 'peaks'): string {
+  return `/api/assets/${sha256}/${part}`
+}

@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle, RadioGroup, RadioGroupOption } from '@headlessui/vue'
+import { CircleCheck, CircleX, Download, X } from '@lucide/vue'
+import { computed, ref } from 'vue'
+import { api, Failure, take, type ExportFormat } from '@/api/client'
+import { percent, signedMs } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useLibrary } from '@/stores/library'
+import { useNotices } from '@/stores/notices'
+
+defineProps<{ open: boolean }>()
+defineEmits<{ close: [] }>()
+const FORMATS: { value: ExportFormat; name: string; note: string }[] = [
+  { value: 'mp4', name: 'MP4', note: 'H.264, AAC. Plays everywhere.' },
+  { value: 'webm', name: 'WebM', note: 'VP9, Opus. Smaller, slower to make.' },
+  { value: 'mkv', name: 'MKV', note: 'FFV1, FLAC. Lossless, large.' },
+]
+const edit = useEdit()
+const library = useLibrary()
+const notices = useNotices()
+const format = ref<ExportFormat>('mp4')
+
+const job = computed(() =>
+  library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.state?.id),
+)
+const busy = computed(() => job.value?.state === 'running' || job.value?.state === 'queued')
+const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))
+const stage = computed(() => {
+  if (job.value?.state === 'queued') return 'Waiting for a worker…'
+  if (part.value === 1) return 'Measuring the landings in the file…'
+  return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
+})
+
+async function ask(what: Promise<unknown>): Promise<void> {
+  try {
+    await what
+  } catch (failure) {
+    if (!(failure instanceof Failure)) throw failure
+    notices.problem(failure.problem)
+  }
+}
+
+const begin = () =>
+  ask(
+    take(
+      api.POST('/api/edits/{id}/exports', {
+        params: { path: { id: edit.state!.id } },
+        body: { revision: edit.state!.revision, format: format.value },
+      }),
+    ).then((next) => library.onJob(next)),
+  )
+const path = () => ({ params: { path: { id: job.value!.id } } })
+const cancel = () => ask(take(api.POST('/api/jobs/{id}/cancel', path())).then((next) => library.onJob(next)))
+const again = () => ask(take(api.POST('/api/jobs/{id}/retry', path())).then((next) => library.onJob(next)))
+const current = computed(() => job.value?.args.revision === edit.state?.revision)
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
+    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-6">
+      <DialogPanel
+        class="max-h-full w-[720px] overflow-auto rounded-xl border border-line bg-panel p-5 shadow-2xl"
+      >
+        <div class="flex items-center justify-between">
+          <DialogTitle class="text-[17px] font-semibold">Export</DialogTitle>
+          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
+        </div>
+        <RadioGroup v-model="format" class="mt-3 grid grid-cols-3 gap-2" aria-label="Format">
+          <RadioGroupOption
+            v-for="one in FORMATS"
+            :key="one.value"
+            v-slot="{ checked }"
+            :value="one.value"
+            as="template"
+          >
+            <div class="cursor-pointer rounded-lg bg-raised p-3" :class="checked ? 'ring-2 ring-brass' : ''">
+              <p class="font-semibold">{{ one.name }}</p>
+              <p class="text-muted">{{ one.note }}</p>
+            </div>
+          </RadioGroupOption>
+        </RadioGroup>
+        <p class="mt-3 text-muted">
+          All that the clips cover, at {{ edit.edit?.width }}×{{ edit.edit?.height }}, with the music beneath
+          them. The file is read back, and every landing is measured in it.
+        </p>
+        <div class="mt-3 flex items-center gap-3">
+          <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
+          <template v-else>
+            <progress class="h-2 flex-1 accent-brass" :value="part" aria-label="Export progress" />
+            <span class="num w-64 text-muted" role="status">{{ stage }}</span>
+            <button class="btn" @click="cancel">Cancel</button>
+          </template>
+        </div>
+
+        <section v-if="job?.state === 'failed'" role="alert" class="mt-4 rounded-md border border-bad p-3">
+          <p class="font-semibold">{{ job.error?.what }}</p>
+          <p class="text-muted">{{ job.error?.remedy }}</p>
+          <button class="btn mt-2" @click="again">Try again</button>
+        </section>
+        <p v-else-if="job?.state === 'cancelled'" class="mt-4 text-muted">
+          The export was cancelled; nothing was kept.
+        </p>
+
+        <section v-else-if="job?.state === 'done' && job.result" class="mt-4" aria-label="Landing report">
+          <div class="flex items-center gap-3">
+            <h3
+              class="flex-1 text-[15px] font-semibold"
+              :class="job.result.all_exact ? 'text-good' : 'text-bad'"
+            >
+              {{
+                job.result.all_exact
+                  ? 'Everything lands, measured in the file'
+                  : 'Not everything lands in the file'
+              }}
+            </h3>
+            <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
+              <Download :size="16" />Download {{ job.args.format?.toUpperCase() }}
+            </a>
+          </div>
+          <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
+          <table class="num mt-2 w-full text-[12px]">
+            <thead class="text-left text-muted">
+              <tr>
+                <th class="py-1 font-medium">Tie</th>
+                <th class="text-right font-medium">Cue</th>
+                <th class="text-right font-medium">Frame</th>
+                <th class="text-right font-medium">Measured</th>
+                <th class="text-right font-medium">Off by</th>
+                <th class="text-right font-medium">Sound</th>
+                <th class="text-right font-medium">In</th>
+                <th class="text-right font-medium">Out</th>
+                <th class="text-right font-medium">Repeats</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(line, index) in job.result.landings" :key="index" class="border-t border-line">
+                <td class="flex items-center gap-1.5 py-1 font-sans">
+                  <CircleCheck
+                    v-if="line.measured_frame === line.wanted_frame"
+                    :size="14"
+                    class="text-good"
+                    aria-label="lands"
+                  />
+                  <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
+                  {{ line.label }} on {{ line.cue_kind }}
+                </td>
+                <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
+                <td class="text-right">{{ line.wanted_frame }}</td>
+                <td class="text-right">{{ line.measured_frame ?? '–' }}</td>
+                <td class="text-right">{{ signedMs(line.measured_residual_ms) }}</td>
+                <td class="text-right">{{ signedMs(line.sound_offset_ms) }}</td>
+                <td class="text-right">{{ percent(line.speed_in) }}</td>
+                <td class="text-right">{{ percent(line.speed_out) }}</td>
+                <td class="text-right">{{ line.repeats_around || 'none' }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

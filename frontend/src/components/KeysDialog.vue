@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { X } from '@lucide/vue'
+
+defineProps<{ open: boolean }>()
+defineEmits<{ close: [] }>()
+const GROUPS = [
+  {
+    name: 'Playing',
+    keys: [
+      ['Space', 'play or pause'],
+      ['← →', 'one output frame back or on; with Shift ten'],
+      [', .', 'to the cue before or after'],
+      ['C', 'hear cues as clicks'],
+    ],
+  },
+  {
+    name: 'Music',
+    keys: [
+      ['T', 'set a cue at what is heard now'],
+      ['← → on a cue', 'nudge it 1 ms; with Shift one frame'],
+      ['Delete on a cue', 'delete it'],
+    ],
+  },
+  {
+    name: 'Footage',
+    keys: [
+      ['[ ]', 'one source frame back or on; with Shift ten'],
+      ['H', 'mark this frame as the impact'],
+      ['← → on a moment', 'move it by a source frame'],
+      ['Enter on a knob', 'tie it to the selected or nearest cue'],
+      ['Delete on a tie', 'remove the tie'],
+    ],
+  },
+  {
+    name: 'Edit',
+    keys: [
+      ['Ctrl Z', 'undo'],
+      ['Ctrl Shift Z', 'redo'],
+      ['+ − F', 'zoom in, zoom out, fit the clip'],
+      ['Esc', 'select nothing'],
+      ['/', 'this list'],
+    ],
+  },
+]
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
+    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-6">
+      <DialogPanel class="w-[720px] rounded-xl border border-line bg-panel p-5 shadow-2xl">
+        <div class="flex items-center justify-between">
+          <DialogTitle class="text-[17px] font-semibold">All keys</DialogTitle>
+          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
+        </div>
+        <div class="mt-3 grid grid-cols-2 gap-x-8 gap-y-5">
+          <section v-for="group in GROUPS" :key="group.name">
+            <h3 class="heading mb-1">{{ group.name }}</h3>
+            <dl class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+              <template v-for="[key, what] in group.keys" :key="key">
+                <dt class="num font-semibold text-brass">{{ key }}</dt>
+                <dd>{{ what }}</dd>
+              </template>
+            </dl>
+          </section>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import { CircleAlert, Info, X } from '@lucide/vue'
+import { useNotices } from '@/stores/notices'
+
+const notices = useNotices()
+</script>
+
+<template>
+  <div class="fixed bottom-4 left-1/2 z-50 flex w-[460px] -translate-x-1/2 flex-col gap-2" aria-live="polite">
+    <div
+      v-for="notice in notices.list"
+      :key="notice.id"
+      :role="notice.kind === 'problem' ? 'alert' : 'status'"
+      class="flex items-start gap-3 rounded-lg border border-line bg-raised p-3 shadow-xl"
+    >
+      <CircleAlert
+        v-if="notice.kind === 'problem'"
+        :size="18"
+        class="mt-0.5 shrink-0 text-bad"
+        aria-hidden="true"
+      />
+      <Info v-else :size="18" class="mt-0.5 shrink-0 text-good" aria-hidden="true" />
+      <div class="min-w-0 flex-1">
+        <p class="font-medium break-words">{{ notice.what }}</p>
+        <p v-if="notice.where" class="truncate text-muted">{{ notice.where }}</p>
+        <p v-if="notice.remedy" class="text-muted">{{ notice.remedy }}</p>
+      </div>
+      <button class="rounded p-1 text-muted" aria-label="Dismiss" @click="notices.dismiss(notice.id)">
+        <X :size="16" />
+      </button>
+    </div>
+  </div>
+</template>

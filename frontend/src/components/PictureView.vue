@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** The picture: what the edit plays, or the frame of a take that is looked at. */
+import { computed, inject, ref, watch } from 'vue'
+import { useCanvas } from '@/composables/useCanvas'
+import { packOf } from '@/composables/usePack'
+import { PLAYBACK, SCREEN } from '@/composables/keys'
+import { token } from '@/lib/colours'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const edit = useEdit()
+const view = useView()
+const screen = inject(SCREEN)!
+const playback = inject(PLAYBACK)!
+const canvas = ref<HTMLCanvasElement | null>(null)
+let bitmap: ImageBitmap | null = null
+
+const { redraw } = useCanvas(canvas, (context, width, height) => {
+  context.fillStyle = token('ground')
+  context.fillRect(0, 0, width, height)
+  if (!bitmap?.width) return
+  const scale = Math.min(width / bitmap.width, height / bitmap.height)
+  const [w, h] = [bitmap.width * scale, bitmap.height * scale]
+  context.imageSmoothingQuality = 'high'
+  context.drawImage(bitmap, (width - w) / 2, (height - h) / 2, w, h)
+})
+
+screen.show = (next) => {
+  bitmap = next
+  redraw()
+}
+
+/** The take and the frame that should be seen while nothing plays. */
+const wanted = computed(() => {
+  if (view.looking === 'take' && view.take) return { media: view.take.media, frame: view.takeFrame }
+  const clip = view.shown && edit.clips[view.shown.clip]
+  const take = edit.takes.find((other) => other.id === clip?.take)
+  return take && view.shown ? { media: take.media, frame: view.shown.source } : null
+})
+
+watch(
+  wanted,
+  async (now) => {
+    if (playback.stats.playing) return
+    const found = now?.media.sha256 ? await packOf(now.media.sha256).get(now.frame) : null
+    if (wanted.value === now && !playback.stats.playing) screen.show(found)
+  },
+  { immediate: true },
+)
+
+const caption = computed(() => {
+  if (!wanted.value) return edit.clips.length ? 'no clip here: black' : ''
+  return `take frame ${wanted.value.frame}`
+})
+</script>
+
+<template>
+  <div class="relative min-h-0 min-w-0 overflow-hidden rounded-lg bg-ground">
+    <canvas
+      ref="canvas"
+      class="absolute inset-0 h-full w-full"
+      role="img"
+      :aria-label="`Picture, ${caption}`"
+    />
+    <p
+      v-if="!wanted && !edit.clips.length"
+      class="absolute inset-0 grid place-items-center p-8 text-center text-muted"
+    >
+      Nothing to see yet. Choose a take on the shelf.
+    </p>
+    <div class="num pointer-events-none absolute inset-x-2 bottom-2 flex justify-between gap-2 text-[13px]">
+      <span class="rounded bg-black/60 px-1.5 font-semibold text-white">
+        {{ view.looking === 'take' ? 'looking at the take' : `frame ${view.frame}` }}
+      </span>
+      <span v-if="caption" class="rounded bg-black/60 px-1.5 text-white">{{ caption }}</span>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { AlertTriangle, Link2, Music, Plus, RotateCw } from '@lucide/vue'
+import { onMounted, onUnmounted, ref } from 'vue'
+import type { Asset, SongFacts, TakeFacts } from '@/api/client'
+import TakeThumb from '@/components/TakeThumb.vue'
+import { rate, seconds } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useLibrary } from '@/stores/library'
+import { useView } from '@/stores/view'
+
+const ACCEPT = 'audio/*,video/*,.mkv,.mov,.webm,.flac,.m4a,.ts,.avi'
+
+const edit = useEdit()
+const library = useLibrary()
+const view = useView()
+const dragging = ref(false)
+const picker = ref<HTMLInputElement | null>(null)
+/** What the next file that is picked replaces: a take's id, 'song', or nothing. */
+const relinking = ref<string | null>(null)
+
+const takeFacts = (asset: Asset) => asset.facts as TakeFacts
+const songFacts = (asset: Asset) => asset.facts as SongFacts
+const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
+const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
+
+function progress(asset: Asset): string {
+  const job = library.readingOf(asset.sha256)
+  if (!job || job.state === 'queued') return 'Waiting…'
+  return job.total ? `Reading, ${Math.round((100 * job.done) / job.total)} %` : `Reading, frame ${job.done}`
+}
+
+async function choose(asset: Asset): Promise<void> {
+  if (asset.state !== 'ready') return
+  if (asset.kind === 'song') {
+    if (!isSong(asset)) await edit.use(asset.sha256)
+    view.fit()
+    return
+  }
+  if (takeOf(asset) || (await edit.use(asset.sha256))) {
+    view.choose(takeOf(asset)?.id ?? null)
+    if (view.clip) view.fit()
+  }
+}
+
+async function put(files: FileList | null): Promise<void> {
+  const target = relinking.value
+  relinking.value = null
+  for (const file of files ?? []) {
+    const kind = target === null ? undefined : target === 'song' ? 'song' : 'take'
+    const asset = await library.upload(file, kind)
+    if (asset && target !== null) pendingLinks.set(asset.sha256, target)
+  }
+}
+
+const pendingLinks = new Map<string, string>()
+async function onRead(asset: Asset): Promise<void> {
+  const target = pendingLinks.get(asset.sha256)
+  pendingLinks.delete(asset.sha256)
+  if (target !== undefined) await edit.relink(asset.sha256, target === 'song' ? null : target)
+  else if (asset.kind === 'take' || !edit.song) await choose(asset)
+}
+const forget = library.onRead((asset) => void onRead(asset))
+onUnmounted(forget)
+
+function pick(target: string | null = null): void {
+  relinking.value = target
+  picker.value?.click()
+}
+
+function drop(event: DragEvent): void {
+  dragging.value = false
+  void put(event.dataTransfer?.files ?? null)
+}
+
+const nameOf = (id: string) =>
+  id === 'song' ? edit.song?.media.name : edit.takes.find((take) => take.id === id)?.media.name
+
+const ready = ref(false)
+onMounted(() => (ready.value = true))
+</script>
+
+<template>
+  <aside
+    class="flex min-h-0 flex-col gap-2 overflow-y-auto rounded-lg bg-panel p-3"
+    :class="dragging ? 'outline-2 outline-brass' : ''"
+    aria-label="Shelf"
+    @dragover.prevent="dragging = true"
+    @dragleave="dragging = false"
+    @drop.prevent="drop"
+  >
+    <input
+      ref="picker"
+      class="hidden"
+      type="file"
+      multiple
+      :accept="ACCEPT"
+      aria-label="Files for the shelf"
+      @change="
+        put(($event.target as HTMLInputElement).files)
+        ;($event.target as HTMLInputElement).value = ''
+      "
+    />
+
+    <section
+      v-if="edit.state?.missing.length"
+      aria-label="Missing files"
+      class="rounded-md border border-bad p-2"
+    >
+      <p class="flex items-center gap-1 font-semibold text-bad"><AlertTriangle :size="15" />Missing files</p>
+      <div v-for="id in edit.state.missing" :key="id" class="mt-1 flex items-center justify-between gap-2">
+        <span class="truncate" :title="nameOf(id)">{{ nameOf(id) }}</span>
+        <button class="btn" @click="pick(id)"><Link2 :size="14" />Link</button>
+      </div>
+    </section>
+
+    <h2 class="heading">Songs</h2>
+    <button
+      v-for="asset in library.songs"
+      :key="asset.sha256"
+      class="flex items-center gap-2 rounded-md p-2 text-left"
+      :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+      :disabled="asset.state !== 'ready'"
+      :aria-pressed="isSong(asset)"
+      @click="choose(asset)"
+    >
+      <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
+      <span class="min-w-0 flex-1">
+        <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
+        <span v-if="asset.state === 'ready'" class="num block text-[12px] text-muted">
+          {{ seconds(songFacts(asset).duration).slice(0, -4) }} ·
+          {{ songFacts(asset).tempo ? `${Math.round(songFacts(asset).tempo)} bpm` : 'no pulse' }}
+        </span>
+        <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
+          progress(asset)
+        }}</span>
+        <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
+      </span>
+    </button>
+    <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
+
+    <h2 class="heading mt-1">Takes</h2>
+    <div v-for="asset in library.takes" :key="asset.sha256" class="relative">
+      <button
+        class="flex w-full items-center gap-2 rounded-md p-1.5 text-left"
+        :class="
+          takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
+        "
+        :disabled="asset.state !== 'ready'"
+        :aria-pressed="takeOf(asset)?.id === view.takeId"
+        @click="choose(asset)"
+      >
+        <TakeThumb
+          v-if="asset.state === 'ready' && ready"
+          class="h-[36px] w-[56px] shrink-0"
+          :sha256="asset.sha256"
+          :frame="Math.floor(takeFacts(asset).frames * 0.65)"
+        />
+        <span class="min-w-0 flex-1">
+          <span class="line-clamp-2 leading-tight font-semibold break-words" :title="asset.name">{{
+            asset.name
+          }}</span>
+          <span v-if="asset.state === 'ready'" class="num block truncate text-[12px] text-muted">
+            {{ rate(takeFacts(asset).rate) }}
+            <template v-if="takeFacts(asset).distinct !== takeFacts(asset).rate">
+              · {{ rate(takeFacts(asset).distinct).replace(' fps', '') }} distinct</template
+            >
+          </span>
+          <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
+            progress(asset)
+          }}</span>
+          <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
+        </span>
+      </button>
+      <button
+        v-if="asset.state === 'failed'"
+        class="btn absolute top-1 right-1"
+        :aria-label="`Read ${asset.name} again`"
+        @click="library.retry(asset.sha256)"
+      >
+        <RotateCw :size="14" />
+      </button>
+    </div>
+    <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
+
+    <div v-for="upload in library.uploads" :key="upload.name" role="status" class="rounded-md bg-raised p-2">
+      <span class="block truncate">{{ upload.name }}</span>
+      <progress class="h-1 w-full accent-brass" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
+    </div>
+    <span class="flex-1" />
+    <button class="btn justify-center" @click="pick()"><Plus :size="16" />Add files</button>
+    <p class="text-center text-[12px] text-muted">or drop them here</p>
+  </aside>
+</template>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { Bell, BellOff, Maximize2, Pause, Play, StepBack, StepForward, ZoomIn, ZoomOut } from '@lucide/vue'
+import { computed, inject } from 'vue'
+import PickList from '@/components/controls/PickList.vue'
+import { PLAYBACK } from '@/composables/keys'
+import { CUE_KINDS, option } from '@/lib/cues'
+import { seconds } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+defineEmits<{ tap: [] }>()
+const edit = useEdit()
+const view = useView()
+const playback = inject(PLAYBACK)!
+const middle = computed(() => (view.from + view.to) / 2)
+const kinds = CUE_KINDS.map(option)
+</script>
+
+<template>
+  <div class="flex h-9 items-center gap-2" role="toolbar" aria-label="Playing">
+    <button class="btn btn-main w-24 justify-center" title="Space" @click="playback.toggle()">
+      <component :is="playback.stats.playing ? Pause : Play" :size="16" />
+      {{ playback.stats.playing ? 'Pause' : 'Play' }}
+    </button>
+    <button
+      class="btn"
+      aria-label="One frame back"
+      title="Left arrow"
+      @click="view.seekFrame(view.frame - 1)"
+    >
+      <StepBack :size="15" />
+    </button>
+    <button class="btn" aria-label="One frame on" title="Right arrow" @click="view.seekFrame(view.frame + 1)">
+      <StepForward :size="15" />
+    </button>
+    <span class="num w-24 text-center font-semibold" aria-label="Playhead">{{ seconds(view.playhead) }}</span>
+    <button class="btn" :disabled="!edit.song" title="Set a cue here (T)" @click="$emit('tap')">
+      Set cue
+    </button>
+    <PickList v-model="view.tapKind" class="w-28" label="Kind of new cues" hide-label up :options="kinds" />
+    <button
+      class="btn"
+      :aria-pressed="view.clicks"
+      title="Hear the cues as clicks (C)"
+      @click="view.clicks = !view.clicks"
+    >
+      <component
+        :is="view.clicks ? Bell : BellOff"
+        :size="15"
+        :class="view.clicks ? 'text-brass' : 'text-muted'"
+      />
+      Clicks
+    </button>
+    <span class="flex-1" />
+    <span
+      v-if="playback.stats.drawn + playback.stats.late > 0"
+      class="num text-[12px] text-muted"
+      data-testid="playback"
+      :data-drawn="playback.stats.drawn"
+      :data-late="playback.stats.late"
+      :data-drift="playback.stats.drift.toFixed(3)"
+    >
+      {{ playback.stats.late ? `${playback.stats.late} late` : 'on time' }}
+    </span>
+    <button class="btn" aria-label="Zoom out" title="−" @click="view.zoom(1.5, middle)">
+      <ZoomOut :size="15" />
+    </button>
+    <button class="btn" aria-label="Zoom in" title="+" @click="view.zoom(1 / 1.5, middle)">
+      <ZoomIn :size="15" />
+    </button>
+    <button class="btn" title="Show the whole clip (F)" @click="view.fit()">
+      <Maximize2 :size="15" />Fit
+    </button>
+  </div>
+</template>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+/** A value that is dragged or typed: `input` while it moves, `change` when it is meant. */
+import { computed } from 'vue'
+
+const props = defineProps<{
+  label: string
+  value: number
+  min: number
+  max: number
+  step: number
+  unit?: string
+  /** Shows and edits value × scale, such as 100 for percent. */
+  scale?: number
+  solved?: boolean
+}>()
+const emit = defineEmits<{ input: [value: number]; change: [value: number] }>()
+
+const scale = computed(() => props.scale ?? 1)
+const shown = computed(() => +(props.value * scale.value).toFixed(scale.value === 1 ? 2 : 1))
+const read = (event: Event) => Number((event.target as HTMLInputElement).value)
+const part = computed(() => ((props.value - props.min) / (props.max - props.min)) * 100)
+
+function typed(event: Event): void {
+  const value = read(event) / scale.value
+  if (Number.isFinite(value)) emit('change', value)
+}
+</script>
+
+<template>
+  <div>
+    <div class="flex items-center justify-between gap-2">
+      <span class="text-muted">{{ label }}<span v-if="solved" class="text-brass"> (solved)</span></span>
+      <span class="flex items-center gap-1">
+        <input
+          class="field num w-[68px]! text-right"
+          :class="solved ? 'text-brass!' : ''"
+          type="number"
+          :aria-label="`${label}${unit ? `, ${unit}` : ''}`"
+          :value="shown"
+          :min="+(min * scale).toFixed(3)"
+          :step="+(step * scale).toFixed(3)"
+          @change="typed"
+          @keydown.stop
+        />
+        <span class="num w-3 text-muted">{{ unit }}</span>
+      </span>
+    </div>
+    <input
+      class="track mt-1 w-full"
+      :class="solved ? 'track-solved' : ''"
+      type="range"
+      :aria-label="`${label}, slider`"
+      :min="min"
+      :max="max"
+      :step="step"
+      :value="value"
+      :style="{ '--part': `${part}%` }"
+      @input="emit('input', read($event))"
+      @change="emit('change', read($event))"
+      @keydown.stop
+    />
+  </div>
+</template>
+
+<style scoped>
+.track {
+  appearance: none;
+  height: 16px;
+  background: transparent;
+}
+.track::-webkit-slider-runnable-track {
+  height: 4px;
+  border-radius: 2px;
+  background: linear-gradient(to right, var(--slow) var(--part), var(--line) var(--part));
+}
+.track-solved::-webkit-slider-runnable-track {
+  background: linear-gradient(to right, var(--brass) var(--part), var(--line) var(--part));
+}
+.track::-moz-range-track {
+  height: 4px;
+  border-radius: 2px;
+  background: var(--line);
+}
+.track::-webkit-slider-thumb {
+  appearance: none;
+  width: 16px;
+  height: 16px;
+  margin-top: -6px;
+  border-radius: 50%;
+  background: var(--text);
+  border: 2px solid var(--panel);
+}
+</style>

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+/** What is selected, its numbers, and what can be done about it. */
+import { computed } from 'vue'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+import CueDetails from './CueDetails.vue'
+import EditDetails from './EditDetails.vue'
+import MomentDetails from './MomentDetails.vue'
+import SpanDetails from './SpanDetails.vue'
+import SpanList from './SpanList.vue'
+import TieDetails from './TieDetails.vue'
+
+const edit = useEdit()
+const view = useView()
+
+const cue = computed(() => {
+  const selection = view.selection
+  return selection.kind === 'cue' ? edit.cues.find((other) => other.id === selection.cue) : undefined
+})
+const moment = computed(() => {
+  const selection = view.selection
+  return selection.kind === 'moment'
+    ? view.take?.moments?.find((other) => other.id === selection.moment)
+    : undefined
+})
+const pin = computed(() => {
+  const selection = view.selection
+  return selection.kind === 'pin' ? view.clip?.pins.find((other) => other.id === selection.pin) : undefined
+})
+const span = computed(() => {
+  const selection = view.selection
+  return selection.kind === 'span' && view.clip?.spans[selection.span] ? selection.span : null
+})
+</script>
+
+<template>
+  <aside class="flex min-h-0 flex-col gap-3 overflow-y-auto rounded-lg bg-panel p-3" aria-label="Details">
+    <section v-if="edit.liveProblem" role="alert" class="rounded-md border border-bad p-2">
+      <p class="font-semibold text-bad">This does not work</p>
+      <p>{{ edit.liveProblem.what }}</p>
+      <p class="text-muted">{{ edit.liveProblem.remedy }}</p>
+    </section>
+    <CueDetails v-if="cue" :key="cue.id" :cue="cue" />
+    <MomentDetails v-else-if="moment" :key="moment.id" :moment="moment" />
+    <TieDetails v-else-if="pin && view.clip" :key="pin.id" :clip="view.clip" :pin="pin" />
+    <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
+    <EditDetails v-else />
+    <SpanList v-if="view.clip" :clip="view.clip" />
+  </aside>
+</template>

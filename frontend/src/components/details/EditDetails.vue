@@ -1,0 +1,96 @@
+<script setup lang="ts">
+/** The edit as a whole: what to do next, its settings, all landings. */
+import { CircleCheck, CircleX } from '@lucide/vue'
+import { computed } from 'vue'
+import PickList from '@/components/controls/PickList.vue'
+import { rate, signedMs } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60', '120'] as const
+const SIZES = ['1280×720', '1920×1080', '1080×1920', '1080×1080', '3840×2160'] as const
+const RULES = { nearest: 'nearest frame', before: 'at or before the cue', after: 'at or after the cue' }
+type Rule = keyof typeof RULES
+
+const edit = useEdit()
+const view = useView()
+const rates = computed(() =>
+  [...new Set([...RATES, edit.edit?.rate ?? '60'])].map((value) => ({ value, text: rate(value) })),
+)
+const current = computed(() => `${edit.edit?.width}×${edit.edit?.height}`)
+const sizes = computed(() => [...new Set([...SIZES, current.value])].map((value) => ({ value, text: value })))
+const rules = (Object.keys(RULES) as Rule[]).map((value) => ({ value, text: RULES[value] }))
+
+const chosenRate = computed({
+  get: () => edit.edit?.rate ?? '60',
+  set: (value) => void edit.run({ do: 'configure', rate: value }),
+})
+const chosenSize = computed({
+  get: () => current.value,
+  set: (value) => {
+    const [width, height] = value.split('×').map(Number)
+    void edit.run({ do: 'configure', width, height })
+  },
+})
+const chosenRule = computed<Rule>({
+  get: () => edit.edit?.landing ?? 'nearest',
+  set: (value) => void edit.run({ do: 'configure', landing: value }),
+})
+
+const steps = computed(() => [
+  { text: 'Pick the music: drop a song on the shelf', done: !!edit.song },
+  { text: 'Set or correct the cues', done: edit.cues.length > 0 },
+  { text: 'Drop a take and choose it', done: edit.takes.length > 0 },
+  { text: 'Mark the first frame of the hit', done: edit.takes.some((take) => take.moments?.length) },
+  { text: 'Pull its knob down to a cue', done: edit.clips.length > 0 },
+])
+
+function open(landing: { clip: string; pin: string; cue_time: number }): void {
+  view.choose(edit.clips.find((clip) => clip.id === landing.clip)?.take ?? null)
+  view.select({ kind: 'pin', pin: landing.pin })
+  view.seek(landing.cue_time)
+}
+</script>
+
+<template>
+  <section class="flex flex-col gap-3" aria-label="Edit">
+    <template v-if="steps.some((step) => !step.done)">
+      <h2 class="text-[15px] font-semibold">First steps</h2>
+      <ol class="flex flex-col gap-1.5">
+        <li
+          v-for="(step, index) in steps"
+          :key="step.text"
+          class="flex gap-2"
+          :class="step.done ? 'text-muted' : ''"
+        >
+          <CircleCheck v-if="step.done" :size="17" class="shrink-0 text-good" aria-label="done" />
+          <span v-else class="num w-[17px] shrink-0 text-center font-semibold text-brass">{{
+            index + 1
+          }}</span>
+          <span>{{ step.text }}</span>
+        </li>
+      </ol>
+    </template>
+    <template v-else>
+      <h2 class="text-[15px] font-semibold">Landings</h2>
+      <button
+        v-for="landing in edit.derived?.landings ?? []"
+        :key="landing.clip + landing.pin"
+        class="-mt-2 flex items-center gap-2 rounded px-1 py-1 text-left hover:bg-raised"
+        @click="open(landing)"
+      >
+        <CircleCheck v-if="landing.exact" :size="16" class="shrink-0 text-good" aria-label="lands" />
+        <CircleX v-else :size="16" class="shrink-0 text-bad" aria-label="misses" />
+        <span class="min-w-0 flex-1 truncate">{{ landing.label }} on {{ landing.cue_kind }}</span>
+        <span class="num text-[12px] text-muted">{{ signedMs(landing.residual_ms) }}</span>
+      </button>
+    </template>
+    <h2 class="heading">Settings</h2>
+    <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
+    <PickList v-model="chosenSize" label="Picture size" :options="sizes" />
+    <PickList v-model="chosenRule" label="A cue lands on the" :options="rules" />
+    <a class="btn justify-center" :href="`/api/edits/${edit.state?.id}/document`" download
+      >Keep the edit document</a
+    >
+  </section>
+</template>

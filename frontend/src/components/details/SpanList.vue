@@ -1,0 +1,56 @@
+<script setup lang="ts">
+/** All spans of the clip at a glance: shape, speeds, repeats. */
+import { Trash2 } from '@lucide/vue'
+import type { Clip } from '@/api/client'
+import { percent } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{ clip: Clip }>()
+const edit = useEdit()
+const view = useView()
+const current = (index: number) => view.selection.kind === 'span' && view.selection.span === index
+const facts = (index: number) => view.derivedClip?.spans[index]
+</script>
+
+<template>
+  <section class="mt-auto border-t border-line pt-3" aria-label="Spans of the clip">
+    <div class="mb-1 flex items-center justify-between">
+      <h2 class="heading">Spans</h2>
+      <button
+        class="btn min-h-6! px-2!"
+        aria-label="Remove the clip"
+        @click="edit.run({ do: 'remove-clip', clip: props.clip.id })"
+      >
+        <Trash2 :size="14" />Clip
+      </button>
+    </div>
+    <button
+      v-for="(shape, index) in clip.spans"
+      :key="index"
+      class="grid w-full grid-cols-[1.2rem_3.6rem_1fr_auto] items-baseline gap-1 rounded px-1.5 py-1 text-left"
+      :class="current(index) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+      :aria-label="`Span ${index + 1}, ${shape.shape}`"
+      :aria-pressed="current(index)"
+      @click="view.select({ kind: 'span', span: index })"
+    >
+      <span class="num text-muted">{{ index + 1 }}</span>
+      <span class="capitalize">{{ shape.shape }}</span>
+      <span v-if="facts(index)" class="num text-[12px] text-muted">
+        <template v-if="facts(index)!.highest - facts(index)!.lowest < 0.005">{{
+          percent(facts(index)!.mean)
+        }}</template>
+        <template v-else
+          >{{ Math.round(facts(index)!.lowest * 100) }}–{{ percent(facts(index)!.highest) }}</template
+        >
+      </span>
+      <span
+        v-if="facts(index)"
+        class="num text-[12px]"
+        :class="facts(index)!.repeats ? 'text-bad' : 'text-good'"
+      >
+        {{ facts(index)!.repeats ? `${facts(index)!.repeats} rep.` : 'smooth' }}
+      </span>
+    </button>
+  </section>
+</template>

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+/** A tie (or a plain pin): which moment lands on which cue. */
+import { computed } from 'vue'
+import type { Clip } from '@/api/client'
+import PickList from '@/components/controls/PickList.vue'
+import { percent, signedMs } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{ clip: Clip; pin: Clip['pins'][number] }>()
+const edit = useEdit()
+const view = useView()
+
+const landing = computed(() =>
+  edit.derived?.landings.find((other) => other.clip === props.clip.id && other.pin === props.pin.id),
+)
+const resolved = computed(() => view.derivedClip?.pins.find((other) => other.id === props.pin.id))
+const cues = computed(() =>
+  edit.cues.map((cue) => ({ value: cue.id, text: `${cue.kind} ${cue.time.toFixed(3)} s` })),
+)
+const moments = computed(() =>
+  (view.take?.moments ?? []).map((moment) => ({
+    value: moment.id,
+    text: `${moment.label || moment.kind} (${moment.frame})`,
+  })),
+)
+const cue = computed({
+  get: () => props.pin.cue ?? '',
+  set: (id) => void edit.run({ do: 'change-tie', clip: props.clip.id, pin: props.pin.id, cue: id }),
+})
+const moment = computed({
+  get: () => props.pin.moment ?? '',
+  set: (id) => void edit.run({ do: 'change-tie', clip: props.clip.id, pin: props.pin.id, moment: id }),
+})
+</script>
+
+<template>
+  <section class="flex flex-col gap-3" aria-label="Tie">
+    <div>
+      <h2 class="text-[15px] font-semibold">{{ landing?.label ?? 'Pin' }}</h2>
+      <p class="text-muted">{{ landing ? 'A moment tied to a cue' : 'Held in place, not tied' }}</p>
+    </div>
+    <PickList v-model="moment" label="Moment" :options="moments" />
+    <PickList v-model="cue" label="Lands on" :options="cues" />
+    <dl v-if="landing" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+      <dt class="text-muted">Output frame</dt>
+      <dd>{{ landing.landed_frame ?? '–' }}</dd>
+      <dt class="text-muted">Source frame</dt>
+      <dd>{{ landing.source_frame }}</dd>
+      <dt class="text-muted">Off by</dt>
+      <dd :class="landing.exact ? 'text-good' : 'text-bad'">{{ signedMs(landing.residual_ms) }}</dd>
+      <dt class="text-muted">Speed in, out</dt>
+      <dd>{{ percent(landing.speed_in) }}, {{ percent(landing.speed_out) }}</dd>
+      <dt class="text-muted">Repeats around</dt>
+      <dd>{{ landing.repeats_around || 'none' }}</dd>
+    </dl>
+    <dl v-else-if="resolved" class="num grid grid-cols-[1fr_auto] gap-x-3">
+      <dt class="text-muted">Output frame</dt>
+      <dd>{{ resolved.n }}</dd>
+      <dt class="text-muted">Source frame</dt>
+      <dd>{{ +resolved.p.toFixed(2) }}</dd>
+    </dl>
+    <button class="btn justify-center" @click="edit.run({ do: 'remove-pin', clip: clip.id, pin: pin.id })">
+      Remove the tie
+    </button>
+  </section>
+</template>

@@ -1,0 +1,286 @@
+<script setup lang="ts">
+/** The ties between picture and music: threads fan out where the picture slows and bunch where it runs. */
+import { computed, ref } from 'vue'
+import type { Cue, Moment } from '@/api/client'
+import { useAxes } from '@/composables/useAxis'
+import { useCanvas } from '@/composables/useCanvas'
+import { token } from '@/lib/colours'
+import { drag } from '@/lib/drag'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const HEIGHT = 74
+const THREAD_PX = 5
+const PULL_PX = 18
+const edit = useEdit()
+const view = useView()
+const canvas = ref<HTMLCanvasElement | null>(null)
+/** A tie being pulled from a moment to a cue. */
+const pulled = ref<{ moment: Moment; x: number; y: number; cue: Cue | null } | null>(null)
+
+const { width } = useCanvas(canvas, drawThreads)
+const { output, source } = useAxes(width)
+
+const moments = computed(() => view.take?.moments ?? [])
+const pins = computed(() =>
+  (view.clip?.pins ?? []).map((pin, index) => ({ ...pin, at: view.derivedClip?.pins[index] })),
+)
+const ties = computed(() => pins.value.filter((pin) => pin.moment && pin.cue && pin.at))
+const untied = computed(() => moments.value.filter((m) => !pins.value.some((pin) => pin.moment === m.id)))
+const momentOf = (id: string) => moments.value.find((moment) => moment.id === id)
+const nameOf = (id: string) => momentOf(id)?.label || momentOf(id)?.kind || id
+const cueX = (n: number) => output.value.x(n / view.outputRate)
+const selected = (pin: string) => view.selection.kind === 'pin' && view.selection.pin === pin
+
+function drawThreads(context: CanvasRenderingContext2D): void {
+  const clip = view.derivedClip
+  if (!clip) return
+  context.strokeStyle = token('text')
+  context.globalAlpha = 0.2
+  context.lineWidth = 1
+  const perFrame = output.value.x(1 / view.outputRate) - output.value.x(0)
+  const step = Math.max(1, Math.round(THREAD_PX / perFrame))
+  context.beginPath()
+  for (let i = 0; i < clip.source.length; i += step) {
+    thread(context, source.value.x(clip.source[i]!), cueX(clip.first + i))
+  }
+  context.stroke()
+  context.globalAlpha = 1
+}
+
+function thread(context: CanvasRenderingContext2D, top: number, bottom: number): void {
+  context.moveTo(top, 0)
+  context.bezierCurveTo(top, HEIGHT * 0.55, bottom, HEIGHT * 0.45, bottom, HEIGHT)
+}
+
+const path = (top: number, bottom: number, height = HEIGHT) =>
+  `M${top} 0C${top} ${height * 0.55} ${bottom} ${height * 0.45} ${bottom} ${height}`
+
+const local = (event: PointerEvent) => {
+  const box = canvas.value!.getBoundingClientRect()
+  return { x: event.clientX - box.left, y: event.clientY - box.top }
+}
+
+function nearestCue(x: number): Cue | null {
+  const time = output.value.at(x)
+  return edit.cues.reduce<Cue | null>(
+    (best, cue) => (!best || Math.abs(cue.time - time) < Math.abs(best.time - time) ? cue : best),
+    null,
+  )
+}
+
+/** Tie a moment to a cue: in the clip that shows the take, or by laying the take. */
+function tie(moment: Moment, cue: Cue): void {
+  const take = view.takeId
+  if (!take) return
+  const clip = view.clip
+  void edit
+    .run(
+      clip
+        ? { do: 'add-tie', clip: clip.id, moment: moment.id, cue: cue.id }
+        : { do: 'lay-take', take, moment: moment.id, cue: cue.id },
+    )
+    .then((done) => {
+      if (!done) return
+      const pin = view.clip?.pins.find((other) => other.moment === moment.id)
+      if (pin) view.select({ kind: 'pin', pin: pin.id })
+      view.seek(cue.time)
+      if (!clip) view.fit()
+    })
+}
+
+function pull(event: PointerEvent, moment: Moment): void {
+  view.select({ kind: 'moment', moment: moment.id })
+  view.lookAt(moment.frame)
+  drag(
+    event,
+    (at) => {
+      const { x, y } = local(at)
+      pulled.value = {
+        moment,
+        x,
+        y: Math.min(HEIGHT, Math.max(0, y)),
+        cue: y > PULL_PX ? nearestCue(x) : null,
+      }
+    },
+    () => {
+      const cue = pulled.value?.cue
+      pulled.value = null
+      if (cue) tie(moment, cue)
+    },
+  )
+}
+
+function dragTop(event: PointerEvent, pin: string, id: string): void {
+  const take = view.take
+  const moment = momentOf(id)
+  if (!take || !moment) return
+  view.select({ kind: 'pin', pin })
+  let frame = moment.frame
+  const command = () => ({ do: 'change-moment', take: take.id, moment: id, frame }) as const
+  drag(
+    event,
+    (at) => {
+      frame = Math.max(0, Math.min(take.frames - 1, Math.round(source.value.at(local(at).x))))
+      view.lookAt(frame)
+      void edit.dryRun(command())
+    },
+    (moved) => moved && void edit.run(command()),
+  )
+}
+
+function dragBottom(event: PointerEvent, pin: string, cueId: string): void {
+  const clip = view.clip
+  if (!clip) return
+  view.select({ kind: 'pin', pin })
+  let cue = cueId
+  const command = () => ({ do: 'change-tie', clip: clip.id, pin, cue }) as const
+  drag(
+    event,
+    (at) => {
+      cue = nearestCue(local(at).x)?.id ?? cue
+      void edit.dryRun(command())
+    },
+    (moved) => (moved && cue !== cueId ? void edit.run(command()) : edit.settle()),
+  )
+}
+
+function topKeys(event: KeyboardEvent, pin: string, id: string): void {
+  const take = view.take
+  const moment = momentOf(id)
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (!take || !moment) return
+  if (event.key === 'Delete' && view.clip) void edit.run({ do: 'remove-pin', clip: view.clip.id, pin })
+  else if (step) {
+    const frame = moment.frame + step * (event.shiftKey ? 10 : 1)
+    view.lookAt(frame)
+    void edit.run({ do: 'change-moment', take: take.id, moment: id, frame })
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+
+function bottomKeys(event: KeyboardEvent, pin: string, cueId: string): void {
+  const clip = view.clip
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (!clip) return
+  if (event.key === 'Delete') void edit.run({ do: 'remove-pin', clip: clip.id, pin })
+  else if (step) {
+    const next = edit.cues[edit.cues.findIndex((cue) => cue.id === cueId) + step]
+    if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+
+function knobKeys(event: KeyboardEvent, moment: Moment): void {
+  if (event.key !== 'Enter') return
+  const selection = view.selection
+  const chosen = selection.kind === 'cue' ? edit.cues.find((cue) => cue.id === selection.cue) : undefined
+  const cue = chosen ?? nearestCue(output.value.x(view.playhead))
+  if (cue) tie(moment, cue)
+  event.stopPropagation()
+}
+defineExpose({ tie })
+</script>
+
+<template>
+  <div class="relative z-10" :style="{ height: `${HEIGHT}px` }" role="group" aria-label="Ties">
+    <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
+    <svg class="absolute inset-0 h-full w-full overflow-visible" :class="pulled ? 'cursor-grabbing' : ''">
+      <g v-for="pin in ties" :key="pin.id">
+        <path
+          :d="path(source.x(pin.at!.p), cueX(pin.at!.n))"
+          fill="none"
+          stroke="var(--brass)"
+          :stroke-width="selected(pin.id) ? 4 : 2.5"
+        />
+        <circle
+          class="cursor-ew-resize"
+          :cx="source.x(pin.at!.p)"
+          cy="2"
+          :r="selected(pin.id) ? 7 : 6"
+          fill="var(--brass)"
+          stroke="var(--ground)"
+          role="slider"
+          tabindex="0"
+          :aria-label="`Source frame of ${nameOf(pin.moment!)}`"
+          :aria-valuenow="Math.round(pin.at!.p)"
+          aria-valuemin="0"
+          :aria-valuemax="(view.take?.frames ?? 1) - 1"
+          @pointerdown="dragTop($event, pin.id, pin.moment!)"
+          @keydown="topKeys($event, pin.id, pin.moment!)"
+          @focus="view.select({ kind: 'pin', pin: pin.id })"
+        />
+        <circle
+          class="cursor-ew-resize"
+          :cx="cueX(pin.at!.n)"
+          :cy="HEIGHT - 3"
+          :r="selected(pin.id) ? 7 : 6"
+          fill="var(--brass)"
+          stroke="var(--ground)"
+          role="slider"
+          tabindex="0"
+          :aria-label="`Cue of ${nameOf(pin.moment!)}`"
+          :aria-valuenow="pin.at!.n"
+          :aria-valuetext="`output frame ${pin.at!.n}`"
+          @pointerdown="dragBottom($event, pin.id, pin.cue!)"
+          @keydown="bottomKeys($event, pin.id, pin.cue!)"
+          @focus="view.select({ kind: 'pin', pin: pin.id })"
+        />
+      </g>
+      <circle
+        v-for="moment in untied"
+        :key="moment.id"
+        class="cursor-grab"
+        :cx="source.x(moment.frame)"
+        cy="5"
+        r="6"
+        fill="var(--ground)"
+        stroke="var(--brass)"
+        stroke-width="2.5"
+        role="button"
+        tabindex="0"
+        :aria-label="`Tie ${moment.label || moment.kind} to a cue`"
+        @pointerdown="pull($event, moment)"
+        @keydown="knobKeys($event, moment)"
+      >
+        <title>Pull down to a cue</title>
+      </circle>
+      <g v-if="pulled" class="pointer-events-none">
+        <path
+          :d="
+            path(
+              source.x(pulled.moment.frame),
+              pulled.cue ? output.x(pulled.cue.time) : pulled.x,
+              pulled.cue ? HEIGHT : pulled.y,
+            )
+          "
+          fill="none"
+          stroke="var(--brass)"
+          stroke-width="3"
+          stroke-dasharray="5 4"
+        />
+        <text
+          v-if="pulled.cue"
+          :x="output.x(pulled.cue.time) + 8"
+          :y="HEIGHT - 8"
+          fill="var(--brass)"
+          class="num text-[12px] font-bold"
+        >
+          {{ pulled.cue.kind }} {{ pulled.cue.time.toFixed(3) }} s
+        </text>
+      </g>
+    </svg>
+    <p
+      v-if="view.take && !ties.length && !pulled"
+      class="pointer-events-none absolute inset-x-0 bottom-2 text-center text-muted"
+    >
+      {{
+        untied.length
+          ? 'Pull a brass knob down to a cue: that moment will land there.'
+          : 'Mark the hit in the picture rail: step with [ and ], then press H.'
+      }}
+    </p>
+  </div>
+</template>

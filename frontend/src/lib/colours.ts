@@ -1,0 +1,22 @@
+/** Colours on canvases, read from the tokens so that both themes share them. */
+
+export function token(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
+}
+
+/** The colour of a speed: cool when slow, neutral at real time, warm when fast. */
+export function speedColour(speed: number): string {
+  const octaves = Math.max(-1.5, Math.min(1.5, Math.log2(Math.max(speed, 0.01)))) / 1.5
+  const [end, part] = octaves < 0 ? [token('slow'), -octaves] : [token('fast'), octaves]
+  return mix(token('real'), end, part)
+}
+
+function mix(from: string, to: string, part: number): string {
+  const a = channels(from)
+  const b = channels(to)
+  return `rgb(${a.map((value, index) => Math.round(value + ((b[index] ?? 0) - value) * part)).join(' ')})`
+}
+
+function channels(hex: string): number[] {
+  return [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16))
+}

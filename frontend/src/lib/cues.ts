@@ -1,0 +1,42 @@
+/** Kinds of cues and moments: their names, and the shape that marks each cue kind besides its colour. */
+import type { CueKind, MomentKind } from '@/api/client'
+
+export const CUE_KINDS: CueKind[] = [
+  'hand',
+  'beat',
+  'downbeat',
+  'kick',
+  'snare',
+  'hat',
+  'bass',
+  'drop',
+  'roll',
+]
+export const MOMENT_KINDS: MomentKind[] = ['impact', 'start', 'end', 'action', 'hand']
+
+export const option = <T extends string>(value: T) => ({ value, text: value })
+
+/** An SVG path in a 12 × 12 box for each kind. */
+export const CUE_SHAPES: Record<CueKind, string> = {
+  beat: 'M6 3a3 3 0 1 0 0 6a3 3 0 1 0 0-6z',
+  downbeat: 'M6 1a5 5 0 1 0 0 10a5 5 0 1 0 0-10z',
+  kick: 'M2 2h8v5l-4 4l-4-4z',
+  snare: 'M2 2h8v8h-8z',
+  hat: 'M5 1h2v10h-2z',
+  bass: 'M1 8h10v3h-10z',
+  drop: 'M0 1h12l-6 11z',
+  roll: 'M1 2h2v8h-2zM5 2h2v8h-2zM9 2h2v8h-2z',
+  hand: 'M6 0l6 6l-6 6l-6-6z',
+}
+
+export const CUE_TOKENS: Record<CueKind, string> = {
+  beat: 'ink-muted',
+  downbeat: 'ink',
+  kick: 'low',
+  snare: 'mid',
+  hat: 'mid',
+  bass: 'low',
+  drop: 'repeat',
+  roll: 'high',
+  hand: 'tie-ink',
+}

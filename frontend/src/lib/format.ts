@@ -1,0 +1,33 @@
+/** Numbers as people read them. */
+
+export function percent(speed: number | null | undefined): string {
+  if (speed == null) return '–'
+  const value = speed * 100
+  return `${value < 100 ? +value.toFixed(1) : Math.round(value)} %`
+}
+
+export function seconds(value: number): string {
+  const minutes = Math.floor(value / 60)
+  const rest = (value - minutes * 60).toFixed(3).padStart(6, '0')
+  return `${minutes}:${rest}`
+}
+
+export function signedMs(value: number | null | undefined): string {
+  if (value == null) return '–'
+  return `${value > 0.05 ? '+' : value < -0.05 ? '−' : ''}${Math.abs(value).toFixed(1)} ms`
+}
+
+export function rate(text: string): string {
+  const value = rateOf(text)
+  return `${Number.isInteger(value) ? value : value.toFixed(2)} fps`
+}
+
+/** A rate such as "30000/1001" as a number, for drawing. */
+export function rateOf(text: string): number {
+  const [top, bottom] = text.split('/').map(Number)
+  return (top ?? 0) / (bottom ?? 1)
+}
+
+export function size(bytes: number): string {
+  return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`
+}

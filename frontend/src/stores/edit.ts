@@ -1,0 +1,118 @@
+/** The open edit: its state on the server, and what would follow from a handle being dragged. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, Failure, take, type Command, type Derived, type EditState, type Problem } from '@/api/client'
+import { useNotices } from './notices'
+
+export const useEdit = defineStore('edit', () => {
+  const notices = useNotices()
+  const state = shallowRef<EditState | null>(null)
+  const live = shallowRef<Derived | null>(null)
+  const liveProblem = shallowRef<Problem | null>(null)
+  const saving = ref(0)
+
+  const edit = computed(() => state.value?.edit ?? null)
+  const derived = computed(() => live.value ?? state.value?.derived ?? null)
+  const song = computed(() => edit.value?.song ?? null)
+  const cues = computed(() => song.value?.cues ?? [])
+  const takes = computed(() => edit.value?.takes ?? [])
+  const clips = computed(() => edit.value?.clips ?? [])
+
+  let waiting: Command | null = null
+  let asking = false
+  let generation = 0
+
+  function show(next: EditState): void {
+    generation += 1
+    waiting = null
+    live.value = null
+    liveProblem.value = null
+    state.value = next
+  }
+
+  /** Do something that answers with a new state; tell the person when it is refused. */
+  async function change(ask: (id: number, base: number) => Promise<EditState>): Promise<boolean> {
+    if (!state.value) return false
+    saving.value += 1
+    try {
+      show(await ask(state.value.id, state.value.revision))
+      return true
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      settle()
+      if (failure.current) show(failure.current)
+      notices.problem(failure.problem)
+      return false
+    } finally {
+      saving.value -= 1
+    }
+  }
+
+  const where = (id: number) => ({ path: { id } })
+
+  async function open(id: number): Promise<void> {
+    show(await take(api.GET('/api/edits/{id}', { params: where(id) })))
+  }
+
+  const run = (command: Command) =>
+    change((id, base) =>
+      take(api.POST('/api/edits/{id}/commands', { params: where(id), body: { base, command } })),
+    )
+  const undo = () =>
+    change((id, base) => take(api.POST('/api/edits/{id}/undo', { params: where(id), body: { base } })))
+  const redo = () =>
+    change((id, base) => take(api.POST('/api/edits/{id}/redo', { params: where(id), body: { base } })))
+  const use = (asset: string) =>
+    change((id, base) => take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset } })))
+  const relink = (asset: string, takeId: string | null) =>
+    change((id, base) =>
+      take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),
+    )
+
+  /** Show what a command would do, without keeping it. The latest wish wins; one request is under way. */
+  async function dryRun(command: Command): Promise<void> {
+    waiting = command
+    if (asking) return
+    asking = true
+    while (waiting && state.value) {
+      const asked: Command = waiting
+      const { id, revision } = state.value
+      const mine = generation
+      waiting = null
+      try {
+        const found = await take(
+          api.POST('/api/edits/{id}/dry-run', {
+            params: where(id),
+            body: { base: revision, command: asked },
+          }),
+        )
+        if (mine === generation) {
+          live.value = found
+          liveProblem.value = null
+        }
+      } catch (failure) {
+        if (!(failure instanceof Failure)) throw failure
+        if (mine === generation) liveProblem.value = failure.problem
+      }
+    }
+    asking = false
+  }
+
+  /** Forget what was dragged and show the kept state again. */
+  function settle(): void {
+    generation += 1
+    waiting = null
+    live.value = null
+    liveProblem.value = null
+  }
+
+  /** Another tab or a job moved the edit on. */
+  async function catchUp(revision: number): Promise<void> {
+    if (state.value && saving.value === 0 && revision !== state.value.revision) await open(state.value.id)
+  }
+
+  return {
+    state, edit, derived, song, cues, takes, clips, live, liveProblem, saving,
+    open, run, undo, redo, use, relink, dryRun, settle, catchUp,
+  } // prettier-ignore
+})

@@ -1,0 +1,109 @@
+/** Files and background work: what is on the shelf, what is being read or exported. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, Failure, take, type Asset, type Job, type Problem } from '@/api/client'
+import { useNotices } from './notices'
+
+export interface Upload {
+  name: string
+  kind: Asset['kind']
+  part: number
+}
+
+const SONG = /\.(wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
+
+export const useLibrary = defineStore('library', () => {
+  const notices = useNotices()
+  const assets = shallowRef<Asset[]>([])
+  const jobs = shallowRef<Job[]>([])
+  const uploads = ref<Upload[]>([])
+  const songs = computed(() => assets.value.filter((asset) => asset.kind === 'song'))
+  const takes = computed(() => assets.value.filter((asset) => asset.kind === 'take'))
+  const readers: ((asset: Asset) => void)[] = []
+
+  async function load(): Promise<void> {
+    assets.value = (await take(api.GET('/api/assets'))).assets
+    jobs.value = (await take(api.GET('/api/jobs'))).jobs
+  }
+
+  /** Call back when a file that this tab put in has been read. */
+  const mine = new Set<string>()
+  function onRead(reader: (asset: Asset) => void): () => void {
+    readers.push(reader)
+    return () => void readers.splice(readers.indexOf(reader), 1)
+  }
+
+  function kindOf(file: File): Asset['kind'] {
+    return file.type.startsWith('audio/') || SONG.test(file.name) ? 'song' : 'take'
+  }
+
+  async function upload(file: File, kind = kindOf(file)): Promise<Asset | null> {
+    const entry: Upload = { name: file.name, kind, part: 0 }
+    uploads.value.push(entry)
+    try {
+      const asset = await send(file, kind, (part) => {
+        uploads.value = uploads.value.map((other) => (other.name === file.name ? { ...other, part } : other))
+      })
+      mine.add(asset.sha256)
+      await load()
+      finishIfReady(asset)
+      return asset
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      notices.problem(failure.problem)
+      return null
+    } finally {
+      uploads.value = uploads.value.filter((other) => other.name !== file.name)
+    }
+  }
+
+  function finishIfReady(asset: Asset): void {
+    if (asset.state !== 'ready' || !mine.delete(asset.sha256)) return
+    readers.forEach((reader) => reader(asset))
+  }
+
+  /** A job changed: keep it, and look at its file again when it has ended. */
+  async function onJob(job: Job): Promise<void> {
+    jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
+    if (job.kind !== 'read' || job.state === 'running' || job.state === 'queued') return
+    assets.value = (await take(api.GET('/api/assets'))).assets
+    const asset = assets.value.find((other) => other.sha256 === job.args.asset)
+    if (asset) finishIfReady(asset)
+  }
+
+  const readingOf = (sha256: string) =>
+    jobs.value.find((job) => job.kind === 'read' && job.args.asset === sha256 && job.state !== 'done')
+
+  async function retry(sha256: string): Promise<void> {
+    mine.add(sha256)
+    await take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } }))
+    await load()
+  }
+
+  return { assets, songs, takes, jobs, uploads, load, upload, onRead, onJob, readingOf, retry }
+})
+
+/** XMLHttpRequest, because fetch does not tell how much has been sent. */
+function send(file: File, kind: string, progress: (part: number) => void): Promise<Asset> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', `/api/assets?${new URLSearchParams({ kind, name: file.name })}`)
+    request.responseType = 'json'
+    request.upload.onprogress = (event) => progress(event.loaded / Math.max(1, event.total))
+    request.onload = () =>
+      request.status < 300
+        ? resolve(request.response as Asset)
+        : reject(new Failure((request.response as Problem | null) ?? broken(file)))
+    request.onerror = () => reject(new Failure(broken(file)))
+    request.send(file)
+  })
+}
+
+function broken(file: File): Problem {
+  return {
+    code: 'upload-broken',
+    what: 'The upload broke off.',
+    where: file.name,
+    remedy: 'Check that Izmet is running, and that the file can be read, then drop it again.',
+  }
+}

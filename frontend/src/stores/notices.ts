@@ -1,0 +1,35 @@
+/** What the person should be told: problems stay until read, news fades. */
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import type { Problem } from '@/api/client'
+
+export interface Notice {
+  id: number
+  kind: 'problem' | 'news'
+  what: string
+  where: string
+  remedy: string
+}
+
+const FADE_MS = 4000
+
+export const useNotices = defineStore('notices', () => {
+  const list = ref<Notice[]>([])
+  let count = 0
+
+  function add(kind: Notice['kind'], what: string, where = '', remedy = ''): void {
+    const id = ++count
+    list.value = [
+      ...list.value.filter((other) => other.what !== what),
+      { id, kind, what, where, remedy },
+    ].slice(-3)
+    if (kind === 'news') setTimeout(() => dismiss(id), FADE_MS)
+  }
+  const problem = (found: Problem) => add('problem', found.what, found.where, found.remedy)
+  const news = (what: string) => add('news', what)
+
+  function dismiss(id: number): void {
+    list.value = list.value.filter((notice) => notice.id !== id)
+  }
+  return { list, problem, news, dismiss }
+})

@@ -1,0 +1,113 @@
+/** What the person looks at: the playhead, the stretch in view, the take at hand, what is selected. */
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+import type { CueKind } from '@/api/client'
+import { rateOf } from '@/lib/format'
+import { useEdit } from './edit'
+
+export type Selection =
+  | { kind: 'none' }
+  | { kind: 'pin'; pin: string }
+  | { kind: 'span'; span: number }
+  | { kind: 'cue'; cue: string }
+  | { kind: 'moment'; moment: string }
+
+const SHORTEST_VIEW = 0.25
+const MARGIN = 0.05
+
+export const useView = defineStore('view', () => {
+  const edit = useEdit()
+  const playhead = ref(0)
+  const from = ref(0)
+  const to = ref(10)
+  const takeId = ref<string | null>(null)
+  const takeFrame = ref(0)
+  /** Whether the picture shows what the edit plays, or the frame of the take that is looked at. */
+  const looking = ref<'edit' | 'take'>('edit')
+  const selection = ref<Selection>({ kind: 'none' })
+  const tapKind = ref<CueKind>('hand')
+  const clicks = ref(false)
+  const theme = ref<'dark' | 'light'>('dark')
+
+  const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
+  const clip = computed(() => edit.clips.find((other) => other.take === takeId.value) ?? null)
+  const derivedClip = computed(() => edit.derived?.clips.find((other) => other.id === clip.value?.id) ?? null)
+  const take = computed(() => edit.takes.find((other) => other.id === takeId.value) ?? null)
+  const frame = computed(() => Math.floor(playhead.value * outputRate.value + 1e-6))
+
+  /** What the edit shows at the playhead: the clip's index and its source frame. */
+  const shown = computed(() => {
+    const map = edit.derived?.map
+    const index = frame.value - (map?.first ?? 0)
+    const clipIndex = map?.clip[index] ?? -1
+    return clipIndex < 0 ? null : { clip: clipIndex, source: map?.source[index] ?? 0 }
+  })
+
+  function seek(time: number): void {
+    playhead.value = Math.max(0, Math.min(time, edit.song?.duration ?? 3600))
+    looking.value = 'edit'
+  }
+
+  function seekFrame(n: number): void {
+    seek((Math.max(0, n) + 0.5 * 1e-3) / outputRate.value)
+  }
+
+  function lookAt(source: number): void {
+    const last = (take.value?.frames ?? 1) - 1
+    takeFrame.value = Math.max(0, Math.min(last, Math.round(source)))
+    looking.value = 'take'
+  }
+
+  function select(next: Selection): void {
+    selection.value = next
+  }
+
+  function choose(id: string | null): void {
+    if (takeId.value === id) return
+    takeId.value = id
+    takeFrame.value = 0
+    select({ kind: 'none' })
+    if (clip.value) looking.value = 'edit'
+    else lookAt(0)
+  }
+
+  function zoom(factor: number, around: number): void {
+    const span = Math.max(SHORTEST_VIEW, (to.value - from.value) * factor)
+    const part = (around - from.value) / (to.value - from.value)
+    setView(around - part * span, around + (1 - part) * span)
+  }
+
+  function pan(by: number): void {
+    setView(from.value + by, to.value + by)
+  }
+
+  function setView(start: number, end: number): void {
+    const span = end - start
+    const limit = (edit.song?.duration ?? 60) * (1 + MARGIN)
+    const begin = Math.max(-MARGIN * span, Math.min(start, limit - Math.min(span, limit)))
+    from.value = begin
+    to.value = begin + Math.min(span, limit * 1.1)
+  }
+
+  /** Bring the clip at hand into view, or the whole song when there is none. */
+  function fit(): void {
+    const found = derivedClip.value
+    if (!found) return setView(0, edit.song?.duration ?? 10)
+    const start = found.first / outputRate.value
+    const end = (found.first + found.source.length) / outputRate.value
+    const margin = (end - start) * MARGIN
+    setView(start - margin, end + margin)
+  }
+
+  watch(shown, (now) => {
+    if (!now || looking.value === 'take') return
+    const played = edit.clips[now.clip]
+    if (played && played.take === takeId.value) takeFrame.value = now.source
+  })
+
+  return {
+    playhead, from, to, takeId, takeFrame, looking, selection, tapKind, clicks, theme,
+    outputRate, clip, derivedClip, take, frame, shown,
+    seek, seekFrame, lookAt, select, choose, zoom, pan, fit,
+  } // prettier-ignore
+})

@@ -1,0 +1,112 @@
+<script setup lang="ts">
+/** All edits: open one, begin one, or open a document. */
+import { FileInput, Plus } from '@lucide/vue'
+import { onMounted, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
+import PickList from '@/components/controls/PickList.vue'
+import { rate } from '@/lib/format'
+import { useNotices } from '@/stores/notices'
+
+const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60', '120'] as const
+const router = useRouter()
+const notices = useNotices()
+const edits = shallowRef<Schemas['EditSummary'][] | null>(null)
+const title = ref('')
+const chosen = ref<string>('60')
+const options = RATES.map((value) => ({ value, text: rate(value) }))
+
+async function guarded(what: () => Promise<void>): Promise<void> {
+  try {
+    await what()
+  } catch (failure) {
+    if (!(failure instanceof Failure)) throw failure
+    notices.problem(failure.problem)
+  }
+}
+
+onMounted(() =>
+  guarded(async () => {
+    document.title = 'Izmet'
+    edits.value = (await take(api.GET('/api/edits'))).edits
+  }),
+)
+
+const open = (state: EditState) => void router.push(`/edits/${state.id}`)
+const begin = () =>
+  guarded(async () =>
+    open(
+      await take(
+        api.POST('/api/edits', {
+          body: { title: title.value.trim() || 'Untitled edit', rate: chosen.value },
+        }),
+      ),
+    ),
+  )
+
+const openDocument = (event: Event) =>
+  guarded(async () => {
+    const input = event.target as HTMLInputElement
+    const file = input.files?.[0]
+    input.value = ''
+    if (!file) return
+    const answer = await fetch('/api/edits/import', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: await file.text(),
+    })
+    const body = (await answer.json()) as EditState & Schemas['Problem']
+    if (!answer.ok) throw new Failure({ ...body, where: [file.name, body.where].filter(Boolean).join(': ') })
+    open(body)
+  })
+</script>
+
+<template>
+  <div class="h-full overflow-auto">
+    <main class="mx-auto flex max-w-3xl flex-col gap-6 px-6 py-14">
+      <header>
+        <h1 class="text-3xl font-bold text-brass">Izmet</h1>
+        <p class="mt-1 text-[15px] text-muted">
+          Say which moment lands on which beat. The speed curves follow.
+        </p>
+      </header>
+      <section class="rounded-xl bg-panel p-5" aria-label="Begin">
+        <h2 class="text-[15px] font-semibold">Begin an edit</h2>
+        <form class="mt-3 grid grid-cols-[1fr_8rem_auto] items-end gap-3" @submit.prevent="begin">
+          <label>
+            <span class="text-muted">Title</span>
+            <input v-model="title" class="field" placeholder="Untitled edit" maxlength="200" />
+          </label>
+          <PickList v-model="chosen" label="Frame rate" :options="options" />
+          <button class="btn btn-main" type="submit"><Plus :size="16" />Begin</button>
+        </form>
+      </section>
+      <section aria-label="Edits">
+        <div class="mb-2 flex items-center justify-between">
+          <h2 class="text-[15px] font-semibold">Your edits</h2>
+          <label class="btn cursor-pointer focus-within:outline-2 focus-within:outline-brass">
+            <FileInput :size="16" />Open a document
+            <input class="sr-only" type="file" accept=".json,application/json" @change="openDocument" />
+          </label>
+        </div>
+        <p v-if="edits?.length === 0" class="rounded-xl border border-dashed border-line p-6 text-muted">
+          None yet. Begin one above: then drop a song and a take on its shelf.
+        </p>
+        <ul class="flex flex-col gap-2">
+          <li v-for="one in edits ?? []" :key="one.id">
+            <RouterLink
+              :to="`/edits/${one.id}`"
+              class="flex items-baseline gap-3 rounded-lg bg-panel px-4 py-3 hover:bg-raised"
+            >
+              <span class="flex-1 truncate text-[15px] font-semibold">{{ one.title }}</span>
+              <span class="num text-muted">{{ rate(one.rate) }}</span>
+              <span class="num w-16 text-right text-muted"
+                >{{ one.clips }} {{ one.clips === 1 ? 'clip' : 'clips' }}</span
+              >
+            </RouterLink>
+          </li>
+        </ul>
+      </section>
+    </main>
+  </div>
+</template>
