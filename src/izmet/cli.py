@@ -181,3 +181,7 @@ def main() -> None:
         sys.exit(REFUSED)
     except KeyboardInterrupt:
         sys.exit(130)
+
+
+if __name__ == "__main__":
+    main()

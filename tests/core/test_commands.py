@@ -119,7 +119,7 @@ def test_edges_can_be_trimmed(laid):
         (do.AddMoment(take="take-1", frame=960), "moment-outside-take"),
         (do.AddCue(time=99), "cue-outside-song"),
         (do.AddCue(time=-1), "bad-command"),
-        (do.Configure(width=101), "bad-command"),
+        (do.RemoveMoment(take="take-1", moment="moment-9"), "no-such-moment"),
         (do.AddTie(clip="clip-1", moment="moment-2", cue="cue-12"), "pins-out-of-order"),
         (do.ChangeEdge(clip="clip-1", pin="pin-1", n=0, speed=9), "pin-outside-take"),
     ],

@@ -2,6 +2,7 @@
 import { AlertTriangle, Link2, Music, Plus, RotateCw } from '@lucide/vue'
 import { onMounted, onUnmounted, ref } from 'vue'
 import type { Asset, SongFacts, TakeFacts } from '@/api/client'
+import AssetStatus from '@/components/AssetStatus.vue'
 import TakeThumb from '@/components/TakeThumb.vue'
 import { rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
@@ -22,12 +23,6 @@ const takeFacts = (asset: Asset) => asset.facts as TakeFacts
 const songFacts = (asset: Asset) => asset.facts as SongFacts
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
-
-function progress(asset: Asset): string {
-  const job = library.readingOf(asset.sha256)
-  if (!job || job.state === 'queued') return 'Waiting…'
-  return job.total ? `Reading, ${Math.round((100 * job.done) / job.total)} %` : `Reading, frame ${job.done}`
-}
 
 async function choose(asset: Asset): Promise<void> {
   if (asset.state !== 'ready') return
@@ -126,14 +121,12 @@ onMounted(() => (ready.value = true))
       <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
       <span class="min-w-0 flex-1">
         <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
-        <span v-if="asset.state === 'ready'" class="num block text-[12px] text-muted">
-          {{ seconds(songFacts(asset).duration).slice(0, -4) }} ·
-          {{ songFacts(asset).tempo ? `${Math.round(songFacts(asset).tempo)} bpm` : 'no pulse' }}
-        </span>
-        <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
-          progress(asset)
-        }}</span>
-        <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
+        <AssetStatus :asset="asset">
+          <span class="num block text-[12px] text-muted">
+            {{ seconds(songFacts(asset).duration).slice(0, -4) }} ·
+            {{ songFacts(asset).tempo ? `${Math.round(songFacts(asset).tempo)} bpm` : 'no pulse' }}
+          </span>
+        </AssetStatus>
       </span>
     </button>
     <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
@@ -159,16 +152,16 @@ onMounted(() => (ready.value = true))
           <span class="line-clamp-2 leading-tight font-semibold break-words" :title="asset.name">{{
             asset.name
           }}</span>
-          <span v-if="asset.state === 'ready'" class="num block truncate text-[12px] text-muted">
-            {{ rate(takeFacts(asset).rate) }}
-            <template v-if="takeFacts(asset).distinct !== takeFacts(asset).rate">
-              · {{ rate(takeFacts(asset).distinct).replace(' fps', '') }} distinct</template
+          <AssetStatus :asset="asset">
+            <span class="num block text-[12px] text-muted">{{ rate(takeFacts(asset).rate) }}</span>
+            <span
+              v-for="note in takeFacts(asset).notes"
+              :key="note"
+              class="line-clamp-2 text-[12px] leading-tight text-brass"
+              :title="note"
+              >{{ note }}</span
             >
-          </span>
-          <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
-            progress(asset)
-          }}</span>
-          <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
+          </AssetStatus>
         </span>
       </button>
       <button

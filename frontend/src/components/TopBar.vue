@@ -21,7 +21,7 @@ function rename(event: Event): void {
   <header class="flex h-11 items-center gap-3 px-3">
     <RouterLink to="/" class="text-[17px] font-bold text-brass" title="All edits">Izmet</RouterLink>
     <input
-      class="w-56 rounded bg-transparent px-1 text-[15px] hover:bg-panel focus:bg-panel"
+      class="field-sizing-content max-w-72 min-w-24 rounded bg-transparent px-1 text-[15px] hover:bg-panel focus:bg-panel"
       aria-label="Title of the edit"
       :value="edit.edit?.title"
       @change="rename"

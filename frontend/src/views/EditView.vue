@@ -49,7 +49,7 @@ onMounted(async () => {
     view.fit()
     const drop =
       edit.derived?.landings.find((landing) => landing.cue_kind === 'drop') ?? edit.derived?.landings[0]
-    view.seek(drop?.cue_time ?? 0)
+    view.seekFrame(drop?.wanted_frame ?? 0)
     opened.value = true
   } catch (failure) {
     if (!(failure instanceof Failure)) throw failure

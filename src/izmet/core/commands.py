@@ -24,6 +24,7 @@ from izmet.core.edit import (
     MomentKind,
     Pin,
     Shape,
+    Side,
     Song,
     Speed,
     Steady,
@@ -47,8 +48,8 @@ class Configure(_Command):
     do: Literal["configure"] = "configure"
     title: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     rate: Rate | None = None
-    width: int | None = None
-    height: int | None = None
+    width: Side | None = None
+    height: Side | None = None
     landing: LandingRule | None = None
 
     def on(self, edit: Edit) -> Edit:

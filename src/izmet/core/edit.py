@@ -28,6 +28,7 @@ MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Speed = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False, description="1 is real time")]
+Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
 Label = Annotated[str, Field(max_length=200)]
 
 
@@ -206,8 +207,8 @@ class Edit(Frozen):
     version: Literal[1] = 1
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
-    width: Annotated[int, Field(ge=16, le=8192, multiple_of=2)] = 1280
-    height: Annotated[int, Field(ge=16, le=8192, multiple_of=2)] = 720
+    width: Side = 1280
+    height: Side = 720
     landing: LandingRule = "nearest"
     song: Song | None = None
     takes: tuple[Take, ...] = ()

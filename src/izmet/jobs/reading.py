@@ -151,11 +151,11 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
     if not table.steady:
         extra = len(table) - len(np.unique(table.picture))
         notes.append(
-            f"The rate varies. It is read on a steady grid of {float(table.rate):g} fps; "
+            f"Its rate varies: read on a steady grid of {float(table.rate):g} fps; "
             f"{extra} of {len(table)} frames hold the picture before."
         )
     if table.distinct < table.rate * 0.97:
-        notes.append(f"It holds only {float(table.distinct):.3g} different pictures a second.")
+        notes.append(f"Only {float(table.distinct):.3g} distinct pictures a second.")
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:
         notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 REACH_SECONDS = 0.022
 SHORTEST = 24
-QUIET = 1e-12
+QUIET = 1e-6
+"""Power, as part of the loudest, that counts as silence: what a resampler rings before an attack is below."""
 
 
 def refine(mono: NDArray[np.float32], rate: int, time: float) -> float:
@@ -30,10 +31,13 @@ def refine(mono: NDArray[np.float32], rate: int, time: float) -> float:
     if end - begin < 4 * SHORTEST:
         return time
     power = np.square(np.diff(mono[begin:end].astype(np.float64)))
+    if power.max() == 0:
+        return time
+    power += QUIET * power.max()
     total = np.cumsum(power)
     split = np.arange(SHORTEST, len(power) - SHORTEST)
-    before = total[split - 1] / split + QUIET
-    after = (total[-1] - total[split - 1]) / (len(power) - split) + QUIET
+    before = total[split - 1] / split
+    after = (total[-1] - total[split - 1]) / (len(power) - split)
     likelihood = -(split * np.log(before) + (len(power) - split) * np.log(after))
     likelihood[after <= before] = -np.inf
     best = int(np.argmax(likelihood))

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from izmet.core.commands import Command
 from izmet.core.derived import Derived
-from izmet.core.edit import Edit, Id
+from izmet.core.edit import Edit, Id, Side
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
 from izmet.store.assets import AssetKind
@@ -77,10 +77,10 @@ class EditHistory(BaseModel):
 class NewEdit(BaseModel):
     """A new, empty edit."""
 
-    title: str = "Untitled edit"
+    title: str = Field("Untitled edit", min_length=1, max_length=200)
     rate: Rate
-    width: int = 1280
-    height: int = 720
+    width: Side = 1280
+    height: Side = 720
 
 
 class Base(BaseModel):

@@ -45,10 +45,10 @@ const steps = computed(() => [
   { text: 'Pull its knob down to a cue', done: edit.clips.length > 0 },
 ])
 
-function open(landing: { clip: string; pin: string; cue_time: number }): void {
+function open(landing: { clip: string; pin: string; wanted_frame: number }): void {
   view.choose(edit.clips.find((clip) => clip.id === landing.clip)?.take ?? null)
   view.select({ kind: 'pin', pin: landing.pin })
-  view.seek(landing.cue_time)
+  view.seekFrame(landing.wanted_frame)
 }
 </script>
 
@@ -90,7 +90,7 @@ function open(landing: { clip: string; pin: string; cue_time: number }): void {
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />
     <PickList v-model="chosenRule" label="A cue lands on the" :options="rules" />
     <a class="btn justify-center" :href="`/api/edits/${edit.state?.id}/document`" download
-      >Keep the edit document</a
+      >Save the edit document</a
     >
   </section>
 </template>

@@ -201,7 +201,7 @@ function setSpeed(speed: number): void {
       @change="setSpeed"
     />
 
-    <dl v-if="facts" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+    <dl v-if="facts" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5 [&>dd]:text-right">
       <dt class="text-muted">Mean speed</dt>
       <dd>{{ percent(facts.mean) }}</dd>
       <dt class="text-muted">Slowest</dt>

@@ -42,7 +42,7 @@ const moment = computed({
     </div>
     <PickList v-model="moment" label="Moment" :options="moments" />
     <PickList v-model="cue" label="Lands on" :options="cues" />
-    <dl v-if="landing" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+    <dl v-if="landing" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5 [&>dd]:text-right">
       <dt class="text-muted">Output frame</dt>
       <dd>{{ landing.landed_frame ?? '–' }}</dd>
       <dt class="text-muted">Source frame</dt>

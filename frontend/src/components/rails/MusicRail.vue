@@ -13,7 +13,9 @@ import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 
-const HEAD = 22
+/** Two rows of cue marks: hits and marks by hand above, the beat below. */
+const ROWS = { upper: 2, lower: 20 }
+const HEAD = 40
 const RULER = 16
 const BANDS = [
   { token: 'high', share: 0.22, name: 'high' },
@@ -39,6 +41,7 @@ const seen = computed(() => {
   const margin = (view.to - view.from) * 0.02
   return edit.cues.filter((cue) => cue.time >= view.from - margin && cue.time <= view.to + margin)
 })
+const isBeat = (cue: Cue) => cue.kind === 'beat' || cue.kind === 'downbeat'
 const timeOf = (cue: Cue) => (dragged.value?.id === cue.id ? dragged.value.time : cue.time)
 const tied = computed(() => new Set(edit.clips.flatMap((clip) => clip.pins.map((pin) => pin.cue))))
 const selected = (cue: Cue) => view.selection.kind === 'cue' && view.selection.cue === cue.id
@@ -158,9 +161,11 @@ function keys(event: KeyboardEvent, cue: Cue): void {
     <button
       v-for="cue in seen"
       :key="cue.id"
-      class="absolute top-0.5 left-0 -ml-2 grid h-5 w-4 place-items-center rounded-sm"
+      class="absolute top-0 left-0 -ml-2 grid h-[18px] w-4 place-items-center rounded-sm"
       :class="selected(cue) ? 'bg-brass/40' : ''"
-      :style="{ transform: `translateX(${output.x(timeOf(cue))}px)` }"
+      :style="{
+        transform: `translate(${output.x(timeOf(cue))}px, ${isBeat(cue) ? ROWS.lower : ROWS.upper}px)`,
+      }"
       :aria-label="`Cue ${cue.kind} at ${cue.time.toFixed(3)} s`"
       :title="`${cue.kind}, ${cue.time.toFixed(3)} s`"
       @pointerdown="grab($event, cue)"

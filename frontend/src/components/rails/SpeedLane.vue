@@ -253,7 +253,7 @@ function press(event: PointerEvent): void {
       v-if="!view.derivedClip"
       class="pointer-events-none absolute inset-0 grid place-items-center text-ink-muted"
     >
-      The speed curve appears here once a take is laid on the music.
+      <span class="bg-paper px-3">The speed curve appears here once a take is laid on the music.</span>
     </p>
   </div>
 </template>
