@@ -40,7 +40,8 @@ async function choose(asset: Asset): Promise<void> {
 async function put(files: FileList | null): Promise<void> {
   const target = relinking.value
   relinking.value = null
-  for (const file of files ?? []) {
+  // A copy: the input's own list empties when the input does.
+  for (const file of [...(files ?? [])]) {
     const kind = target === null ? undefined : target === 'song' ? 'song' : 'take'
     const asset = await library.upload(file, kind)
     if (asset && target !== null) pendingLinks.set(asset.sha256, target)

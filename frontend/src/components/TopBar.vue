@@ -25,8 +25,6 @@ function rename(event: Event): void {
       aria-label="Title of the edit"
       :value="edit.edit?.title"
       @change="rename"
-      @keydown.stop
-      @keydown.enter="($event.target as HTMLInputElement).blur()"
     />
     <span v-if="edit.edit" class="num text-muted">
       {{ rate(edit.edit.rate) }} · {{ edit.edit.width }}×{{ edit.edit.height }}

@@ -4,6 +4,8 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, Failure, take, type Command, type Derived, type EditState, type Problem } from '@/api/client'
 import { useNotices } from './notices'
 
+type Ask = (id: number, base: number) => Promise<EditState>
+
 export const useEdit = defineStore('edit', () => {
   const notices = useNotices()
   const state = shallowRef<EditState | null>(null)
@@ -18,6 +20,7 @@ export const useEdit = defineStore('edit', () => {
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
 
+  let last: Promise<boolean> = Promise.resolve(true)
   let waiting: Command | null = null
   let asking = false
   let generation = 0
@@ -30,11 +33,18 @@ export const useEdit = defineStore('edit', () => {
     state.value = next
   }
 
-  /** Do something that answers with a new state; tell the person when it is refused. */
-  async function change(ask: (id: number, base: number) => Promise<EditState>): Promise<boolean> {
-    if (!state.value) return false
+  /**
+   * Do something that answers with a new state; tell the person when it is refused. Changes go
+   * one after another, each based on what the one before it made.
+   */
+  function change(ask: Ask): Promise<boolean> {
     saving.value += 1
+    return (last = last.then(() => changeNow(ask)))
+  }
+
+  async function changeNow(ask: Ask): Promise<boolean> {
     try {
+      if (!state.value) return false
       show(await ask(state.value.id, state.value.revision))
       return true
     } catch (failure) {

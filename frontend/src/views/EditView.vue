@@ -100,6 +100,7 @@ const KEYS: Record<string, (event: KeyboardEvent) => void> = {
 
 useEventListener('keydown', (event) => {
   const target = event.target as HTMLElement
+  if (target.matches('input') && ['Escape', 'Enter'].includes(event.key)) return target.blur()
   if (exporting.value || showingKeys.value || target.closest('input, [role=listbox], [role=dialog]')) return
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
     event.preventDefault()

@@ -14,7 +14,11 @@ class Bell:
 
     def __init__(self, folder: DataFolder, answer: Callable[[], None] = lambda: None):
         self.huey = SqliteHuey(filename=str(folder.doorbell), results=False, timeout=5)
-        self._task = self.huey.task(name="look")(answer)
+
+        def look() -> None:
+            answer()
+
+        self._task = self.huey.task()(look)
 
     def ring(self) -> None:
         """Wake a worker."""

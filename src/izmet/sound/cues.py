@@ -40,7 +40,7 @@ def find_cues(samples: Floats, rate: int) -> Found:
     mono = to_mono(samples, rate)
     strength = onset_strength(mono)
     beats = find_beats(strength)
-    hits = find_hits(mono, strength)
+    hits = find_hits(mono, strength, samples.mean(axis=1, dtype=np.float32), rate)
     times = [_on_attack(float(time), hits) for time in beats.times]
     first_of_bar = _downbeat(times, hits)
     marks: list[tuple[float, CueKind, float]] = [

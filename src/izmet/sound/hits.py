@@ -37,8 +37,14 @@ class Hit:
     strength: float
 
 
-def find_hits(mono: Floats, strength: Floats) -> list[Hit]:
-    """All hits, in order of time, from mono samples at ``RATE`` and their onset strength."""
+def find_hits(mono: Floats, strength: Floats, native: Floats, native_rate: int) -> list[Hit]:
+    """All hits, in order of time.
+
+    Args:
+        mono: mono samples at ``RATE``, and ``strength`` their onset strength.
+        native: the same music at the song's own rate: resampling rings before an
+            attack, so the attack is looked for here.
+    """
     if len(strength) == 0 or strength.max() <= 0:
         return []
     reach = round(APART_SECONDS * RATE / HOP)
@@ -48,7 +54,7 @@ def find_hits(mono: Floats, strength: Floats) -> list[Hit]:
     chosen = np.flatnonzero(peaks & (strength > ABOVE_LOCAL * local) & (strength > LEAST_STRENGTH * top))
     hits: list[Hit] = []
     for frame in chosen:
-        time = refine(mono, RATE, frame * HOP / RATE)
+        time = refine(native, native_rate, frame * HOP / RATE)
         kind = _kind(mono, time)
         if kind is not None and (not hits or time - hits[-1].time >= APART_SECONDS / 2):
             hits.append(Hit(time, kind, min(1.0, float(strength[frame]) / top)))

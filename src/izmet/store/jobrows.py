@@ -11,7 +11,7 @@ import time
 from typing import Any
 
 from izmet.core.refusal import Refusal
-from izmet.store.models import Job
+from izmet.store.models import Job, database
 
 STALE_SECONDS = 6.0
 MOST_ATTEMPTS = 3
@@ -37,18 +37,13 @@ def get(id: int) -> Job:
 
 def claim() -> Job | None:
     """The oldest queued job, now running in this worker, or None. Two workers never get the same."""
-    for job in Job.select(Job.id).where(Job.state == "queued").order_by(Job.id):
-        now = time.time()
-        won = (
-            Job.update(
-                state="running", heartbeat=now, changed=now, attempts=Job.attempts + 1, done=0, total=0
-            )
-            .where((Job.id == job.id) & (Job.state == "queued"))
-            .execute()
-        )
-        if won:
-            return Job.get_by_id(job.id)
-    return None
+    with database.atomic("IMMEDIATE"):
+        job: Job | None = Job.select().where(Job.state == "queued").order_by(Job.id).first()
+        if job is not None:
+            job.state, job.attempts, job.done, job.total = "running", job.attempts + 1, 0, 0
+            job.heartbeat = job.changed = time.time()
+            job.save()
+        return job
 
 
 def beat(id: int, done: int, total: int) -> None:

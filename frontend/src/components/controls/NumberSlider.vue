@@ -40,7 +40,6 @@ function typed(event: Event): void {
           :min="+(min * scale).toFixed(3)"
           :step="+(step * scale).toFixed(3)"
           @change="typed"
-          @keydown.stop
         />
         <span class="num w-3 text-muted">{{ unit }}</span>
       </span>
@@ -57,7 +56,6 @@ function typed(event: Event): void {
       :style="{ '--part': `${part}%` }"
       @input="emit('input', read($event))"
       @change="emit('change', read($event))"
-      @keydown.stop
     />
   </div>
 </template>

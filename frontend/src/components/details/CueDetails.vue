@@ -40,7 +40,6 @@ function typed(event: Event): void {
         min="0"
         :value="cue.time.toFixed(4)"
         @change="typed"
-        @keydown.stop
       />
     </label>
     <div class="grid grid-cols-4 gap-1" role="group" aria-label="Nudge">

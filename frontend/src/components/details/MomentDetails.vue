@@ -51,7 +51,6 @@ async function tie(): Promise<void> {
         :value="moment.label"
         :placeholder="moment.kind"
         @change="edit.run({ do: 'change-moment', ...base, label: text($event) })"
-        @keydown.stop
       />
     </label>
     <PickList v-model="kind" label="Kind" :options="kinds" />
@@ -63,7 +62,6 @@ async function tie(): Promise<void> {
         min="0"
         :value="moment.frame"
         @change="edit.run({ do: 'change-moment', ...base, frame: Math.round(Number(text($event))) })"
-        @keydown.stop
       />
     </label>
     <template v-if="!tied && cues.length">

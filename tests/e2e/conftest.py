@@ -1,0 +1,88 @@
+"""A real server in its own process, and Debian's chromium to drive it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+class Server:
+    """``izmet`` in a process of its own, over a data folder."""
+
+    def __init__(self, data: Path, *command: str):
+        self._data = data
+        self._command = command or ("serve",)
+        self.address = self.start("0")
+
+    def start(self, port: str) -> str:
+        """Start it and wait until it says where it is."""
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "izmet.cli", *self._command, "--port", port],
+            env={**os.environ, "IZMET_DATA": str(self._data)},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        assert self._process.stdout is not None
+        for line in self._process.stdout:
+            if found := re.search(r"http://\S+", line):
+                return found.group()
+        raise AssertionError("the server did not start")
+
+    def kill_and_restart(self) -> None:
+        """Kill it in the middle of whatever it does, and start it at the same address."""
+        self._process.kill()
+        self._process.wait()
+        self.start(self.address.rpartition(":")[2])
+
+    def stop(self) -> None:
+        self._process.send_signal(signal.SIGTERM)
+        self._process.wait(15)
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    running = Server(tmp_path / "data")
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium: Browser) -> Iterator[Page]:
+    """A page at 1280×800 that fails the test when a script does."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    opened = context.new_page()
+    faults: list[str] = []
+    opened.on("pageerror", lambda error: faults.append(str(error)))
+    opened.on(
+        "console", lambda message: faults.append(message.text) if "Content Security" in message.text else None
+    )
+    yield opened
+    context.close()
+    assert faults == []
