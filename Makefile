@@ -37,7 +37,7 @@ format: $(MARKS)/python $(MARKS)/node
 	@cd frontend && npm run -s format > /dev/null
 
 bench: $(MARKS)/python $(STATIC) $(MARKS)/chromium
-	@$(PY) bench/run.py
+	@$(PY) -m bench.run
 
 screenshots: $(MARKS)/python $(STATIC) $(MARKS)/chromium
 	@$(PY) scripts/screenshots.py

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { AlertTriangle, Link2, Music, Plus, RotateCw } from '@lucide/vue'
-import { onMounted, onUnmounted, ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import type { Asset, SongFacts, TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import TakeThumb from '@/components/TakeThumb.vue'
@@ -37,26 +37,20 @@ async function choose(asset: Asset): Promise<void> {
   }
 }
 
-async function put(files: FileList | null): Promise<void> {
+function put(files: FileList | null): void {
   const target = relinking.value
   relinking.value = null
   // A copy: the input's own list empties when the input does.
-  for (const file of [...(files ?? [])]) {
-    const kind = target === null ? undefined : target === 'song' ? 'song' : 'take'
-    const asset = await library.upload(file, kind)
-    if (asset && target !== null) pendingLinks.set(asset.sha256, target)
-  }
+  for (const file of [...(files ?? [])]) void putOne(file, target)
 }
 
-const pendingLinks = new Map<string, string>()
-async function onRead(asset: Asset): Promise<void> {
-  const target = pendingLinks.get(asset.sha256)
-  pendingLinks.delete(asset.sha256)
-  if (target !== undefined) await edit.relink(asset.sha256, target === 'song' ? null : target)
+async function putOne(file: File, target: string | null): Promise<void> {
+  const kind = target === null ? undefined : target === 'song' ? 'song' : 'take'
+  const asset = await library.upload(file, kind)
+  if (!asset) return
+  if (target !== null) await edit.relink(asset.sha256, target === 'song' ? null : target)
   else if (asset.kind === 'take' || !edit.song) await choose(asset)
 }
-const forget = library.onRead((asset) => void onRead(asset))
-onUnmounted(forget)
 
 function pick(target: string | null = null): void {
   relinking.value = target
@@ -65,7 +59,7 @@ function pick(target: string | null = null): void {
 
 function drop(event: DragEvent): void {
   dragging.value = false
-  void put(event.dataTransfer?.files ?? null)
+  put(event.dataTransfer?.files ?? null)
 }
 
 const nameOf = (id: string) =>

@@ -1,6 +1,6 @@
 /** Files and background work: what is on the shelf, what is being read or exported. */
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowRef } from 'vue'
 import { api, Failure, take, type Asset, type Job, type Problem } from '@/api/client'
 import { useNotices } from './notices'
 
@@ -19,47 +19,39 @@ export const useLibrary = defineStore('library', () => {
   const uploads = ref<Upload[]>([])
   const songs = computed(() => assets.value.filter((asset) => asset.kind === 'song'))
   const takes = computed(() => assets.value.filter((asset) => asset.kind === 'take'))
-  const readers: ((asset: Asset) => void)[] = []
+  /** Who waits until a file has been read. */
+  const waiting = new Map<string, (asset: Asset) => void>()
 
   async function load(): Promise<void> {
     assets.value = (await take(api.GET('/api/assets'))).assets
     jobs.value = (await take(api.GET('/api/jobs'))).jobs
   }
 
-  /** Call back when a file that this tab put in has been read. */
-  const mine = new Set<string>()
-  function onRead(reader: (asset: Asset) => void): () => void {
-    readers.push(reader)
-    return () => void readers.splice(readers.indexOf(reader), 1)
-  }
-
   function kindOf(file: File): Asset['kind'] {
     return file.type.startsWith('audio/') || SONG.test(file.name) ? 'song' : 'take'
   }
 
+  /** Put a file in. The asset once it has been read, null when it cannot be. */
   async function upload(file: File, kind = kindOf(file)): Promise<Asset | null> {
-    const entry: Upload = { name: file.name, kind, part: 0 }
+    const entry = reactive<Upload>({ name: file.name, kind, part: 0 })
     uploads.value.push(entry)
     try {
-      const asset = await send(file, kind, (part) => {
-        uploads.value = uploads.value.map((other) => (other.name === file.name ? { ...other, part } : other))
+      const asset = await send(file, kind, (part) => (entry.part = part)).finally(() => {
+        uploads.value = uploads.value.filter((other) => other !== entry)
       })
-      mine.add(asset.sha256)
+      const read = asset.state === 'ready' ? asset : untilRead(asset.sha256)
       await load()
-      finishIfReady(asset)
-      return asset
+      return await read
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
       notices.problem(failure.problem)
       return null
-    } finally {
-      uploads.value = uploads.value.filter((other) => other.name !== file.name)
     }
   }
 
-  function finishIfReady(asset: Asset): void {
-    if (asset.state !== 'ready' || !mine.delete(asset.sha256)) return
-    readers.forEach((reader) => reader(asset))
+  async function untilRead(sha256: string): Promise<Asset | null> {
+    const asset = await new Promise<Asset>((resolve) => waiting.set(sha256, resolve))
+    return asset.state === 'ready' ? asset : null
   }
 
   /** A job changed: keep it, and look at its file again when it has ended. */
@@ -68,19 +60,18 @@ export const useLibrary = defineStore('library', () => {
     if (job.kind !== 'read' || job.state === 'running' || job.state === 'queued') return
     assets.value = (await take(api.GET('/api/assets'))).assets
     const asset = assets.value.find((other) => other.sha256 === job.args.asset)
-    if (asset) finishIfReady(asset)
+    if (asset) waiting.get(asset.sha256)?.(asset)
   }
 
   const readingOf = (sha256: string) =>
     jobs.value.find((job) => job.kind === 'read' && job.args.asset === sha256 && job.state !== 'done')
 
   async function retry(sha256: string): Promise<void> {
-    mine.add(sha256)
     await take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } }))
     await load()
   }
 
-  return { assets, songs, takes, jobs, uploads, load, upload, onRead, onJob, readingOf, retry }
+  return { assets, songs, takes, jobs, uploads, load, upload, onJob, readingOf, retry }
 })
 
 /** XMLHttpRequest, because fetch does not tell how much has been sent. */
