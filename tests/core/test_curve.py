@@ -45,14 +45,14 @@ def tied(draw):
 @given(tied())
 def test_every_tie_lands_on_its_frame_and_nothing_is_seen_early(edit):
     curve = solve(edit, edit.clips[0])
-    shown = curve.shown_at(curve.frames)
+    shown = curve.shown
     assert (np.diff(shown) >= 0).all()
     for landing in derive(edit).landings:
         wanted = frame_at(landing.cue_time, edit.rate)
         assert landing.landed_frame == wanted
         assert shown[wanted - curve.pins[0].n] == landing.source_frame
         assert landing.exact
-        assert abs(landing.residual_ms) <= 500 / edit.rate
+        assert abs(landing.residual_ms) <= 500 / edit.rate + 1e-9
 
 
 @given(tied())
@@ -101,7 +101,7 @@ def test_open_edges_reach_as_far_as_the_take_allows_at_their_speed(rate, take_ra
     assert start.n >= 0
     assert end.p <= 999 < end.p + step * (1 + 1e-6)
     assert start.n == 0 or 0 <= start.p < step * (1 + 1e-6)
-    assert curve.shown_at(curve.frames)[tie.n - start.n] == frame
+    assert curve.shown[tie.n - start.n] == frame
 
 
 @pytest.mark.parametrize(

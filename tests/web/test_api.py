@@ -39,6 +39,8 @@ def test_a_file_is_kept_once_and_read_into_all_that_is_drawn_of_it(desk, tmp_pat
     assert part.data[:2] == b"\xff\xd8"
     assert part.data[-2:] == b"\xff\xd9"
     assert "immutable" in part.headers["Cache-Control"]
+    assert desk.client.get(f"{base}/frames/41").data == part.data
+    assert desk.client.get(f"{base}/frames/60").status_code == 404
 
 
 def test_a_song_comes_with_its_cues_and_the_samples_that_are_played(desk, laid, tmp_path):
@@ -102,10 +104,11 @@ def test_undo_and_redo_walk_the_history_and_a_new_branch_keeps_the_old(desk, lai
 
 
 def test_a_dry_run_tells_what_would_follow_and_keeps_nothing(desk, laid):
-    body = {"base": laid["revision"], "command": {"do": "change-cue", "cue": "cue-1", "time": 0.2}}
+    cue = laid["derived"]["landings"][0]["cue"]
+    body = {"base": laid["revision"], "command": {"do": "change-cue", "cue": cue, "time": 1.6}}
     answer = desk.post(f"/edits/{laid['id']}/dry-run", body)
-    assert answer["cue_frames"]["cue-1"] == 6
-    assert answer["clips"][0]["source"]
+    assert answer["landings"][0]["landed_frame"] == 48
+    assert laid["cue_frames"][cue] == 45
     assert desk.get(f"/edits/{laid['id']}")["revision"] == laid["revision"]
     body["command"] = {
         "do": "shape-span",

@@ -50,7 +50,10 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown }>): P
   throw new Failure(problem, (error as { current?: EditState } | undefined)?.current)
 }
 
+/** The address of one source frame's proxy picture. */
+export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
+
 /** The address of something derived from a file. */
-export function partOf(sha256: string, part: 'pack' | 'index' | 'motion' | 'song.flac' | 'peaks'): string {
+export function partOf(sha256: string, part: 'motion' | 'song.flac' | 'peaks'): string {
   return `/api/assets/${sha256}/${part}`
 }

@@ -261,6 +261,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}/frames/{frame}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One source frame's proxy picture, as a JPEG. */
+        get: operations["assets_get_frame__string_sha256__frames__int_frame__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -500,15 +517,12 @@ export interface components {
             map: components["schemas"]["DerivedMap"];
             /** Landings */
             landings: components["schemas"]["Landing"][];
-            /** Cue Frames */
-            cue_frames: {
-                [key: string]: number;
-            };
         };
         /**
          * DerivedClip
          * @description A clip's curve, sampled at each output frame from ``first`` on.
          *
+         *     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
          *     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat.
          */
         DerivedClip: {
@@ -636,11 +650,13 @@ export interface components {
             rate: string;
             /**
              * Width
+             * @description pixels, even
              * @default 1280
              */
             width?: number;
             /**
              * Height
+             * @description pixels, even
              * @default 720
              */
             height?: number;
@@ -678,6 +694,13 @@ export interface components {
             can_redo: boolean;
             edit: components["schemas"]["Edit"];
             derived: components["schemas"]["Derived"];
+            /**
+             * Cue Frames
+             * @description the output frame on which each cue lands
+             */
+            cue_frames: {
+                [key: string]: number;
+            };
             /**
              * Missing
              * @description takes, by id, and 'song', whose files are not there
@@ -912,11 +935,13 @@ export interface components {
             rate: string;
             /**
              * Width
+             * @description pixels, even
              * @default 1280
              */
             width?: number;
             /**
              * Height
+             * @description pixels, even
              * @default 720
              */
             height?: number;
@@ -2458,6 +2483,56 @@ export interface operations {
             path: {
                 sha256: string;
                 part: "pack" | "index" | "motion" | "song.flac" | "peaks";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_get_frame__string_sha256__frames__int_frame__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+                frame: number;
             };
             cookie?: never;
         };

@@ -1,40 +1,24 @@
 <script setup lang="ts">
 /** The frame at hand between its neighbours, to find the first frame of a hit. */
-import { computed, ref, watch } from 'vue'
-import { packOf } from '@/composables/usePack'
-import type { MomentKind } from '@/api/client'
+import { computed, inject, ref, watchEffect } from 'vue'
+import { PLAYBACK } from '@/composables/keys'
+import { frameOf, type MomentKind } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
+const playback = inject(PLAYBACK)!
 const OFFSETS = [-2, -1, 0, 1, 2]
 const edit = useEdit()
 const view = useView()
-const canvases = ref<HTMLCanvasElement[]>([])
 const marked = computed(() => view.take?.moments?.find((moment) => moment.frame === view.takeFrame))
 const inTake = (frame: number) => frame >= 0 && frame < (view.take?.frames ?? 0)
 
-watch(
-  () => [view.take?.media.sha256, view.takeFrame, canvases.value.length] as const,
-  async ([sha256, frame]) => {
-    if (!sha256) return
-    await Promise.all(OFFSETS.map((offset, index) => paint(sha256, frame, offset, index)))
-  },
-  { immediate: true, flush: 'post' },
-)
-
-async function paint(sha256: string, frame: number, offset: number, index: number): Promise<void> {
-  const canvas = canvases.value[index]
-  const context = canvas?.getContext('2d')
-  if (!canvas || !context) return
-  const bitmap = inTake(frame + offset) ? await packOf(sha256).get(frame + offset) : null
-  if (view.takeFrame !== frame) return
-  canvas.width = 2 * canvas.clientWidth
-  canvas.height = 2 * canvas.clientHeight
-  if (!bitmap?.width) return context.clearRect(0, 0, canvas.width, canvas.height)
-  const scale = Math.min(canvas.width / bitmap.width, canvas.height / bitmap.height)
-  const [width, height] = [bitmap.width * scale, bitmap.height * scale]
-  context.drawImage(bitmap, (canvas.width - width) / 2, (canvas.height - height) / 2, width, height)
-}
+/** The frame that is compared: nobody compares while it plays, and the screen needs the time. */
+const compared = ref(view.takeFrame)
+watchEffect(() => {
+  if (!playback.stats.playing) compared.value = view.takeFrame
+})
+const address = (offset: number) => frameOf(view.take?.media.sha256 ?? '', compared.value + offset)
 
 function mark(kind: MomentKind): void {
   const take = view.take
@@ -55,22 +39,27 @@ defineExpose({ mark })
     </div>
     <div class="grid grid-cols-5 gap-1.5">
       <button
-        v-for="(offset, index) in OFFSETS"
+        v-for="offset in OFFSETS"
         :key="offset"
         class="rounded bg-panel p-0.5"
         :class="offset === 0 ? 'ring-2 ring-brass' : ''"
-        :disabled="!view.take || !inTake(view.takeFrame + offset)"
+        :disabled="!view.take || !inTake(compared + offset)"
         :aria-label="
-          offset === 0 ? `Frame ${view.takeFrame}` : `${Math.abs(offset)} ${offset < 0 ? 'before' : 'after'}`
+          offset === 0 ? `Frame ${compared}` : `${Math.abs(offset)} ${offset < 0 ? 'before' : 'after'}`
         "
-        @click="view.lookAt(view.takeFrame + offset)"
+        @click="view.lookAt(compared + offset)"
       >
-        <canvas
-          :ref="(el) => (canvases[index] = el as HTMLCanvasElement)"
-          class="aspect-video w-full rounded-sm bg-ground"
-        />
+        <span class="block aspect-video w-full overflow-hidden rounded-sm bg-ground">
+          <img
+            v-if="view.take && inTake(compared + offset)"
+            class="h-full w-full object-contain"
+            alt=""
+            decoding="sync"
+            :src="address(offset)"
+          />
+        </span>
         <span class="num block text-[12px]" :class="offset === 0 ? 'font-bold text-brass' : 'text-muted'">
-          {{ offset === 0 ? (view.take ? view.takeFrame : '–') : offset > 0 ? `+${offset}` : `−${-offset}` }}
+          {{ offset === 0 ? (view.take ? compared : '–') : offset > 0 ? `+${offset}` : `−${-offset}` }}
         </span>
       </button>
     </div>

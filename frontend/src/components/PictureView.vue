@@ -15,19 +15,18 @@ const playback = inject(PLAYBACK)!
 const canvas = ref<HTMLCanvasElement | null>(null)
 let bitmap: ImageBitmap | null = null
 
-const { redraw } = useCanvas(canvas, (context, width, height) => {
+const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
   context.fillRect(0, 0, width, height)
   if (!bitmap?.width) return
   const scale = Math.min(width / bitmap.width, height / bitmap.height)
   const [w, h] = [bitmap.width * scale, bitmap.height * scale]
-  context.imageSmoothingQuality = 'high'
   context.drawImage(bitmap, (width - w) / 2, (height - h) / 2, w, h)
 })
 
 screen.show = (next) => {
   bitmap = next
-  redraw()
+  paint()
 }
 
 /** The take and the frame that should be seen while nothing plays. */
@@ -68,7 +67,10 @@ const caption = computed(() => {
     >
       Nothing to see yet. Choose a take on the shelf.
     </p>
-    <div class="num pointer-events-none absolute inset-x-2 bottom-2 flex justify-between gap-2 text-[13px]">
+    <div
+      v-if="!playback.stats.playing"
+      class="num pointer-events-none absolute inset-x-2 bottom-2 flex h-6 [contain:strict] justify-between gap-2 text-[13px]"
+    >
       <span class="rounded bg-black/60 px-1.5 font-semibold text-white">
         {{ view.looking === 'take' ? 'looking at the take' : `frame ${view.frame}` }}
       </span>

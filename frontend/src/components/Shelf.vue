@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { AlertTriangle, Link2, Music, Plus, RotateCw } from '@lucide/vue'
-import { onMounted, ref } from 'vue'
-import type { Asset, SongFacts, TakeFacts } from '@/api/client'
+import { ref } from 'vue'
+import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
-import TakeThumb from '@/components/TakeThumb.vue'
 import { rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
@@ -64,9 +63,6 @@ function drop(event: DragEvent): void {
 
 const nameOf = (id: string) =>
   id === 'song' ? edit.song?.media.name : edit.takes.find((take) => take.id === id)?.media.name
-
-const ready = ref(false)
-onMounted(() => (ready.value = true))
 </script>
 
 <template>
@@ -137,11 +133,11 @@ onMounted(() => (ready.value = true))
         :aria-pressed="takeOf(asset)?.id === view.takeId"
         @click="choose(asset)"
       >
-        <TakeThumb
-          v-if="asset.state === 'ready' && ready"
-          class="h-[36px] w-[56px] shrink-0"
-          :sha256="asset.sha256"
-          :frame="Math.floor(takeFacts(asset).frames * 0.65)"
+        <img
+          v-if="asset.state === 'ready'"
+          class="h-[36px] w-[56px] shrink-0 rounded bg-ground object-cover"
+          alt=""
+          :src="frameOf(asset.sha256, Math.floor(takeFacts(asset).frames * 0.65))"
         />
         <span class="min-w-0 flex-1">
           <span class="line-clamp-2 leading-tight font-semibold break-words" :title="asset.name">{{

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { Bell, BellOff, Maximize2, Pause, Play, StepBack, StepForward, ZoomIn, ZoomOut } from '@lucide/vue'
 import { computed, inject } from 'vue'
+import PlaybackHealth from '@/components/PlaybackHealth.vue'
+import PlayheadTime from '@/components/PlayheadTime.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { PLAYBACK } from '@/composables/keys'
 import { CUE_KINDS, option } from '@/lib/cues'
-import { seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -33,7 +34,7 @@ const kinds = CUE_KINDS.map(option)
     <button class="btn" aria-label="One frame on" title="Right arrow" @click="view.seekFrame(view.frame + 1)">
       <StepForward :size="15" />
     </button>
-    <span class="num w-24 text-center font-semibold" aria-label="Playhead">{{ seconds(view.playhead) }}</span>
+    <PlayheadTime />
     <button class="btn" :disabled="!edit.song" title="Set a cue here (T)" @click="$emit('tap')">
       Set cue
     </button>
@@ -52,16 +53,7 @@ const kinds = CUE_KINDS.map(option)
       Clicks
     </button>
     <span class="flex-1" />
-    <span
-      v-if="playback.stats.drawn + playback.stats.late > 0"
-      class="num text-[12px] text-muted"
-      data-testid="playback"
-      :data-drawn="playback.stats.drawn"
-      :data-late="playback.stats.late"
-      :data-drift="playback.stats.drift.toFixed(3)"
-    >
-      {{ playback.stats.late ? `${playback.stats.late} late` : 'on time' }}
-    </span>
+    <PlaybackHealth />
     <button class="btn" aria-label="Zoom out" title="−" @click="view.zoom(1.5, middle)">
       <ZoomOut :size="15" />
     </button>

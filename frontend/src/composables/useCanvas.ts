@@ -8,7 +8,7 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
 export function useCanvas(
   canvas: Ref<HTMLCanvasElement | null>,
   draw: Draw,
-): { width: Ref<number>; redraw: () => void } {
+): { width: Ref<number>; paint: () => void; redraw: () => void } {
   const view = useView()
   const width = ref(0)
   const height = ref(0)
@@ -26,15 +26,20 @@ export function useCanvas(
     target.height = Math.round(height.value * devicePixelRatio)
   })
 
+  /** Draw at once. */
+  function paint(): void {
+    const context = canvas.value?.getContext('2d')
+    if (!context || !width.value) return
+    context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0)
+    context.clearRect(0, 0, width.value, height.value)
+    draw(context, width.value, height.value)
+  }
+
   const stop = watchEffect(
     () => {
       void again.value
       void view.theme
-      const context = canvas.value?.getContext('2d')
-      if (!context || !width.value) return
-      context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0)
-      context.clearRect(0, 0, width.value, height.value)
-      draw(context, width.value, height.value)
+      paint()
     },
     { flush: 'post' },
   )
@@ -48,5 +53,5 @@ export function useCanvas(
     cancelAnimationFrame(request)
     request = requestAnimationFrame(() => (again.value += 1))
   }
-  return { width, redraw }
+  return { width, paint, redraw }
 }

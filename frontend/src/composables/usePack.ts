@@ -1,28 +1,34 @@
 /**
  * Pictures of a take from its frame pack: any frame at once, none decoded that is not asked for.
  *
- * Frames are fetched in ranges of CHUNK while playing and one by one for thumbnails. Bitmaps
- * live on the graphics side, so old ones are closed.
+ * A worker fetches and decodes. Bitmaps hold memory outside the script's, so old ones are closed.
  */
-import { partOf } from '@/api/client'
+import type { Found, Wanted } from '@/lib/packWorker'
 
-const CHUNK = 60
 const MOST_BITMAPS = 96
-const MOST_CHUNKS = 24
+
+const worker = new Worker(new URL('../lib/packWorker.ts', import.meta.url), { type: 'module' })
+const asked = new Map<number, (bitmap: ImageBitmap | null) => void>()
+let count = 0
+
+worker.onmessage = ({ data }: MessageEvent<Found>) => {
+  asked.get(data.id)?.(data.bitmap)
+  asked.delete(data.id)
+}
+
+function ask(sha256: string, frame: number): Promise<ImageBitmap | null> {
+  return new Promise((resolve) => {
+    const id = ++count
+    asked.set(id, resolve)
+    worker.postMessage({ id, sha256, frame } satisfies Wanted)
+  })
+}
 
 class Pack {
-  private index: Promise<Uint32Array>
-  private chunks = new Map<number, Promise<{ start: number; bytes: ArrayBuffer }>>()
   private bitmaps = new Map<number, ImageBitmap>()
   private decoding = new Map<number, Promise<ImageBitmap | null>>()
 
-  constructor(private sha256: string) {
-    this.index = fetch(partOf(sha256, 'index')).then(async (answer) => {
-      if (!answer.ok) throw new Error('no index')
-      return new Uint32Array(await answer.arrayBuffer())
-    })
-    this.index.catch(() => packs.delete(sha256))
-  }
+  constructor(private sha256: string) {}
 
   /** The bitmap of a frame if it is decoded already. */
   ready(frame: number): ImageBitmap | null {
@@ -46,67 +52,15 @@ class Pack {
   }
 
   private async decode(frame: number): Promise<ImageBitmap | null> {
-    try {
-      const blob = await this.jpeg(frame)
-      const bitmap = await createImageBitmap(blob)
-      this.bitmaps.set(frame, bitmap)
-      for (const [old, stale] of this.bitmaps) {
-        if (this.bitmaps.size <= MOST_BITMAPS) break
-        this.bitmaps.delete(old)
-        stale.close()
-      }
-      return bitmap
-    } catch {
-      return null
+    const bitmap = await ask(this.sha256, frame)
+    if (!bitmap) return null
+    this.bitmaps.set(frame, bitmap)
+    for (const [old, stale] of this.bitmaps) {
+      if (this.bitmaps.size <= MOST_BITMAPS) break
+      this.bitmaps.delete(old)
+      stale.close()
     }
-  }
-
-  /** A frame as a picture of its own, for thumbnails that stay: fetched alone, cached by the browser. */
-  async thumbnail(frame: number): Promise<ImageBitmap | null> {
-    try {
-      const [begin, end] = await this.place(frame)
-      const answer = await fetch(partOf(this.sha256, 'pack'), {
-        headers: { Range: `bytes=${begin}-${end - 1}` },
-      })
-      return await createImageBitmap(await answer.blob())
-    } catch {
-      return null
-    }
-  }
-
-  private async place(frame: number): Promise<[number, number]> {
-    const index = await this.index
-    return [index[2 * frame] ?? 0, index[2 * frame + 1] ?? 0]
-  }
-
-  private async jpeg(frame: number): Promise<Blob> {
-    const [begin, end] = await this.place(frame)
-    const { start, bytes } = await this.chunk(Math.floor(frame / CHUNK))
-    return new Blob([bytes.slice(begin - start, end - start)], { type: 'image/jpeg' })
-  }
-
-  private chunk(number: number): Promise<{ start: number; bytes: ArrayBuffer }> {
-    let chunk = this.chunks.get(number)
-    if (!chunk) {
-      chunk = this.fetchChunk(number)
-      chunk.catch(() => this.chunks.delete(number))
-      this.chunks.set(number, chunk)
-      const oldest = this.chunks.keys().next().value
-      if (this.chunks.size > MOST_CHUNKS && oldest !== undefined) this.chunks.delete(oldest)
-    }
-    return chunk
-  }
-
-  private async fetchChunk(number: number): Promise<{ start: number; bytes: ArrayBuffer }> {
-    const index = await this.index
-    const last = Math.min(index.length / 2, (number + 1) * CHUNK) - 1
-    const start = index[2 * number * CHUNK] ?? 0
-    const end = index[2 * last + 1] ?? 0
-    const answer = await fetch(partOf(this.sha256, 'pack'), {
-      headers: { Range: `bytes=${start}-${end - 1}` },
-    })
-    if (answer.status !== 206) throw new Error('no range')
-    return { start, bytes: await answer.arrayBuffer() }
+    return bitmap
   }
 }
 

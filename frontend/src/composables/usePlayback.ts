@@ -60,6 +60,7 @@ export function usePlayback(show: ShowFrame) {
   let lastTick = 0
   let frame = -1
   let clickedUntil = 0
+  let fetchedUntil = 0
 
   async function play(): Promise<void> {
     if (stats.playing || !edit.edit) return
@@ -153,7 +154,7 @@ export function usePlayback(show: ShowFrame) {
     } else {
       stats.late += 1
     }
-    for (let ahead = 1; ahead <= AHEAD_FRAMES; ahead += 1) void fetchOf(frame + ahead)
+    while (fetchedUntil < frame + AHEAD_FRAMES) void fetchOf((fetchedUntil += 1))
   }
 
   function covers(n: number): boolean {
@@ -181,6 +182,7 @@ export function usePlayback(show: ShowFrame) {
 
   async function warmUp(): Promise<void> {
     const start = Math.floor(view.playhead * view.outputRate)
+    fetchedUntil = start + AHEAD_FRAMES - 1
     await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => fetchOf(start + ahead)))
   }
 

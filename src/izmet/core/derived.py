@@ -19,6 +19,8 @@ from izmet.core.retime.curve import Curve, Frames, solve
 from izmet.core.retime.shapes import solve_build, strongest_smooth_dip
 from izmet.core.smooth.repeats import smooth_floor, steps
 
+DRAWN_DECIMALS = 4
+
 
 class DerivedPin(BaseModel):
     """A pin with both ends resolved."""
@@ -44,6 +46,7 @@ class DerivedSpan(BaseModel):
 class DerivedClip(BaseModel):
     """A clip's curve, sampled at each output frame from ``first`` on.
 
+    ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat.
     """
 
@@ -71,7 +74,6 @@ class Derived(BaseModel):
     clips: list[DerivedClip]
     map: DerivedMap
     landings: list[Landing]
-    cue_frames: dict[str, int]
 
 
 def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
@@ -88,7 +90,7 @@ def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
     clips, landed = [], []
     for clip, curve in zip(edit.clips, curves, strict=True):
         held = pictures.get(clip.take)
-        shown = curve.shown_at(curve.frames)
+        shown = curve.shown
         clips.append(_clip(edit, clip, curve, steps(shown, held)))
         landed += landings(edit, clip, curve, shown, held)
     whole = frame_map(curves)
@@ -96,11 +98,11 @@ def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
         clips=clips,
         map=DerivedMap(first=whole.first, clip=whole.clip.tolist(), source=whole.source.tolist()),
         landings=landed,
-        cue_frames=_cue_frames(edit),
     )
 
 
-def _cue_frames(edit: Edit) -> dict[str, int]:
+def cue_frames(edit: Edit) -> dict[str, int]:
+    """The output frame on which each cue lands, by cue id."""
     cues = edit.song.cues if edit.song else ()
     return {cue.id: frame_at(cue.time, edit.rate, edit.landing) for cue in cues}
 
@@ -113,8 +115,8 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, passed: Frames) -> DerivedClip:
         pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
         spans=[_span(clip, curve, index, floor, passed) for index in range(len(clip.spans))],
         floor=floor,
-        source=curve.source_at(curve.frames).tolist(),
-        speed=curve.speed_at(curve.frames).tolist(),
+        source=np.round(curve.source, DRAWN_DECIMALS).tolist(),
+        speed=np.round(curve.speed_at(curve.frames), DRAWN_DECIMALS).tolist(),
         steps=passed.tolist(),
     )
 

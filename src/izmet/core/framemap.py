@@ -40,5 +40,5 @@ def frame_map(curves: Sequence[Curve]) -> FrameMap:
     for index, curve in enumerate(curves):
         covered = slice(curve.pins[0].n - first, curve.pins[-1].n - first + 1)
         clip[covered] = index
-        source[covered] = curve.shown_at(curve.frames)
+        source[covered] = curve.shown
     return FrameMap(first, clip, source)

@@ -22,7 +22,8 @@ STANDARD_RATES = tuple(
     for text in ("24000/1001", "24", "25", "30000/1001", "30", "48", "50", "60000/1001", "60", "120")
 )
 
-FRAME_TOLERANCE = 1e-6
+PARTS = 10**6
+FRAME_TOLERANCE = 1 / PARTS
 """Part of a frame within which an instant counts as lying on the frame's edge."""
 
 LandingRule = Literal["nearest", "before", "after"]
@@ -67,14 +68,16 @@ def frame_at(seconds: float, rate: Fraction, rule: LandingRule = "nearest") -> i
     """The output frame on which an instant lands.
 
     ``nearest`` is ``floor(t·R + 1/2)`` in exact arithmetic, so the residual is
-    never more than half a frame.
+    never more than half a frame. ``before`` and ``after`` forgive FRAME_TOLERANCE.
     """
-    exact = Fraction(seconds) * rate
+    # Whole numbers throughout: as exact as fractions, and a song has thousands of cues.
+    top, bottom = seconds.as_integer_ratio()
+    top, bottom = top * rate.numerator, bottom * rate.denominator
     if rule == "before":
-        return math.floor(exact + Fraction(FRAME_TOLERANCE))
+        return (top * PARTS + bottom) // (bottom * PARTS)
     if rule == "after":
-        return math.ceil(exact - Fraction(FRAME_TOLERANCE))
-    return math.floor(exact + Fraction(1, 2))
+        return -((bottom - top * PARTS) // (bottom * PARTS))
+    return (2 * top + bottom) // (2 * bottom)
 
 
 def seconds_at(frame: int, rate: Fraction) -> float:

@@ -80,6 +80,18 @@ def read_table(take: Path, name: str, progress: Callable[[int], None]) -> FrameT
     )
 
 
+def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
+    """One source frame's JPEG from a pack, or None when the take has no such frame."""
+    with index.open("rb") as file:
+        file.seek(8 * frame)
+        place = np.frombuffer(file.read(8), "<u4")
+    if len(place) < 2:
+        return None
+    with pack.open("rb") as file:
+        file.seek(int(place[0]))
+        return file.read(int(place[1] - place[0]))
+
+
 def _read(
     take: Path,
     name: str,

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from functools import lru_cache
 
 import peewee
 
@@ -60,7 +61,14 @@ def create(edit: Edit, reason: str = "new edit") -> Stored:
 
 def current(id: int) -> Stored:
     """An edit at its current revision. Raises Refusal when there is none."""
-    return _stored(*_row_and_revision(id))
+    return _stored(_current(id))
+
+
+def at_base(id: int, base: int) -> Edit:
+    """The current document, for a dry run. Raises Stale when ``base`` is not its revision."""
+    revision = _current(id)
+    _check_base(revision, base)
+    return _document(revision)
 
 
 def listing() -> list[Stored]:
@@ -82,58 +90,62 @@ def run(id: int, base: int, command: Command) -> Stored:
         Refusal: the command cannot be granted. Nothing is changed.
     """
     with database.atomic("IMMEDIATE"):
-        row, revision = _row_and_revision(id)
-        _check_base(row, revision, base)
+        revision = _current(id)
+        _check_base(revision, base)
         before = _document(revision)
         after = apply(before, command)
         if after != before:
-            newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == row).scalar()
+            newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == id).scalar()
             Revision.create(
-                edit=row,
+                edit=id,
                 number=newest + 1,
                 parent=revision.number,
                 document=after.model_dump_json(),
                 reason=command.do,
             )
-            _point(row, newest + 1)
+            _point(id, newest + 1)
     return current(id)
 
 
 def undo(id: int, base: int) -> Stored:
     """Go back to the revision before. Raises Stale, or Refusal at the first one."""
     with database.atomic("IMMEDIATE"):
-        row, revision = _row_and_revision(id)
-        _check_base(row, revision, base)
+        revision = _current(id)
+        _check_base(revision, base)
         if revision.parent is None:
             raise Refusal("nothing-to-undo", "There is nothing to undo.")
-        _point(row, revision.parent)
+        _point(id, revision.parent)
     return current(id)
 
 
 def redo(id: int, base: int) -> Stored:
     """Go forward to the newest revision made from this one. Raises Stale, or Refusal at the last one."""
     with database.atomic("IMMEDIATE"):
-        row, revision = _row_and_revision(id)
-        _check_base(row, revision, base)
-        child = _newest_child(row, revision)
+        revision = _current(id)
+        _check_base(revision, base)
+        child = _newest_child(revision)
         if child is None:
             raise Refusal("nothing-to-redo", "There is nothing to redo.")
-        _point(row, child)
+        _point(id, child)
     return current(id)
 
 
 def history(id: int) -> list[Past]:
     """All revisions of an edit, the newest first."""
-    row, _ = _row_and_revision(id)
-    rows = Revision.select().where(Revision.edit == row).order_by(Revision.number.desc())
-    return [Past(r.number, r.parent, r.reason, r.created, r.number == row.current) for r in rows]
+    now = _current(id).number
+    rows = Revision.select().where(Revision.edit == id).order_by(Revision.number.desc())
+    return [Past(r.number, r.parent, r.reason, r.created, r.number == now) for r in rows]
 
 
-def _row_and_revision(id: int) -> tuple[EditRow, Revision]:
-    row = EditRow.get_or_none(EditRow.id == id)
-    if row is None:
+def _current(id: int) -> Revision:
+    """The current revision of an edit, with its edit's row: one query, for drags ask often."""
+    is_current = Revision.number == EditRow.current
+    revision: Revision | None = (
+        Revision.select(Revision, EditRow).join(EditRow).where((EditRow.id == id) & is_current).first()
+    )
+    if revision is None:
         raise Refusal("no-such-edit", f"There is no edit {id}.", remedy="Choose one from the list.")
-    return row, _revision(id, row.current)
+    return revision
 
 
 def _revision(id: int, number: int) -> Revision:
@@ -144,31 +156,37 @@ def _revision(id: int, number: int) -> Revision:
 
 
 def _document(revision: Revision) -> Edit:
-    return parse_edit(json.loads(revision.document))
+    return _parsed(revision.document)
 
 
-def _stored(row: EditRow, revision: Revision) -> Stored:
+@lru_cache(maxsize=16)
+def _parsed(document: str) -> Edit:
+    """Revisions never change, and a drag asks for the same one again and again."""
+    return parse_edit(json.loads(document))
+
+
+def _stored(revision: Revision) -> Stored:
     return Stored(
-        id=row.id,
+        id=revision.edit.id,
         revision=revision.number,
         edit=_document(revision),
         can_undo=revision.parent is not None,
-        can_redo=_newest_child(row, revision) is not None,
+        can_redo=_newest_child(revision) is not None,
     )
 
 
-def _newest_child(row: EditRow, revision: Revision) -> int | None:
+def _newest_child(revision: Revision) -> int | None:
     children = Revision.select(peewee.fn.MAX(Revision.number)).where(
-        (Revision.edit == row) & (Revision.parent == revision.number)
+        (Revision.edit == revision.edit) & (Revision.parent == revision.number)
     )
     newest: int | None = children.scalar()
     return newest
 
 
-def _check_base(row: EditRow, revision: Revision, base: int) -> None:
-    if base != row.current:
-        raise Stale(_stored(row, revision), base)
+def _check_base(revision: Revision, base: int) -> None:
+    if base != revision.number:
+        raise Stale(_stored(revision), base)
 
 
-def _point(row: EditRow, number: int) -> None:
-    EditRow.update(current=number).where(EditRow.id == row.id).execute()
+def _point(id: int, number: int) -> None:
+    EditRow.update(current=number).where(EditRow.id == id).execute()

@@ -9,6 +9,8 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
+from izmet.jobs.reading import INDEX, PACK
+from izmet.media.pack import read_frame
 from izmet.store import jobrows
 from izmet.store.assets import too_large
 from izmet.store.models import Asset
@@ -19,6 +21,7 @@ from izmet.web.states import assets
 
 BLOCK = 1 << 20
 ONE_YEAR = 31_536_000
+FOR_EVER = f"private, max-age={ONE_YEAR}, immutable"
 
 api = APIBlueprint(
     "assets",
@@ -70,7 +73,19 @@ def get_part(path: schemas.PartPath) -> Response:
         )
     mimetype = "audio/flac" if path.part.endswith("flac") else "application/octet-stream"
     response = send_file(file, mimetype=mimetype, conditional=True, max_age=ONE_YEAR)
-    response.headers["Cache-Control"] = f"private, max-age={ONE_YEAR}, immutable"
+    response.headers["Cache-Control"] = FOR_EVER
+    return response
+
+
+@api.get("/<string:sha256>/frames/<int:frame>")
+def get_frame(path: schemas.FramePath) -> Response:
+    """One source frame's proxy picture, as a JPEG."""
+    folder = assets().derived(path.sha256)
+    jpeg = read_frame(folder / PACK, folder / INDEX, path.frame) if (folder / INDEX).exists() else None
+    if jpeg is None:
+        raise Refusal("no-such-frame", f"There is no frame {path.frame} here.", path.sha256)
+    response = Response(jpeg, mimetype="image/jpeg")
+    response.headers["Cache-Control"] = FOR_EVER
     return response
 
 

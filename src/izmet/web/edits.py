@@ -13,7 +13,6 @@ from izmet.core.edit import Edit, parse_edit
 from izmet.core.refusal import Refusal
 from izmet.jobs.reading import song_of, take_of
 from izmet.store import edits, jobrows
-from izmet.store.edits import Stale
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.jobs import ring, show_job
@@ -90,10 +89,7 @@ def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
 @api.post("/<int:id>/dry-run", responses={200: Derived})
 def dry_run(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """What would follow from a command, without keeping it: for live dragging."""
-    stored = edits.current(path.id)
-    if stored.revision != body.base:
-        raise Stale(stored, body.base)
-    return answer(derived_of(apply(stored.edit, body.command)))
+    return answer(derived_of(apply(edits.at_base(path.id, body.base), body.command)))
 
 
 @api.post("/<int:id>/undo", responses={200: schemas.EditState})

@@ -33,6 +33,7 @@ class EditState(BaseModel):
     can_redo: bool
     edit: Edit
     derived: Derived
+    cue_frames: dict[str, int] = Field(description="the output frame on which each cue lands")
     missing: list[str] = Field(description="takes, by id, and 'song', whose files are not there")
 
 
@@ -251,6 +252,12 @@ class PartPath(AssetPath):
     """A file and what is wanted of it."""
 
     part: Literal["pack", "index", "motion", "song.flac", "peaks"]
+
+
+class FramePath(AssetPath):
+    """A file and one of its source frames."""
+
+    frame: int = Field(ge=0, le=1 << 28)
 
 
 class EventQuery(BaseModel):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from flask import current_app
 
-from izmet.core.derived import Derived, derive
+from izmet.core.derived import Derived, cue_frames, derive
 from izmet.core.edit import Edit
 from izmet.core.retime.curve import Frames
 from izmet.jobs.reading import TABLE
@@ -32,6 +32,7 @@ def state_of(stored: Stored) -> EditState:
         can_redo=stored.can_redo,
         edit=stored.edit,
         derived=derived_of(stored.edit),
+        cue_frames=cue_frames(stored.edit),
         missing=assets().missing(stored.edit),
     )
 

@@ -14,7 +14,7 @@ const kind = computed<CueKind>({
   get: () => props.cue.kind ?? 'hand',
   set: (value) => void edit.run({ do: 'change-cue', cue: props.cue.id, kind: value }),
 })
-const frame = computed(() => edit.derived?.cue_frames[props.cue.id])
+const frame = computed(() => edit.state?.cue_frames[props.cue.id])
 const uses = computed(() => edit.derived?.landings.filter((landing) => landing.cue === props.cue.id) ?? [])
 const move = (time: number) => void edit.run({ do: 'change-cue', cue: props.cue.id, time })
 

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 /** The take at hand in source time: filmstrip, how much moves, and its moments. */
 import { computed, ref, watch } from 'vue'
-import { partOf, type Moment } from '@/api/client'
+import { frameOf, partOf, type Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
-import { packOf } from '@/composables/usePack'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { useEdit } from '@/stores/edit'
@@ -14,7 +13,7 @@ const STRIP = 34
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const thumbs = new Map<number, ImageBitmap>()
+const thumbs = new Map<number, HTMLImageElement>()
 let motion: Uint8Array | null = null
 
 const { width, redraw } = useCanvas(canvas, (context, w, height) => {
@@ -41,8 +40,8 @@ const places = computed(() => {
 
 function drawStrip(context: CanvasRenderingContext2D, w: number): void {
   for (const place of places.value) {
-    const bitmap = thumbs.get(place.frame)
-    if (bitmap) context.drawImage(bitmap, place.x, 3, place.step - 2, STRIP)
+    const image = thumbs.get(place.frame)
+    if (image?.complete && image.naturalWidth) context.drawImage(image, place.x, 3, place.step - 2, STRIP)
   }
   context.strokeStyle = token('ink')
   context.globalAlpha = 0.35
@@ -85,7 +84,6 @@ function drawCovered(context: CanvasRenderingContext2D): void {
 watch(
   () => view.take?.media.sha256,
   async (sha256) => {
-    for (const old of thumbs.values()) old.close()
     thumbs.clear()
     motion = null
     if (!sha256) return
@@ -99,14 +97,14 @@ watch(
 )
 watch(
   [places, () => view.take?.media.sha256],
-  async ([wanted, sha256]) => {
+  ([wanted, sha256]) => {
     if (!sha256) return
     for (const { frame } of wanted) {
       if (thumbs.has(frame)) continue
-      const bitmap = await packOf(sha256).thumbnail(frame)
-      if (view.take?.media.sha256 !== sha256) return bitmap?.close()
-      if (bitmap) thumbs.set(frame, bitmap)
-      redraw()
+      const image = new Image()
+      image.onload = redraw
+      image.src = frameOf(sha256, frame)
+      thumbs.set(frame, image)
     }
   },
   { immediate: true },

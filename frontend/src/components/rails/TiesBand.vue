@@ -84,7 +84,7 @@ function tie(moment: Moment, cue: Cue): void {
       if (!done) return
       const pin = view.clip?.pins.find((other) => other.moment === moment.id)
       if (pin) view.select({ kind: 'pin', pin: pin.id })
-      view.seekFrame(edit.derived?.cue_frames[cue.id] ?? 0)
+      view.seekFrame(edit.state?.cue_frames[cue.id] ?? 0)
       if (!clip) view.fit()
     })
 }

@@ -13,6 +13,7 @@ Conventions
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -40,6 +41,16 @@ class Curve:
         """The output frames that the clip covers, shape (count,)."""
         return np.arange(self.pins[0].n, self.pins[-1].n + 1)
 
+    @cached_property
+    def source(self) -> Floats:
+        """Source positions at ``frames``, shape (count,)."""
+        return self.source_at(self.frames)
+
+    @cached_property
+    def shown(self) -> Frames:
+        """The source frame that is seen at each of ``frames``, shape (count,)."""
+        return np.floor(self.source + FRAME_TOLERANCE).astype(np.int64)
+
     def _spans(self, n: Frames) -> NDArray[np.intp]:
         starts = np.array([pin.n for pin in self.pins[:-1]])
         return np.clip(np.searchsorted(starts, n, side="right") - 1, 0, len(starts) - 1)
@@ -54,10 +65,6 @@ class Curve:
             source[here] = left.p + (right.p - left.p) * profile.advance(u)
         source[n == self.pins[-1].n] = self.pins[-1].p
         return source
-
-    def shown_at(self, n: Frames) -> Frames:
-        """The source frame that is seen at each output frame, shape as ``n``."""
-        return np.floor(self.source_at(n) + FRAME_TOLERANCE).astype(np.int64)
 
     def speed_at(self, n: Frames) -> Floats:
         """Speed at each output frame, shape as ``n``; at a pin, that of the span which begins there."""
