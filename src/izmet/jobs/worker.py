@@ -36,7 +36,7 @@ def main() -> None:
     threading.Thread(target=_end_with_parent, daemon=True).start()
     threading.Thread(target=sweep_forever, args=(bell.ring,), daemon=True).start()
     bell.huey.create_consumer(
-        workers=THREADS, worker_type="thread", periodic=False, initial_delay=0.02, max_delay=0.2
+        workers=THREADS, worker_type="thread", periodic=False, initial_delay=0.02, max_delay=0.4
     ).run()
 
 

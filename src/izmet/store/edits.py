@@ -18,6 +18,11 @@ from izmet.core.edit import Edit, parse_edit
 from izmet.core.refusal import Refusal
 from izmet.store.models import EditRow, Revision, database
 
+AT_BASE = """
+    SELECT revision.document FROM revision JOIN edit ON edit.id = revision.edit_id
+    WHERE edit.id = ? AND edit.current = ? AND revision.number = edit.current
+"""
+
 
 @dataclass(frozen=True)
 class Stored:
@@ -66,9 +71,11 @@ def current(id: int) -> Stored:
 
 def at_base(id: int, base: int) -> Edit:
     """The current document, for a dry run. Raises Stale when ``base`` is not its revision."""
-    revision = _current(id)
-    _check_base(revision, base)
-    return _document(revision)
+    # A drag asks for this at every step, and building the query costs more than running it.
+    found = database.execute_sql(AT_BASE, (id, base)).fetchone()
+    if found is None:
+        _check_base(_current(id), base)
+    return _parsed(found[0])
 
 
 def listing() -> list[Stored]:
@@ -138,7 +145,7 @@ def history(id: int) -> list[Past]:
 
 
 def _current(id: int) -> Revision:
-    """The current revision of an edit, with its edit's row: one query, for drags ask often."""
+    """The current revision of an edit, with its edit's row."""
     is_current = Revision.number == EditRow.current
     revision: Revision | None = (
         Revision.select(Revision, EditRow).join(EditRow).where((EditRow.id == id) & is_current).first()

@@ -13,7 +13,7 @@ from izmet.store.models import EditRow, database
 from izmet.web.jobs import show_job
 from izmet.web.schemas import EventQuery
 
-LOOK_SECONDS = 0.15
+LOOK_SECONDS = 0.1
 ALIVE_SECONDS = 10
 OVERLAP_SECONDS = 2.0
 """A tab lists jobs, then subscribes: what changed in between must not be missed."""
@@ -32,18 +32,21 @@ def stream(query: EventQuery) -> Response:
 def _events(edit: int | None) -> Iterator[str]:
     since = time.time() - OVERLAP_SECONDS
     revision: int | None = None
-    alive = 0.0
-    while True:
-        with database.connection_context():
-            jobs = [(job.changed, show_job(job)) for job in jobrows.changed_since(since)]
-            now = EditRow.select(EditRow.current).where(EditRow.id == edit).scalar() if edit else None
-        for changed, job in jobs:
-            since = max(since, changed)
-            yield f"event: job\ndata: {job.model_dump_json()}\n\n"
-        if now != revision:
-            revision = now
-            yield f"event: edit\ndata: {revision}\n\n"
-        if time.time() - alive > ALIVE_SECONDS:
-            alive = time.time()
-            yield ": alive\n\n"
-        time.sleep(LOOK_SECONDS)
+    version, alive = None, 0.0
+    with database.connection_context():
+        while True:
+            # SQLite tells cheaply whether another connection has written anything.
+            now = database.pragma("data_version")
+            if now != version:
+                version = now
+                for job in jobrows.changed_since(since):
+                    since = max(since, job.changed)
+                    yield f"event: job\ndata: {show_job(job).model_dump_json()}\n\n"
+                current = EditRow.select(EditRow.current).where(EditRow.id == edit).scalar() if edit else None
+                if current != revision:
+                    revision = current
+                    yield f"event: edit\ndata: {revision}\n\n"
+            if time.time() - alive > ALIVE_SECONDS:
+                alive = time.time()
+                yield ": alive\n\n"
+            time.sleep(LOOK_SECONDS)

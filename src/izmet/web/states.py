@@ -39,9 +39,10 @@ def state_of(stored: Stored) -> EditState:
 
 def derived_of(edit: Edit) -> Derived:
     """What follows from an edit, with the distinct pictures of the takes that have been read."""
+    used = {clip.take for clip in edit.clips}
     looks = {}
     for take in edit.takes:
-        if take.media.sha256 is not None:
+        if take.id in used and take.media.sha256 is not None:
             path = assets().derived(take.media.sha256) / TABLE
             if path.exists():
                 looks[take.id] = _looks(path)

@@ -1,0 +1,88 @@
+"""The demo's truth, known by construction, against what the app finds and exports."""
+
+import json
+
+import av
+import numpy as np
+import pytest
+
+from izmet.core.derived import derive
+from izmet.demo.songs import SONGS
+from izmet.demo.takes import TAKES
+from izmet.jobs.exporting import export_stored
+from izmet.jobs.reading import song_of, table_of
+from izmet.store import edits
+from izmet.store.assets import Assets
+from izmet.store.database import open_database
+from izmet.store.models import Asset
+
+
+def truth_of(folder, file_name: str) -> dict:
+    return json.loads((folder.root / "library" / file_name).with_suffix(".truth.json").read_text())
+
+
+@pytest.fixture
+def database(demo_folder):
+    with open_database(demo_folder).connection_context():
+        yield
+
+
+def test_takes_are_read_as_they_were_drawn(demo_folder, database):
+    for take in TAKES:
+        truth = truth_of(demo_folder, take.file_name)
+        facts = Asset.get(Asset.name == take.name).facts
+        assert (facts["rate"], facts["frames"]) == (truth["rate"], truth["frames"]), take.name
+        if take.varying:
+            assert "rate varies" in facts["notes"][0]
+        else:
+            assert facts["distinct"] == truth["distinct"], take.name
+
+
+@pytest.mark.parametrize("song", SONGS, ids=lambda song: song.name)
+def test_beats_are_where_the_songs_have_them(demo_folder, database, song):
+    """Shares are of this first pass on the demo's own songs, no measure of other music."""
+    truth = truth_of(demo_folder, song.file_name)
+    found = song_of(Assets(demo_folder), Asset.get(Asset.name == song.name))
+    times = np.array([cue.time for cue in found.cues])
+    beats = np.array(truth["beats"])
+    heard = beats[(beats > 1) & (beats < found.duration - 3)]
+    near = np.array([np.abs(times - beat).min() for beat in heard])
+    assert np.mean(near < 0.003) > 0.9
+
+
+def test_the_boat_lands_on_the_drop_in_the_exported_file(demo_folder, database, tmp_path):
+    edit = edits.current(1).edit
+    landings = derive(edit).landings
+    assert [landing.label for landing in landings] == ["run-up", "lift-off", "splash-down", "away"]
+    assert all(landing.exact for landing in landings)
+    drop = truth_of(demo_folder, SONGS[0].file_name)["drops"][0]
+    assert landings[2].cue_time == pytest.approx(drop, abs=1e-9)
+
+    out = tmp_path / "heat.mp4"
+    report = export_stored(Assets(demo_folder), edit, out, "mp4", lambda done, total: None)
+    assert report["all_exact"]
+    assert all(abs(line["sound_offset_ms"]) < 5 for line in report["landings"])
+
+    # Seen with plain PyAV: the white of the splash appears on just that frame.
+    with av.open(str(out)) as container:
+        white = [
+            int((frame.to_ndarray(format="gray")[380:560] > 225).sum()) for frame in container.decode(video=0)
+        ]
+    assert len(white) == report["frames"]
+    landed = landings[2].wanted_frame - report["first_frame"]
+    jump = int(np.argmax(np.diff(white))) + 1
+    assert jump == landed
+
+
+def test_each_take_shows_its_hit_first_on_the_frame_that_its_truth_names(demo_folder, database):
+    assets = Assets(demo_folder)
+    for take in TAKES:
+        asset = Asset.get(Asset.name == take.name)
+        table = table_of(assets, edits.current(1).edit.takes[TAKES.index(take)].media)
+        for moment in truth_of(demo_folder, take.file_name)["moments"]:
+            if moment["kind"] != "impact" or take.varying:
+                continue
+            frame = moment["frame"]
+            before, after = table.looks[frame - 1], table.looks[frame]
+            assert after == before + 1, asset.name
+            assert table.motion[frame] > table.motion[frame - 3 : frame].max(), asset.name

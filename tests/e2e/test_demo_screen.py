@@ -1,0 +1,73 @@
+"""The demo in the browser: readable to everybody, drivable by keys alone, in time when it plays."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Server
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+
+
+@pytest.fixture
+def demo(demo_folder):
+    running = Server(demo_folder.root.parent / "izmet", "demo")
+    yield running
+    running.stop()
+
+
+def faults(page: Page) -> list[str]:
+    """What axe-core finds against WCAG 2.2 AA."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("rules => axe.run({ runOnly: rules })", RULES)
+    return [
+        f"{one['id']}: {node['target']} {node['failureSummary']}"
+        for one in found["violations"]
+        for node in one["nodes"]
+    ]
+
+
+def test_demo_screen(demo, page: Page):
+    page.goto(demo.address)
+    expect(page.get_by_role("heading", name="Your edits")).to_be_visible()
+    assert faults(page) == []
+    page.get_by_role("link", name="Skerry Run, heat three").click()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    expect(page.get_by_role("region", name="Landing", exact=True)).to_contain_text("splash-down on drop")
+    assert faults(page) == []
+    page.get_by_role("button", name="Light theme").click()
+    page.get_by_role("button", name="Span 2, build").click()
+    assert faults(page) == []
+    page.get_by_role("button", name="Dark theme").click()
+
+    # Keys alone: cue to cue, frame by frame, a tie to the next cue and back, zoom, the list of keys.
+    playhead = page.get_by_label("Playhead")
+    page.keyboard.press("Escape")
+    before = playhead.inner_text()
+    page.keyboard.press(".")
+    expect(playhead).not_to_have_text(before)
+    page.keyboard.press(",")
+    knob = page.get_by_role("slider", name="Cue of splash-down")
+    at = knob.get_attribute("aria-valuenow")
+    knob.press("ArrowRight")
+    knob.press("ArrowRight")
+    knob.press("ArrowRight")
+    expect(knob).not_to_have_attribute("aria-valuenow", at)
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+    expect(knob).to_have_attribute("aria-valuenow", at)
+    page.keyboard.press("/")
+    expect(page.get_by_role("dialog", name="All keys")).to_be_visible()
+    assert faults(page) == []
+    page.keyboard.press("Escape")
+
+    # A click starts the sound; the picture keeps up with it.
+    page.get_by_role("button", name="run-up on downbeat").click()
+    page.get_by_role("button", name="Play").click()
+    health = page.get_by_test_id("playback")
+    expect(health).to_have_attribute("data-drawn", re.compile(r"^\d{3}"), timeout=15000)
+    page.get_by_role("button", name="Pause").click()
