@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import shutil
+from pathlib import Path
+
 import pytest
 
 from izmet.demo.fill import fill
@@ -9,6 +12,7 @@ from izmet.demo.library import write_library
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
+from tests.desk import Desk, lay
 
 
 @pytest.fixture(scope="session")
@@ -19,3 +23,23 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> DataFolder:
     write_library(folder.root / "library", lambda what, done, total: None)
     fill(Assets(folder), folder.root / "library", lambda what, done, total: None)
     return folder
+
+
+@pytest.fixture
+def desk(tmp_path: Path) -> Desk:
+    return Desk(DataFolder(tmp_path / "data"))
+
+
+@pytest.fixture
+def laid(desk: Desk, tmp_path: Path, prepared: Path) -> dict:
+    """An edit with a song and a take that lands on its cue at 1.5 s; their files are in ``tmp_path``."""
+    shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
+    return desk.get("/edits/1")
+
+
+@pytest.fixture(scope="session")
+def prepared(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What ``laid`` copies: reading the files takes a while, so it is done once."""
+    root = tmp_path_factory.mktemp("prepared")
+    lay(Desk(DataFolder(root / "data")), root)
+    return root

@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { usePreferredColorScheme, useStorage } from '@vueuse/core'
+import { useStorage } from '@vueuse/core'
 import { watchEffect } from 'vue'
 import NoticeList from '@/components/NoticeList.vue'
 import { useView } from '@/stores/view'
 
 const view = useView()
-const preferred = usePreferredColorScheme()
-const chosen = useStorage<'dark' | 'light' | ''>('izmet-theme', '')
+const chosen = useStorage<'dark' | 'light'>('izmet-theme', 'dark')
 
-view.theme = chosen.value || (preferred.value === 'light' ? 'light' : 'dark')
+view.theme = chosen.value
 watchEffect(() => {
   document.documentElement.dataset.theme = view.theme
   chosen.value = view.theme

@@ -35,6 +35,7 @@ from izmet.store.datafolder import DataFolder
 REFUSED = 3
 PORT = 8477
 DEMO_PORT = 8478
+DEMO_PAGE = "/edits/1"
 Say = Callable[[str, int, int], None]
 
 app = typer.Typer(
@@ -107,14 +108,14 @@ def demo(
         write_library(folder.root / "library", say)
         fill(Assets(folder), folder.root / "library", say)
     if not prepare_only:
-        _serve(folder, port)
+        _serve(folder, port, DEMO_PAGE)
 
 
-def _serve(folder: DataFolder, port: int) -> None:
+def _serve(folder: DataFolder, port: int, page: str = "") -> None:
     from izmet.web.server import serve as run  # the other commands need no web server
 
     def started(address: str) -> None:
-        print(f"Izmet is at {address}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
+        print(f"Izmet is at {address}{page}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
 
     run(folder, port, started)
 

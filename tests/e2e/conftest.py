@@ -43,7 +43,7 @@ class Server:
         )
         assert self._process.stdout is not None
         for line in self._process.stdout:
-            if found := re.search(r"http://\S+", line):
+            if found := re.search(r"http://[^/\s]+", line):
                 return found.group()
         raise AssertionError("the server did not start")
 

@@ -107,12 +107,12 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     expect(page.get_by_text("2 of 2 land")).to_be_visible()
 
     # Bend: a dip, and the strongest that stays smooth; a build; a handle of the curve by key.
-    page.get_by_role("button", name="Span 2, steady").click()
+    page.get_by_role("button", name="Span 2 steady").click()
     page.get_by_role("radio", name="Dip").click()
     expect(page.get_by_role("slider", name="Middle speed")).to_be_visible()
     page.get_by_label("Strength, %").fill("80")
     page.get_by_label("Strength, %").press("Enter")
-    expect(page.get_by_role("button", name="Span 2, dip")).to_contain_text("rep.")
+    expect(page.get_by_role("button", name="Span 2 dip")).to_contain_text("rep.")
     page.get_by_role("radio", name="Build").click()
     expect(page.get_by_text("(solved)")).to_be_visible()
     page.get_by_role("slider", name="Start speed").press("Shift+ArrowUp")
@@ -122,7 +122,7 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     page.get_by_role("button", name="Fit").click()
     before = page.get_by_label("Playhead").inner_text()
     page.keyboard.press("Space")
-    expect(page.get_by_test_id("playback")).to_have_attribute("data-drawn", re.compile(r"^[3-9]\d|^\d{3}"))
+    expect(page.get_by_test_id("playback")).to_have_attribute("data-drawn", re.compile(r"^\d{2}"))
     page.keyboard.press("Space")
     assert page.get_by_label("Playhead").inner_text() != before
 

@@ -30,11 +30,10 @@ const facts = (index: number) => view.derivedClip?.spans[index]
       :key="index"
       class="grid w-full grid-cols-[1.2rem_3.6rem_1fr_auto] items-baseline gap-1 rounded px-1.5 py-1 text-left"
       :class="current(index) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
-      :aria-label="`Span ${index + 1}, ${shape.shape}`"
       :aria-pressed="current(index)"
       @click="view.select({ kind: 'span', span: index })"
     >
-      <span class="num text-muted">{{ index + 1 }}</span>
+      <span class="num text-muted"><span class="sr-only">Span </span>{{ index + 1 }}</span>
       <span class="capitalize">{{ shape.shape }}</span>
       <span v-if="facts(index)" class="num text-[12px] text-muted">
         <template v-if="facts(index)!.highest - facts(index)!.lowest < 0.005">{{

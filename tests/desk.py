@@ -1,11 +1,8 @@
-"""A server's app over an empty data folder, with the worker run by hand."""
+"""A person's desk for tests: the app over a data folder of its own, with the worker run by hand."""
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
-
-import pytest
 
 from izmet.jobs.work import Worker
 from izmet.store.datafolder import DataFolder
@@ -47,27 +44,8 @@ class Desk:
         return self.post(f"/edits/{state['id']}/commands", {"base": state["revision"], "command": command})
 
 
-@pytest.fixture
-def desk(tmp_path: Path) -> Desk:
-    return Desk(DataFolder(tmp_path / "data"))
-
-
-@pytest.fixture
-def laid(desk: Desk, tmp_path: Path, prepared: Path) -> dict:
-    """An edit with a song and a take that lands on its cue at 1.5 s; their files are in ``tmp_path``."""
-    shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
-    return desk.get("/edits/1")
-
-
-@pytest.fixture(scope="session")
-def prepared(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """What ``laid`` copies: reading the files takes a while, so it is done once."""
-    root = tmp_path_factory.mktemp("prepared")
-    _lay(Desk(DataFolder(root / "data")), root)
-    return root
-
-
-def _lay(desk: Desk, tmp_path: Path) -> None:
+def lay(desk: Desk, tmp_path: Path) -> None:
+    """Put a song and a take in and tie them: the take lands on its cue at 1.5 s."""
     song = desk.upload(write_clicks(tmp_path / "clicks.wav", [0.5, 1.5], 4), "song")
     take = desk.upload(write_numbered(tmp_path / "take.mp4", 130), "take")
     desk.work()

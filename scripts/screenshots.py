@@ -1,0 +1,53 @@
+"""Takes the pictures in docs/screenshots/ of the demo, at 1280×800."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+from tests.e2e.conftest import CHROMIUM, FLAGS, Server  # noqa: E402
+
+SHOTS = ROOT / "docs" / "screenshots"
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        server = Server(Path(name) / "izmet", "demo")
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
+        page.goto(server.address)
+        _take(page, "start")
+        page.get_by_role("link", name="Skerry Run").click()
+        page.get_by_role("button", name="Span 2 build").click()
+        _take(page, "edit")
+        page.get_by_role("button", name="Keys").click()
+        _take(page, "keys")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Tern rings the bell").click()
+        _take(page, "take")
+        page.get_by_role("button", name="Gannet off the swell").first.click()
+        page.get_by_role("button", name="Export").click()
+        page.get_by_role("button", name="Export MP4").click()
+        page.get_by_text("Everything lands, measured in the file").wait_for(timeout=120_000)
+        _take(page, "export")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Light theme").click()
+        page.keyboard.press("Escape")
+        _take(page, "light")
+        browser.close()
+        server.stop()
+
+
+def _take(page: Page, name: str) -> None:
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / f"{name}.png")
+    print(f"docs/screenshots/{name}.png")
+
+
+if __name__ == "__main__":
+    main()
