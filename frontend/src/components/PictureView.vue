@@ -69,7 +69,7 @@ const caption = computed(() => {
     </p>
     <div
       v-if="!playback.stats.playing"
-      class="num pointer-events-none absolute inset-x-2 bottom-2 flex h-6 [contain:strict] justify-between gap-2 text-[13px]"
+      class="num pointer-events-none absolute inset-x-2 bottom-2 flex h-6 [contain:strict] items-center justify-between gap-2 text-[13px]"
     >
       <span class="rounded bg-black/60 px-1.5 font-semibold text-white">
         {{ view.looking === 'take' ? 'looking at the take' : `frame ${view.frame}` }}

@@ -65,10 +65,11 @@ export const useView = defineStore('view', () => {
   function choose(id: string | null): void {
     if (takeId.value === id) return
     takeId.value = id
-    takeFrame.value = 0
     select({ kind: 'none' })
-    if (clip.value) looking.value = 'edit'
-    else lookAt(0)
+    if (!clip.value) return lookAt(0)
+    looking.value = 'edit'
+    const played = shown.value && edit.clips[shown.value.clip]
+    takeFrame.value = played && played.take === id ? shown.value.source : 0
   }
 
   function zoom(factor: number, around: number): void {

@@ -74,7 +74,7 @@ const openDocument = (event: Event) =>
         <h2 class="text-[15px] font-semibold">Begin an edit</h2>
         <form class="mt-3 grid grid-cols-[1fr_8rem_auto] items-end gap-3" @submit.prevent="begin">
           <label>
-            <span class="text-muted">Title</span>
+            <span class="mb-0.5 block text-muted">Title</span>
             <input v-model="title" class="field" placeholder="Untitled edit" maxlength="200" />
           </label>
           <PickList v-model="chosen" label="Frame rate" :options="options" />

@@ -160,13 +160,20 @@ function topKeys(event: KeyboardEvent, pin: string, id: string): void {
   event.stopPropagation()
 }
 
+/** The next cue on one side that lands on another frame; several may share an instant. */
+function cueBeside(id: string, step: number): Cue | undefined {
+  const frames = edit.state?.cue_frames ?? {}
+  const ordered = step > 0 ? edit.cues : [...edit.cues].reverse()
+  return ordered.find((cue) => (frames[cue.id]! - frames[id]!) * step > 0)
+}
+
 function bottomKeys(event: KeyboardEvent, pin: string, cueId: string): void {
   const clip = view.clip
   const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!clip) return
   if (event.key === 'Delete') void edit.run({ do: 'remove-pin', clip: clip.id, pin })
   else if (step) {
-    const next = edit.cues[edit.cues.findIndex((cue) => cue.id === cueId) + step]
+    const next = cueBeside(cueId, step)
     if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
   } else return
   event.preventDefault()
