@@ -26,14 +26,16 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> DataFolder:
 
 
 @pytest.fixture
-def desk(tmp_path: Path) -> Desk:
+def desk(tmp_path: Path, request: pytest.FixtureRequest) -> Desk:
+    """An empty desk, or the one that ``laid`` needs: its files must be there before they are opened."""
+    if "laid" in request.fixturenames:
+        shutil.copytree(request.getfixturevalue("prepared"), tmp_path, dirs_exist_ok=True)
     return Desk(DataFolder(tmp_path / "data"))
 
 
 @pytest.fixture
-def laid(desk: Desk, tmp_path: Path, prepared: Path) -> dict:
+def laid(desk: Desk) -> dict:
     """An edit with a song and a take that lands on its cue at 1.5 s; their files are in ``tmp_path``."""
-    shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
     return desk.get("/edits/1")
 
 

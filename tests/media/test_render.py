@@ -11,7 +11,7 @@ from izmet.core.derived import derive
 from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
 from izmet.core.framemap import frame_map
 from izmet.core.refusal import Refusal
-from izmet.core.retime.curve import solve
+from izmet.core.retime.solve import solve
 from izmet.media import render as rendering
 from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack

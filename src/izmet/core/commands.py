@@ -32,7 +32,7 @@ from izmet.core.edit import (
 )
 from izmet.core.rates import LandingRule, Rate, frame_at
 from izmet.core.refusal import Refusal
-from izmet.core.retime.curve import solve
+from izmet.core.retime.solve import solve
 
 M = TypeVar("M", bound=BaseModel)
 Part = TypeVar("Part", Take, Cue, Moment, Pin)

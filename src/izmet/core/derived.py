@@ -15,8 +15,8 @@ from izmet.core.edit import Build, Clip, Edit
 from izmet.core.framemap import frame_map
 from izmet.core.landing import Landing, landings
 from izmet.core.rates import frame_at
-from izmet.core.retime.curve import Curve, Frames, solve
 from izmet.core.retime.shapes import solve_build, strongest_smooth_dip
+from izmet.core.retime.solve import Curve, Frames, solve
 from izmet.core.smooth.repeats import smooth_floor, steps
 
 DRAWN_DECIMALS = 4

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.retime.curve import Curve, Frames
+from izmet.core.retime.solve import Curve, Frames
 
 BLACK = -1
 

@@ -12,8 +12,8 @@ from pydantic import BaseModel, computed_field
 
 from izmet.core.edit import Clip, CueKind, Edit
 from izmet.core.rates import frame_at, residual_ms, timecode
-from izmet.core.retime.curve import Curve, Frames
 from izmet.core.retime.pins import pin_name
+from izmet.core.retime.solve import Curve, Frames
 from izmet.core.smooth.repeats import repeats
 
 AROUND_SECONDS = 0.25

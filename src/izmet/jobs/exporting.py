@@ -10,7 +10,7 @@ from izmet.core.edit import Edit
 from izmet.core.framemap import frame_map
 from izmet.core.landing import Landing
 from izmet.core.refusal import Refusal
-from izmet.core.retime.curve import solve
+from izmet.core.retime.solve import solve
 from izmet.jobs.reading import Progress, table_of
 from izmet.media.readback import Measured, measure
 from izmet.media.render import TakeFile, render

@@ -39,6 +39,23 @@ def reading(path: Path, name: str) -> Iterator[None]:
         ) from None
 
 
+def decoded(
+    container: av.container.InputContainer, stream: av.VideoStream | av.AudioStream
+) -> Iterator[av.VideoFrame | av.AudioFrame]:
+    """All frames of a stream; damaged packets are passed over.
+
+    ``container.decode`` would give up at the first of them and lose the rest.
+    """
+    for packet in container.demux(stream):
+        try:
+            frames = packet.decode()
+        except av.InvalidDataError:
+            continue
+        for frame in frames:
+            assert isinstance(frame, av.VideoFrame | av.AudioFrame)
+            yield frame
+
+
 @contextmanager
 def writing(name: str) -> Iterator[None]:
     """Inside, a full disk becomes a refusal; the caller removes what it had begun."""

@@ -1,8 +1,4 @@
-"""Decoded pictures of a take, in order or one by one, each identified by its exact stamp.
-
-``decode`` of a whole container gives up at the first damaged packet, so packets are
-decoded one by one and the bad ones are passed over.
-"""
+"""Decoded pictures of a take, in order or one by one, each identified by its exact stamp."""
 
 from __future__ import annotations
 
@@ -16,7 +12,7 @@ from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoRef
 from numpy.typing import NDArray
 
 from izmet.core.refusal import Refusal
-from izmet.media.faults import reading
+from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 
 Plane = NDArray[np.uint8]
@@ -97,14 +93,9 @@ def first_picture(container: av.container.InputContainer, stream: av.VideoStream
 
 
 def _decode(container: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
-    for packet in container.demux(stream):
-        try:
-            frames = packet.decode()
-        except av.InvalidDataError:
-            continue
-        for frame in frames:
-            if frame.pts is not None and not frame.is_corrupt:
-                yield frame
+    for frame in decoded(container, stream):
+        if isinstance(frame, av.VideoFrame) and frame.pts is not None and not frame.is_corrupt:
+            yield frame
 
 
 def plane_array(plane: av.video.plane.VideoPlane) -> Plane:

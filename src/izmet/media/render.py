@@ -22,7 +22,7 @@ from izmet.core.edit import Edit, Take
 from izmet.core.framemap import BLACK, FrameMap, frame_map
 from izmet.core.rates import seconds_at
 from izmet.core.refusal import Refusal
-from izmet.core.retime.curve import solve
+from izmet.core.retime.solve import solve
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.pictures import colorspace_of, decode_wanted, fit, plane_array, planes

@@ -15,7 +15,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from izmet.core.refusal import Refusal
-from izmet.media.faults import reading
+from izmet.media.faults import decoded, reading
 
 Samples = NDArray[np.float32]
 
@@ -51,15 +51,11 @@ def read_song(path: Path, name: str) -> Sound:
         resampler = av.AudioResampler(format="fltp", layout=layout, rate=rate)
         blocks: list[Samples] = []
         first: float | None = None
-        for packet in container.demux(stream):
-            try:
-                frames = packet.decode()
-            except av.InvalidDataError:
-                continue
-            for frame in frames:
-                if first is None:
-                    first = (frame.time or 0.0) - (container.start_time or 0) / av.time_base
-                blocks += map(_array, resampler.resample(frame))
+        for frame in decoded(container, stream):
+            assert isinstance(frame, av.AudioFrame)
+            if first is None:
+                first = (frame.time or 0.0) - (container.start_time or 0) / av.time_base
+            blocks += map(_array, resampler.resample(frame))
         blocks += map(_array, resampler.resample(None))
     if not blocks:
         raise Refusal(

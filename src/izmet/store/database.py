@@ -15,7 +15,7 @@ from izmet.core.refusal import Refusal
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, Job, Revision, database
 
-PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "synchronous": "normal"}
+PRAGMAS = {"foreign_keys": 1, "synchronous": "normal"}
 BUSY_SECONDS = 5
 
 Migration = Callable[[peewee.SqliteDatabase], None]
@@ -37,6 +37,8 @@ def open_database(folder: DataFolder) -> peewee.SqliteDatabase:
     """
     db = peewee.SqliteDatabase(str(folder.database), pragmas=PRAGMAS, timeout=BUSY_SECONDS)
     database.initialize(db)
+    with db.connection_context():
+        db.pragma("journal_mode", "wal")  # kept in the file; setting it on every connection would cost
     with db.connection_context(), db.atomic("IMMEDIATE"):
         version = db.pragma("user_version")
         if version > len(MIGRATIONS):

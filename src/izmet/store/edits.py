@@ -72,10 +72,10 @@ def current(id: int) -> Stored:
 def at_base(id: int, base: int) -> Edit:
     """The current document, for a dry run. Raises Stale when ``base`` is not its revision."""
     # A drag asks for this at every step, and building the query costs more than running it.
-    found = database.execute_sql(AT_BASE, (id, base)).fetchone()
-    if found is None:
+    found = database.execute_sql(AT_BASE, (id, base)).fetchall()
+    if not found:
         _check_base(_current(id), base)
-    return _parsed(found[0])
+    return _parsed(found[0][0])
 
 
 def listing() -> list[Stored]:

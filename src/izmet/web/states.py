@@ -9,7 +9,7 @@ from flask import current_app
 
 from izmet.core.derived import Derived, cue_frames, derive
 from izmet.core.edit import Edit
-from izmet.core.retime.curve import Frames
+from izmet.core.retime.solve import Frames
 from izmet.jobs.reading import TABLE
 from izmet.media.frametable import FrameTable
 from izmet.store.assets import Assets

@@ -59,6 +59,42 @@ function withValue(name: 'start' | 'end' | 'change', value: number): Shape {
   return { ...build, ...now, [name]: value, [leave]: null }
 }
 
+interface Field {
+  label: string
+  value: number
+  min: number
+  max: number
+  solved?: boolean
+  become: (value: number) => Shape
+}
+
+const fields = computed<Field[]>(() => {
+  const now = shape.value
+  const { mean = 1, start = 1, end = 1, change = 0.5 } = facts.value ?? {}
+  const softness: Field = {
+    label: 'Softness', value: 'softness' in now ? (now.softness ?? 1) : 1, min: 0, max: 1,
+    become: (value) => ({ ...now, softness: value }) as Shape,
+  } // prettier-ignore
+  if (now.shape === 'dip') {
+    const { strength = 0.5, reach = 0.5 } = now
+    return [
+      { label: 'Strength', value: strength, min: 0, max: 1, become: (value) => ({ ...now, strength: value }) },
+      { label: 'Reach of the fast ends', value: reach, min: 0.05, max: 0.95, become: (value) => ({ ...now, reach: value }) },
+      softness,
+    ] // prettier-ignore
+  }
+  if (now.shape !== 'build') return []
+  const part = (label: string, name: 'start' | 'end' | 'change', value: number, min: number, max: number): Field => ({
+    label, value, min, max, solved: solved.value === name, become: (next) => withValue(name, next),
+  }) // prettier-ignore
+  return [
+    part('Start at', 'start', start ?? 1, 0.01, Math.max(0.02, mean)),
+    part('Change after', 'change', change ?? 0.5, 0.02, 0.98),
+    part('Then', 'end', end ?? 1, mean, Math.max(8, (end ?? 1) * 1.2)),
+    softness,
+  ]
+})
+
 function setSpeed(speed: number): void {
   const pin = open.value
   if (!pin) return
@@ -95,99 +131,29 @@ function setSpeed(speed: number): void {
       </RadioGroupOption>
     </RadioGroup>
 
-    <template v-if="shape.shape === 'dip'">
-      <NumberSlider
-        label="Strength"
-        unit="%"
-        :scale="100"
-        :min="0"
-        :max="1"
-        :step="0.01"
-        :value="shape.strength ?? 0.5"
-        @input="preview({ ...shape, strength: $event })"
-        @change="keep({ ...shape, strength: $event })"
-      />
-      <NumberSlider
-        label="Reach of the fast ends"
-        unit="%"
-        :scale="100"
-        :min="0.05"
-        :max="0.95"
-        :step="0.01"
-        :value="shape.reach ?? 0.5"
-        @input="preview({ ...shape, reach: $event })"
-        @change="keep({ ...shape, reach: $event })"
-      />
-      <NumberSlider
-        label="Softness"
-        unit="%"
-        :scale="100"
-        :min="0"
-        :max="1"
-        :step="0.01"
-        :value="shape.softness ?? 1"
-        @input="preview({ ...shape, softness: $event })"
-        @change="keep({ ...shape, softness: $event })"
-      />
-      <button
-        class="btn justify-center"
-        :disabled="!facts?.smooth_strength"
-        :title="facts?.smooth_strength ? '' : 'The mean is at the smooth floor: any dip repeats frames.'"
-        @click="keep({ ...shape, strength: facts!.smooth_strength })"
-      >
-        Strongest that stays smooth
-      </button>
-    </template>
-
-    <template v-else-if="shape.shape === 'build'">
-      <NumberSlider
-        label="Start at"
-        unit="%"
-        :scale="100"
-        :min="0.01"
-        :max="Math.max(0.02, facts?.mean ?? 1)"
-        :step="0.01"
-        :value="facts?.start ?? 1"
-        :solved="solved === 'start'"
-        @input="preview(withValue('start', $event))"
-        @change="keep(withValue('start', $event))"
-      />
-      <NumberSlider
-        label="Change after"
-        unit="%"
-        :scale="100"
-        :min="0.02"
-        :max="0.98"
-        :step="0.01"
-        :value="facts?.change ?? 0.5"
-        :solved="solved === 'change'"
-        @input="preview(withValue('change', $event))"
-        @change="keep(withValue('change', $event))"
-      />
-      <NumberSlider
-        label="Then"
-        unit="%"
-        :scale="100"
-        :min="facts?.mean ?? 1"
-        :max="Math.max(8, (facts?.end ?? 1) * 1.2)"
-        :step="0.01"
-        :value="facts?.end ?? 1"
-        :solved="solved === 'end'"
-        @input="preview(withValue('end', $event))"
-        @change="keep(withValue('end', $event))"
-      />
-      <NumberSlider
-        label="Softness"
-        unit="%"
-        :scale="100"
-        :min="0"
-        :max="1"
-        :step="0.01"
-        :value="shape.softness ?? 0.5"
-        @input="preview({ ...shape, softness: $event })"
-        @change="keep({ ...shape, softness: $event })"
-      />
-    </template>
+    <NumberSlider
+      v-for="field in fields"
+      :key="field.label"
+      unit="%"
+      :scale="100"
+      :step="0.01"
+      :label="field.label"
+      :min="field.min"
+      :max="field.max"
+      :value="field.value"
+      :solved="field.solved"
+      @input="preview(field.become($event))"
+      @change="keep(field.become($event))"
+    />
+    <button
+      v-if="shape.shape === 'dip'"
+      class="btn justify-center"
+      :disabled="!facts?.smooth_strength"
+      :title="facts?.smooth_strength ? '' : 'The mean is at the smooth floor: any dip repeats frames.'"
+      @click="keep({ ...shape, strength: facts!.smooth_strength })"
+    >
+      Strongest that stays smooth
+    </button>
 
     <NumberSlider
       v-if="open"

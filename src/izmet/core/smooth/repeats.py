@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.edit import Edit, Take
-from izmet.core.retime.curve import Frames
+from izmet.core.retime.solve import Frames
 
 
 def smooth_floor(edit: Edit, take: Take) -> float:

@@ -11,7 +11,7 @@ from izmet.core.derived import derive
 from izmet.core.edit import Build, Dip, Pin, Steady
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
-from izmet.core.retime.curve import solve
+from izmet.core.retime.solve import solve
 from tests.core.examples import tied_edit
 
 RATES = [Fraction(text) for text in ("24000/1001", "24", "25", "30000/1001", "30", "50", "60", "120")]
