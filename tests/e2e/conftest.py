@@ -11,9 +11,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=30_000)  # a shared machine may be busy; these are no measurements of speed
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",

@@ -75,5 +75,5 @@ def test_demo_screen(demo, page: Page):
     page.get_by_role("button", name="run-up on downbeat").click()
     page.get_by_role("button", name="Play").click()
     health = page.get_by_test_id("playback")
-    expect(health).to_have_attribute("data-drawn", re.compile(r"^\d{2}"), timeout=15000)
+    expect(health).to_have_attribute("data-drawn", re.compile(r"^\d{2}"))
     page.get_by_role("button", name="Pause").click()

@@ -66,12 +66,8 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
 
     # Files go in together; the song becomes the music, the take is chosen when it has been read.
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Bell Harbour.wav")).to_have_attribute(
-        "aria-pressed", "true", timeout=20000
-    )
-    expect(page.get_by_role("button", name="Tern at the gate.mp4")).to_have_attribute(
-        "aria-pressed", "true", timeout=20000
-    )
+    expect(page.get_by_role("button", name="Bell Harbour.wav")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="Tern at the gate.mp4")).to_have_attribute("aria-pressed", "true")
     expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
 
     # Cues: found, set with a key, given a kind, moved to the exact time, deleted.
@@ -179,9 +175,7 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     notes = tmp_path / "notes.mp4"
     notes.write_text("not a film")
     page.get_by_label("Files for the shelf").set_input_files(notes)
-    expect(page.get_by_role("button", name="notes.mp4").first).to_contain_text(
-        "cannot be read", timeout=20000
-    )
+    expect(page.get_by_role("button", name="notes.mp4").first).to_contain_text("cannot be read")
     expect(page.get_by_role("button", name="Read notes.mp4 again")).to_be_visible()
     empty = tmp_path / "empty.wav"
     empty.touch()
@@ -195,7 +189,7 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     ]
     page.get_by_label("Files for the shelf").set_input_files(files)
     expect(page.get_by_role("button", name="b.mp4", exact=False).first).to_have_attribute(
-        "aria-pressed", "true", timeout=20000
+        "aria-pressed", "true"
     )
     for frame in (ACTION, IMPACT):
         look_at(page, frame)
@@ -224,4 +218,4 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     with page.expect_file_chooser() as chooser:
         missing.get_by_role("button", name="Link").click()
     chooser.value.set_files(files[1])
-    expect(missing).to_be_hidden(timeout=20000)
+    expect(missing).to_be_hidden()
