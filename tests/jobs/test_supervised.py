@@ -44,7 +44,16 @@ def wait_for(condition, what: str) -> None:
 
 def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
     others = set(workers())
-    server = Server(tmp_path / "data")
+    data = tmp_path / "data"
+    left = (
+        data / "incoming" / "tmp1",
+        data / "exports" / "9.mp4.part",
+        data / "derived" / "v1" / ".part-x" / "pack",
+    )
+    for part in left:
+        part.parent.mkdir(parents=True, exist_ok=True)
+        part.write_bytes(b"half")
+    server = Server(data)
     try:
         job = call(server, "/edits/1/exports", {"revision": laid["revision"], "format": "webm"})
         path = f"/jobs/{job['id']}"
@@ -55,7 +64,8 @@ def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
         done = call(server, path)
         assert done["state"] == "done", done
         assert done["result"]["all_exact"]
-        exports = list((tmp_path / "data" / "exports").iterdir())
+        exports = list((data / "exports").iterdir())
+        assert not any(part.exists() for part in left)
         assert [file.name for file in exports] == [f"{job['id']}.webm"]
         assert read_numbers(exports[0]) == laid["derived"]["map"]["source"]
     finally:

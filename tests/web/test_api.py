@@ -271,6 +271,19 @@ def test_work_left_by_a_dead_worker_is_done_again_then_failed_with_a_retry(desk,
     assert desk.get(f"/jobs/{job['id']}")["state"] == "done"
 
 
+def test_a_file_whose_reading_keeps_dying_is_shown_as_failed(desk, tmp_path):
+    asset = desk.upload(write_numbered(tmp_path / "take.mp4", 5), "take")
+    for _ in range(jobrows.MOST_ATTEMPTS):
+        with database.connection_context():
+            jobrows.claim()
+            Job.update(heartbeat=time.time() - 60).execute()
+            jobrows.sweep()
+    assert desk.asset(asset["sha256"])["error"]["code"] == "worker-lost"
+    desk.post(f"/assets/{asset['sha256']}/retry", status=202)
+    desk.work()
+    assert desk.asset(asset["sha256"])["state"] == "ready"
+
+
 def test_a_fault_inside_a_job_is_told_without_a_trace(desk, laid, monkeypatch):
     job = desk.post(f"/edits/{laid['id']}/exports", {"revision": laid["revision"], "format": "mkv"}, 202)
     monkeypatch.setattr(working, "export_stored", lambda *args: 1 / 0)

@@ -35,16 +35,9 @@ SONG_STEPS = 4
 
 
 def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
-    """Read a file and keep what was found; note a refusal on the asset and raise it on."""
-    try:
-        facts = (
-            read_take(assets, asset, progress)
-            if asset.kind == "take"
-            else read_song_file(assets, asset, progress)
-        )
-    except Refusal as refusal:
-        Asset.update(state="failed", error=refusal.as_dict()).where(Asset.sha256 == asset.sha256).execute()
-        raise
+    """Read a file and keep what was found. Raises Refusal when it cannot be read."""
+    read = read_take if asset.kind == "take" else read_song_file
+    facts = read(assets, asset, progress)
     Asset.update(state="ready", facts=facts, error=None).where(Asset.sha256 == asset.sha256).execute()
 
 

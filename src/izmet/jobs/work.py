@@ -40,13 +40,13 @@ class Worker:
         except jobrows.Cancelled:
             jobrows.end(job.id, "cancelled")
         except Refusal as refusal:
-            jobrows.end(job.id, "failed", error=refusal.as_dict())
+            jobrows.fail(job, refusal)
         except Exception:
             log.exception("job %s failed", job.id)
             fault = Refusal(
                 "internal", "Something went wrong inside Izmet.", remedy="Try again; see the server's log."
             )
-            jobrows.end(job.id, "failed", error=fault.as_dict())
+            jobrows.fail(job, fault)
 
     def _do(self, job: Job, heart: _Heart) -> Any:
         match job.kind:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -21,10 +22,17 @@ class DataFolder:
         return cls(Path(os.environ.get("IZMET_DATA") or platformdirs.user_data_dir("izmet")).resolve())
 
     def prepare(self) -> DataFolder:
-        """Create what is missing and clear what an interrupted upload left."""
+        """Create what is missing."""
         for folder in (self.root, self.assets, self.derived, self.incoming, self.exports):
             folder.mkdir(parents=True, exist_ok=True)
         return self
+
+    def clear_interrupted(self) -> None:
+        """Remove what a killed upload, reading or export had begun. Call it before any of them can run."""
+        for part in (*self.incoming.iterdir(), *self.exports.glob("*.part")):
+            part.unlink()
+        for part in self.derived.glob("*/.part-*"):
+            shutil.rmtree(part)
 
     @property
     def database(self) -> Path:

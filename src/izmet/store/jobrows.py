@@ -11,7 +11,7 @@ import time
 from typing import Any
 
 from izmet.core.refusal import Refusal
-from izmet.store.models import Job, database
+from izmet.store.models import Asset, Job, database
 
 STALE_SECONDS = 6.0
 MOST_ATTEMPTS = 3
@@ -61,6 +61,13 @@ def end(id: int, state: str, result: Any = None, error: Any = None) -> None:
     ).execute()
 
 
+def fail(job: Job, error: Refusal) -> None:
+    """Note that a running job failed, and with it the file that it was reading."""
+    end(job.id, "failed", error=error.as_dict())
+    if job.kind == "read":
+        Asset.update(state="failed", error=error.as_dict()).where(Asset.sha256 == job.args["asset"]).execute()
+
+
 def cancel(id: int) -> None:
     """Ask a job to stop: at once when it waits, at its next heartbeat when it runs."""
     now = time.time()
@@ -88,11 +95,11 @@ def sweep() -> int:
         remedy="Try again; if it stops again, report it.",
     )
     now = time.time()
-    Job.update(state="cancelled", changed=now).where(stale & Job.cancel).execute()
-    Job.update(state="failed", error=lost.as_dict(), changed=now).where(
-        stale & (Job.attempts >= MOST_ATTEMPTS)
-    ).execute()
-    Job.update(state="queued", changed=now).where(stale).execute()
+    with database.atomic("IMMEDIATE"):
+        Job.update(state="cancelled", changed=now).where(stale & Job.cancel).execute()
+        for job in list(Job.select().where(stale & (Job.attempts >= MOST_ATTEMPTS))):
+            fail(job, lost)
+        Job.update(state="queued", changed=now).where(stale).execute()
     return Job.select().where(Job.state == "queued").count()
 
 

@@ -43,6 +43,7 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
     server = waitress.create_server(
         app, sockets=[listener], threads=THREADS, max_request_body_size=1 << 40, channel_timeout=600
     )
+    folder.clear_interrupted()
     supervisor = Supervisor(folder)
     supervisor.start()
     signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
