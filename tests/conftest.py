@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
@@ -13,6 +14,12 @@ from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from tests.desk import Desk, lay
+
+# A busy machine is no fault of the code: how long an example takes is for the bench to tell.
+settings.register_profile(
+    "izmet", settings.default, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("izmet")
 
 
 @pytest.fixture(scope="session")

@@ -41,7 +41,7 @@ def tied(draw):
     return tied_edit(ties, shapes, rate, take_rate, frames=2200)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(tied())
 def test_every_tie_lands_on_its_frame_and_nothing_is_seen_early(edit):
     curve = solve(edit, edit.clips[0])
