@@ -26,7 +26,7 @@ export interface PlaybackStats {
   playing: boolean
   drawn: number
   late: number
-  /** Greatest distance between the frame shown and the audio clock, in output frames. */
+  /** Greatest lasting distance between the middle of the frame shown and the audio clock, in output frames. */
   drift: number
 }
 
@@ -60,6 +60,7 @@ export function usePlayback(show: ShowFrame) {
   let lastTick = 0
   let frame = -1
   let clickedUntil = 0
+  let drifted = 0
   let fetchedUntil = 0
 
   async function play(): Promise<void> {
@@ -145,8 +146,9 @@ export function usePlayback(show: ShowFrame) {
     view.playhead = (frame + 1e-3) / view.outputRate
     if (!inside) return show(null)
     stats.late += passed
-    const off = Math.abs(heard * view.outputRate - (frame + 0.5)) - 0.5
-    stats.drift = Math.max(stats.drift, off)
+    // The hardware's clock moves in steps; drift is what stays when they are smoothed away.
+    drifted += (heard * view.outputRate - (frame + 0.5) - drifted) * SMOOTHING
+    stats.drift = Math.max(stats.drift, Math.abs(drifted))
     const bitmap = bitmapOf(frame)
     if (bitmap) {
       stats.drawn += 1
@@ -182,6 +184,7 @@ export function usePlayback(show: ShowFrame) {
 
   async function warmUp(): Promise<void> {
     const start = Math.floor(view.playhead * view.outputRate)
+    drifted = 0
     fetchedUntil = start + AHEAD_FRAMES - 1
     await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => fetchOf(start + ahead)))
   }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import signal
 import socket
 import sys
@@ -30,6 +31,9 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
         Refusal: the port is taken.
     """
     app = create_app(folder)
+    # What is loaded now stays: looking through it for garbage would only make a drag stutter.
+    gc.collect()
+    gc.freeze()
     listener = socket.socket()
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
