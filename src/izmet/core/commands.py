@@ -373,12 +373,21 @@ def apply(edit: Edit, command: Command) -> Edit:
         Refusal: the command names something that is not there, or what it asks
             for cannot be solved.
     """
-    try:
-        changed = command.on(edit)
-    except ValueError as error:
-        raise _as_refusal(error) from None
+    changed = attempt(edit, command)
     check(changed)
     return changed
+
+
+def attempt(edit: Edit, command: Command) -> Edit:
+    """The edit after a command, not yet solved: for a dry run, whose derivation solves it next.
+
+    Raises:
+        Refusal: the command names something that is not there.
+    """
+    try:
+        return command.on(edit)
+    except ValueError as error:
+        raise _as_refusal(error) from None
 
 
 def check(edit: Edit) -> None:

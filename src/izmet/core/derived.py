@@ -116,7 +116,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, passed: Frames) -> DerivedClip:
         spans=[_span(clip, curve, index, floor, passed) for index in range(len(clip.spans))],
         floor=floor,
         source=np.round(curve.source, DRAWN_DECIMALS).tolist(),
-        speed=np.round(curve.speed_at(curve.frames), DRAWN_DECIMALS).tolist(),
+        speed=np.round(curve.speed, DRAWN_DECIMALS).tolist(),
         steps=passed.tolist(),
     )
 

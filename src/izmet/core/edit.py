@@ -9,7 +9,8 @@ docs/edit.schema.json, generated from these models, for programs.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated, Literal, TypeVar
+from functools import cached_property
+from typing import Annotated, Literal, NoReturn, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
@@ -21,7 +22,7 @@ VERSION = 1
 CHANGE_LIMITS = (0.02, 0.98)
 """How early and how late in its span a build may change speed."""
 
-T = TypeVar("T", "Take", "Clip", "Cue", "Moment")
+T = TypeVar("T", "Take", "Clip", "Moment")
 
 CueKind = Literal["beat", "downbeat", "kick", "snare", "hat", "bass", "drop", "roll", "hand"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
@@ -69,6 +70,11 @@ class Song(Frozen):
     duration: Annotated[float, Field(gt=0, description="seconds")]
     sample_rate: Annotated[int, Field(gt=0)]
     cues: tuple[Cue, ...] = ()
+
+    @cached_property
+    def by_id(self) -> dict[str, Cue]:
+        """The cues by their ids: a song has thousands, and a drag looks up a few at every step."""
+        return {cue.id: cue for cue in self.cues}
 
 
 class Moment(Frozen):
@@ -224,7 +230,8 @@ class Edit(Frozen):
 
     def cue(self, id: str) -> Cue:
         """The cue with this id. Raises Refusal when there is none."""
-        return _find(self.song.cues if self.song else (), id, "cue")
+        found = self.song.by_id.get(id) if self.song else None
+        return found or _none(id, "cue")
 
     def moment(self, take: str, id: str) -> Moment:
         """The moment of a take. Raises Refusal when there is none."""
@@ -235,6 +242,10 @@ def _find(parts: Iterable[T], id: str, kind: str) -> T:
     for part in parts:
         if part.id == id:
             return part
+    _none(id, kind)
+
+
+def _none(id: str, kind: str) -> NoReturn:
     raise Refusal(f"no-such-{kind}", f"There is no {kind} {id}.", where=id, remedy="Reload the edit.")
 
 

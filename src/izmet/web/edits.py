@@ -7,7 +7,7 @@ from typing import Any
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from izmet.core.commands import Relink, UseSong, UseTake, apply
+from izmet.core.commands import Relink, UseSong, UseTake, attempt
 from izmet.core.derived import Derived
 from izmet.core.edit import Edit, parse_edit
 from izmet.core.refusal import Refusal
@@ -89,7 +89,7 @@ def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
 @api.post("/<int:id>/dry-run", responses={200: Derived})
 def dry_run(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """What would follow from a command, without keeping it: for live dragging."""
-    return answer(derived_of(apply(edits.at_base(path.id, body.base), body.command)))
+    return answer(derived_of(attempt(edits.at_base(path.id, body.base), body.command)))
 
 
 @api.post("/<int:id>/undo", responses={200: schemas.EditState})

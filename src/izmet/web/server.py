@@ -13,6 +13,7 @@ import waitress
 from izmet.core.refusal import Refusal
 from izmet.jobs.supervisor import Supervisor
 from izmet.store.datafolder import DataFolder
+from izmet.store.models import database
 from izmet.web.app import create_app
 
 HOST = "127.0.0.1"
@@ -31,6 +32,9 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
         Refusal: the port is taken.
     """
     app = create_app(folder)
+    # SQLite folds its log into the file when the last connection closes; one that stays open spares
+    # every request that work on the disk.
+    database.connect()
     # What is loaded now stays: looking through it for garbage would only make a drag stutter.
     gc.collect()
     gc.freeze()
@@ -57,3 +61,4 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
     finally:
         supervisor.stop()
         server.close()
+        database.close()

@@ -34,21 +34,21 @@ class Profile:
         area = float(np.sum(np.diff(u) * (v[1:] + v[:-1]) / 2))
         return cls(u, v / area)
 
-    def _local(self, at: Floats) -> tuple[NDArray[np.intp], Floats, Floats]:
-        piece = np.clip(np.searchsorted(self.u, at, side="right") - 1, 0, len(self.u) - 2)
-        width = self.u[piece + 1] - self.u[piece]
-        x = np.divide(at - self.u[piece], width, out=np.ones_like(at), where=width > 0)
-        return piece, width, np.clip(x, 0.0, 1.0)
-
     def speed(self, at: Floats) -> Floats:
         """Relative speed at each ``u``, shape as given. After a hard change, the new speed."""
-        piece, _, x = self._local(at)
-        rise = self.v[piece + 1] - self.v[piece]
-        return self.v[piece] + rise * x * x * (3 - 2 * x)
+        return self.speed_and_advance(at)[0]
 
     def advance(self, at: Floats) -> Floats:
         """Part of the span's source frames passed at each ``u``: the integral of ``speed`` from 0."""
-        piece, width, x = self._local(at)
-        whole = np.concatenate([[0.0], np.cumsum(np.diff(self.u) * (self.v[1:] + self.v[:-1]) / 2)])
-        rise = self.v[piece + 1] - self.v[piece]
-        return whole[piece] + width * (self.v[piece] * x + rise * x**3 * (1 - x / 2))
+        return self.speed_and_advance(at)[1]
+
+    def speed_and_advance(self, at: Floats) -> tuple[Floats, Floats]:
+        """Both at once, each of the shape given: a drag asks for both at every step."""
+        widths, rises = np.diff(self.u), np.diff(self.v)
+        whole = np.concatenate([[0.0], np.cumsum(widths * (self.v[:-1] + rises / 2))])
+        piece = self.u[1:-1].searchsorted(at, side="right")
+        low, rise, width = self.v[piece], rises[piece], widths[piece]
+        x = np.divide(at - self.u[piece], width, out=np.ones_like(at), where=width > 0)
+        x = np.minimum(x, 1.0)
+        risen = rise * x * x
+        return low + risen * (3 - 2 * x), whole[piece] + width * x * (low + risen * (1 - x / 2))

@@ -43,37 +43,28 @@ class Curve:
 
     @cached_property
     def source(self) -> Floats:
-        """Source positions at ``frames``, shape (count,)."""
-        return self.source_at(self.frames)
+        """Source positions at ``frames``, shape (count,), in source frames. Exact at every pin."""
+        return self._evaluated[0]
+
+    @cached_property
+    def speed(self) -> Floats:
+        """Speed at ``frames``, shape (count,); at a pin, that of the span which begins there."""
+        return self._evaluated[1]
 
     @cached_property
     def shown(self) -> Frames:
         """The source frame that is seen at each of ``frames``, shape (count,)."""
         return np.floor(self.source + FRAME_TOLERANCE).astype(np.int64)
 
-    def _spans(self, n: Frames) -> NDArray[np.intp]:
-        starts = np.array([pin.n for pin in self.pins[:-1]])
-        return np.clip(np.searchsorted(starts, n, side="right") - 1, 0, len(starts) - 1)
-
-    def source_at(self, n: Frames) -> Floats:
-        """Source positions, shape as ``n``, in source frames. Exact at every pin."""
-        span_of, source = self._spans(n), np.empty(n.shape)
-        for index, profile in enumerate(self.profiles):
-            here = span_of == index
-            left, right = self.pins[index], self.pins[index + 1]
-            u = (n[here] - left.n) / max(1, right.n - left.n)
-            source[here] = left.p + (right.p - left.p) * profile.advance(u)
-        source[n == self.pins[-1].n] = self.pins[-1].p
-        return source
-
-    def speed_at(self, n: Frames) -> Floats:
-        """Speed at each output frame, shape as ``n``; at a pin, that of the span which begins there."""
-        span_of, speed = self._spans(n), np.empty(n.shape)
-        for index, profile in enumerate(self.profiles):
-            here = span_of == index
-            left, right = self.pins[index], self.pins[index + 1]
-            speed[here] = self.means[index] * profile.speed((n[here] - left.n) / max(1, right.n - left.n))
-        return speed
+    @cached_property
+    def _evaluated(self) -> tuple[Floats, Floats]:
+        source, speed = [], []
+        for (left, right), profile, mean in zip(pairwise(self.pins), self.profiles, self.means, strict=True):
+            relative, passed = profile.speed_and_advance(np.arange(right.n - left.n) / max(1, right.n - left.n))
+            source.append(left.p + (right.p - left.p) * passed)
+            speed.append(mean * relative)
+        last = self.means[-1] * self.profiles[-1].v[-1]
+        return np.concatenate([*source, [self.pins[-1].p]]), np.concatenate([*speed, [last]])
 
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
         """Speed into and out of the pin with this index; None where the clip begins or ends."""
