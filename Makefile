@@ -18,7 +18,7 @@ serve: $(MARKS)/python $(STATIC)
 test: lint $(MARKS)/chromium
 	@$(PY) -m pytest
 
-lint: $(MARKS)/python $(MARKS)/node $(STATIC)
+lint: $(MARKS)/checks $(MARKS)/node $(STATIC)
 	@.venv/bin/ruff format --check -q . && .venv/bin/ruff check -q .
 	@.venv/bin/mypy --no-error-summary
 	@.venv/bin/lint-imports > $(MARKS)/imports.log || { cat $(MARKS)/imports.log; exit 1; }
@@ -32,21 +32,22 @@ types: $(MARKS)/python $(MARKS)/node
 	@$(PY) scripts/describe.py
 	@cd frontend && npm run -s types -- -o src/api/schema.d.ts > /dev/null
 
-format: $(MARKS)/python $(MARKS)/node
+format: $(MARKS)/checks $(MARKS)/node
 	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .
 	@cd frontend && npm run -s format > /dev/null
 
-bench: $(MARKS)/python $(STATIC) $(MARKS)/chromium
+bench: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
 	@$(PY) -m bench.run
 
-screenshots: $(MARKS)/python $(STATIC) $(MARKS)/chromium
+screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
 	@$(PY) scripts/screenshots.py
 
-# Pins all Python packages with hashes, from requirements.in.
+# Pins all Python packages with hashes: what the app runs on, and what it is checked with.
 lock: $(MARKS)/python
 	@$(PY) -m venv $(MARKS)/lock && $(MARKS)/lock/bin/pip -q install pip-tools
-	@$(MARKS)/lock/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links \
-	  --allow-unsafe --strip-extras --output-file requirements.txt requirements.in
+	@for name in requirements requirements-dev; do \
+	  $(MARKS)/lock/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links \
+	    --allow-unsafe --strip-extras --output-file $$name.txt $$name.in || exit 1; done
 
 clean:
 	@rm -rf .venv frontend/node_modules $(MARKS) src/izmet/web/static
@@ -60,6 +61,11 @@ $(MARKS)/python: requirements.txt pyproject.toml | check-tools
 	@scripts/make-venv
 	@.venv/bin/pip -q install --disable-pip-version-check --require-hashes -r requirements.txt
 	@.venv/bin/pip -q install --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(MARKS)/checks: requirements-dev.txt | $(MARKS)/python
+	@echo "Setting up what checks it…"
+	@.venv/bin/pip -q install --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	@touch $@
 
 $(MARKS)/node: frontend/package-lock.json frontend/package.json frontend/.npmrc | check-tools

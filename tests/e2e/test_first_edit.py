@@ -1,5 +1,6 @@
 """From an empty start to a proven export, as a person would: by role and label, in a real browser."""
 
+import base64
 import json
 import re
 from pathlib import Path
@@ -53,6 +54,20 @@ def cue(page: Page, kind: str, time: float):
 
 def state(page: Page) -> dict:
     return page.request.get(page.url.replace("/edits/", "/api/edits/")).json()
+
+
+def drop_on_shelf(page: Page, files: list[Path]) -> None:
+    """Drop files as a file manager does."""
+    load = """async (files) => {
+      const transfer = new DataTransfer()
+      for (const { name, data } of files) {
+        transfer.items.add(new File([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], name))
+      }
+      return transfer
+    }"""
+    loaded = [{"name": file.name, "data": base64.b64encode(file.read_bytes()).decode()} for file in files]
+    transfer = page.evaluate_handle(load, loaded)
+    page.get_by_role("complementary", name="Shelf").dispatch_event("drop", {"dataTransfer": transfer})
 
 
 def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, page: Page, tmp_path: Path):
@@ -187,7 +202,7 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
         write_clicks(tmp_path / "a.wav", BEATS, 7),
         write_numbered(tmp_path / "b.mp4", 240, size=(320, 180)),
     ]
-    page.get_by_label("Files for the shelf").set_input_files(files)
+    drop_on_shelf(page, files)
     expect(page.get_by_role("button", name="b.mp4", exact=False).first).to_have_attribute(
         "aria-pressed", "true"
     )
@@ -219,3 +234,11 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
         missing.get_by_role("button", name="Link").click()
     chooser.value.set_files(files[1])
     expect(missing).to_be_hidden()
+
+    # An export can be stopped on its way, and leaves nothing behind.
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("radio", name="WebM").click()
+    page.get_by_role("button", name="Export WEBM").click()
+    page.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_text("The export was cancelled; nothing was kept.")).to_be_visible()
+    assert list((tmp_path / "data" / "exports").iterdir()) == []

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import cached_property
-from typing import Annotated, Literal, NoReturn, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
@@ -231,7 +231,9 @@ class Edit(Frozen):
     def cue(self, id: str) -> Cue:
         """The cue with this id. Raises Refusal when there is none."""
         found = self.song.by_id.get(id) if self.song else None
-        return found or _none(id, "cue")
+        if found is None:
+            raise _none(id, "cue")
+        return found
 
     def moment(self, take: str, id: str) -> Moment:
         """The moment of a take. Raises Refusal when there is none."""
@@ -242,11 +244,11 @@ def _find(parts: Iterable[T], id: str, kind: str) -> T:
     for part in parts:
         if part.id == id:
             return part
-    _none(id, kind)
+    raise _none(id, kind)
 
 
-def _none(id: str, kind: str) -> NoReturn:
-    raise Refusal(f"no-such-{kind}", f"There is no {kind} {id}.", where=id, remedy="Reload the edit.")
+def _none(id: str, kind: str) -> Refusal:
+    return Refusal(f"no-such-{kind}", f"There is no {kind} {id}.", where=id, remedy="Reload the edit.")
 
 
 def parse_edit(document: object) -> Edit:

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { frameOf, partOf, type Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
+import { useMomentMoves } from '@/composables/useMomentMoves'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { useEdit } from '@/stores/edit'
@@ -119,37 +120,16 @@ function scrub(event: PointerEvent): void {
   drag(event, look, () => undefined)
 }
 
-function move(event: PointerEvent, moment: Moment): void {
-  const take = view.take
-  if (!take) return
+const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(local(event)))
+
+function grab(event: PointerEvent, moment: Moment): void {
   view.select({ kind: 'moment', moment: moment.id })
   view.lookAt(moment.frame)
-  let frame = moment.frame
-  const command = () => ({ do: 'change-moment', take: take.id, moment: moment.id, frame }) as const
-  drag(
-    event,
-    (at) => {
-      frame = Math.max(0, Math.min(take.frames - 1, Math.round(source.value.at(local(at)))))
-      view.lookAt(frame)
-      void edit.dryRun(command())
-    },
-    (moved) => moved && void edit.run(command()),
-  )
+  dragMoment(event, moment)
 }
 
-function keys(event: KeyboardEvent, moment: Moment): void {
-  const take = view.take
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-  if (!take) return
-  if (event.key === 'Delete') void edit.run({ do: 'remove-moment', take: take.id, moment: moment.id })
-  else if (step) {
-    const frame = moment.frame + step * (event.shiftKey ? 10 : 1)
-    view.lookAt(frame)
-    void edit.run({ do: 'change-moment', take: take.id, moment: moment.id, frame })
-  } else return
-  event.preventDefault()
-  event.stopPropagation()
-}
+const remove = (moment: Moment) =>
+  void edit.run({ do: 'remove-moment', take: view.take?.id ?? '', moment: moment.id })
 </script>
 
 <template>
@@ -167,8 +147,8 @@ function keys(event: KeyboardEvent, moment: Moment): void {
       :style="{ transform: `translateX(${source.x(moment.frame)}px)` }"
       :aria-label="`Moment ${moment.label || moment.kind}, frame ${moment.frame}`"
       :title="`${moment.label || moment.kind}: frame ${moment.frame}. Drag to move.`"
-      @pointerdown="move($event, moment)"
-      @keydown="keys($event, moment)"
+      @pointerdown="grab($event, moment)"
+      @keydown="momentKeys($event, moment, () => remove(moment))"
       @focus="view.select({ kind: 'moment', moment: moment.id })"
     >
       <span class="h-full w-0.5 bg-tie-ink" />

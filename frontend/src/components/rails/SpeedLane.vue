@@ -6,6 +6,7 @@ import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
+import { handleKeys } from '@/lib/handleKeys'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -193,13 +194,15 @@ function grab(event: PointerEvent, handle: Handle): void {
 
 function keys(event: KeyboardEvent, handle: Handle): void {
   const clip = view.clip
-  const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key]
-  if (!clip || span.value === null || !step) return
-  event.preventDefault()
-  event.stopPropagation()
-  const value = (handle.value + step * (event.shiftKey ? 10 : 1)) / 100
-  const part = handle.name === 'Reach' ? value / 2 : value
-  void edit.run({ do: 'shape-span', clip: clip.id, span: span.value, shape: handle.moved(value, part) })
+  if (!clip || span.value === null) return
+  const index = span.value
+  handleKeys(event, {
+    step: (by, far) => {
+      const value = (handle.value + by * (far ? 10 : 1)) / 100
+      const part = handle.name === 'Reach' ? value / 2 : value
+      void edit.run({ do: 'shape-span', clip: clip.id, span: index, shape: handle.moved(value, part) })
+    },
+  })
 }
 
 function press(event: PointerEvent): void {

@@ -4,8 +4,10 @@ import { computed, ref } from 'vue'
 import type { Cue, Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
+import { useMomentMoves } from '@/composables/useMomentMoves'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
+import { handleKeys } from '@/lib/handleKeys'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -111,22 +113,13 @@ function pull(event: PointerEvent, moment: Moment): void {
   )
 }
 
+const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(local(event).x))
+
 function dragTop(event: PointerEvent, pin: string, id: string): void {
-  const take = view.take
   const moment = momentOf(id)
-  if (!take || !moment) return
+  if (!moment) return
   view.select({ kind: 'pin', pin })
-  let frame = moment.frame
-  const command = () => ({ do: 'change-moment', take: take.id, moment: id, frame }) as const
-  drag(
-    event,
-    (at) => {
-      frame = Math.max(0, Math.min(take.frames - 1, Math.round(source.value.at(local(at).x))))
-      view.lookAt(frame)
-      void edit.dryRun(command())
-    },
-    (moved) => moved && void edit.run(command()),
-  )
+  dragMoment(event, moment)
 }
 
 function dragBottom(event: PointerEvent, pin: string, cueId: string): void {
@@ -146,19 +139,11 @@ function dragBottom(event: PointerEvent, pin: string, cueId: string): void {
 }
 
 function topKeys(event: KeyboardEvent, pin: string, id: string): void {
-  const take = view.take
   const moment = momentOf(id)
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-  if (!take || !moment) return
-  if (event.key === 'Delete' && view.clip) void edit.run({ do: 'remove-pin', clip: view.clip.id, pin })
-  else if (step) {
-    const frame = moment.frame + step * (event.shiftKey ? 10 : 1)
-    view.lookAt(frame)
-    void edit.run({ do: 'change-moment', take: take.id, moment: id, frame })
-  } else return
-  event.preventDefault()
-  event.stopPropagation()
+  if (moment) momentKeys(event, moment, () => removePin(pin))
 }
+
+const removePin = (pin: string) => void (view.clip && edit.run({ do: 'remove-pin', clip: view.clip.id, pin }))
 
 /** The next cue on one side that lands on another frame; several may share an instant. */
 function cueBeside(id: string, step: number): Cue | undefined {
@@ -169,15 +154,14 @@ function cueBeside(id: string, step: number): Cue | undefined {
 
 function bottomKeys(event: KeyboardEvent, pin: string, cueId: string): void {
   const clip = view.clip
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!clip) return
-  if (event.key === 'Delete') void edit.run({ do: 'remove-pin', clip: clip.id, pin })
-  else if (step) {
-    const next = cueBeside(cueId, step)
-    if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
-  } else return
-  event.preventDefault()
-  event.stopPropagation()
+  handleKeys(event, {
+    step: (by) => {
+      const next = cueBeside(cueId, by)
+      if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
+    },
+    remove: () => removePin(pin),
+  })
 }
 
 function knobKeys(event: KeyboardEvent, moment: Moment): void {

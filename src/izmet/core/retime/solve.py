@@ -60,7 +60,9 @@ class Curve:
     def _evaluated(self) -> tuple[Floats, Floats]:
         source, speed = [], []
         for (left, right), profile, mean in zip(pairwise(self.pins), self.profiles, self.means, strict=True):
-            relative, passed = profile.speed_and_advance(np.arange(right.n - left.n) / max(1, right.n - left.n))
+            relative, passed = profile.speed_and_advance(
+                np.arange(right.n - left.n) / max(1, right.n - left.n)
+            )
             source.append(left.p + (right.p - left.p) * passed)
             speed.append(mean * relative)
         last = self.means[-1] * self.profiles[-1].v[-1]

@@ -1,0 +1,80 @@
+"""An edit's history: whatever is done, undone and redone, the store agrees with a tree kept by hand."""
+
+import tempfile
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from izmet.core.commands import Configure
+from izmet.core.edit import Edit
+from izmet.core.refusal import Refusal
+from izmet.store import edits
+from izmet.store.database import open_database
+from izmet.store.datafolder import DataFolder
+from izmet.store.models import database
+
+STEPS = st.lists(
+    st.one_of(st.just("undo"), st.just("redo"), st.text("abc", min_size=1, max_size=3)), max_size=20
+)
+
+
+@pytest.fixture(scope="module")
+def store():
+    with tempfile.TemporaryDirectory() as name:
+        open_database(DataFolder(Path(name)).prepare())
+        with database.connection_context():
+            yield
+
+
+class Tree:
+    """Titles by revision, each with its parent: what the store should hold."""
+
+    def __init__(self, title: str):
+        self.titles, self.parents, self.now = {1: title}, {1: None}, 1
+
+    def add(self, title: str) -> None:
+        if title != self.titles[self.now]:
+            number = len(self.titles) + 1
+            self.titles[number], self.parents[number], self.now = title, self.now, number
+
+    def newest_child(self) -> int | None:
+        return max((child for child, parent in self.parents.items() if parent == self.now), default=None)
+
+
+@settings(max_examples=40)
+@given(steps=STEPS)
+def test_history_is_a_tree_in_which_nothing_is_lost(store, steps):
+    stored = edits.create(Edit(rate=Fraction(60), title="first"))
+    tree = Tree("first")
+    for step in steps:
+        goal = {"undo": tree.parents[tree.now], "redo": tree.newest_child()}.get(step, 0)
+        if goal is None:
+            with pytest.raises(Refusal, match="nothing to"):
+                getattr(edits, step)(stored.id, stored.revision)
+        elif step in ("undo", "redo"):
+            stored = getattr(edits, step)(stored.id, stored.revision)
+            tree.now = goal
+        else:
+            stored = edits.run(stored.id, stored.revision, Configure(title=step))
+            tree.add(step)
+        assert (stored.revision, stored.edit.title) == (tree.now, tree.titles[tree.now])
+        assert stored.can_undo == (tree.parents[tree.now] is not None)
+        assert stored.can_redo == (tree.newest_child() is not None)
+    for number, title in tree.titles.items():
+        assert edits.at_revision(stored.id, number).title == title
+    assert [past.number for past in edits.history(stored.id)] == sorted(tree.titles, reverse=True)
+
+
+@given(behind=st.integers(1, 3))
+def test_a_write_from_an_older_revision_changes_nothing(store, behind):
+    stored = edits.create(Edit(rate=Fraction(60), title="first"))
+    for title in ("second", "third", "fourth"):
+        stored = edits.run(stored.id, stored.revision, Configure(title=title))
+    with pytest.raises(edits.Stale) as stale:
+        edits.run(stored.id, stored.revision - behind, Configure(title="late"))
+    assert stale.value.current == stored == edits.current(stored.id)
+    with pytest.raises(edits.Stale):
+        edits.at_base(stored.id, stored.revision - behind)
