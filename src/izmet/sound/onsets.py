@@ -1,7 +1,7 @@
 """How strongly does something begin, at each short step of the music?
 
 Conventions
-    The strength is sampled every ``HOP`` samples of a signal at ``RATE``; frame k is
+    Everything is sampled every ``HOP`` samples of a mono signal at ``RATE``; frame k is
     centred on the instant ``k · HOP / RATE``.
 
 Source: S. Böck, G. Widmer, "Maximum filter vibrato suppression for onset detection",
@@ -10,6 +10,8 @@ bands one frame before).
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 import soxr
@@ -21,11 +23,31 @@ Floats = NDArray[np.float32]
 
 RATE = 44100
 HOP = 441
+FRAME_RATE = RATE / HOP
 WINDOW = 2048
 BANDS_PER_OCTAVE = 12
 LOWEST, HIGHEST = 30.0, 16000.0
+LOW_HZ, HIGH_HZ = 160.0, 5000.0
+"""Where the low band ends and the high band begins."""
+TONES_HZ = (110.0, 2200.0)
+"""Where chords are heard."""
+CHORD_SECONDS = 0.25
 BLOCK = 2048
 """Frames whose spectra are held at once: memory stays flat however long the song."""
+
+
+@dataclass(frozen=True)
+class Onsets:
+    """What begins at each frame, each of shape (frames,): in all, in three bands, and as a change of chord."""
+
+    full: Floats
+    low: Floats
+    mid: Floats
+    high: Floats
+    chord: Floats
+
+    def __len__(self) -> int:
+        return len(self.full)
 
 
 def to_mono(samples: Floats, rate: int) -> Floats:
@@ -36,31 +58,56 @@ def to_mono(samples: Floats, rate: int) -> Floats:
     return mono
 
 
-def onset_strength(mono: Floats, lowest: float = LOWEST, highest: float = HIGHEST) -> Floats:
-    """Onset strength of mono samples at ``RATE`` between two frequencies in Hz, shape (frames,)."""
-    bands = _filterbank(lowest, highest)
+def find_onsets(mono: Floats) -> Onsets:
+    """Onset strengths of mono samples at ``RATE``."""
+    bank, centres = _filterbank()
     window = get_window("hann", WINDOW).astype(np.float32)
     padded = np.pad(mono, (WINDOW // 2, WINDOW // 2))
     frames = np.lib.stride_tricks.sliding_window_view(padded, WINDOW)[::HOP]
-    strength = np.zeros(len(frames), np.float32)
+    parts = [
+        np.ones(len(centres), bool),
+        centres < LOW_HZ,
+        (centres >= LOW_HZ) & (centres < HIGH_HZ),
+        centres >= HIGH_HZ,
+    ]
+    tones = (centres >= TONES_HZ[0]) & (centres < TONES_HZ[1])
+    strengths = np.zeros((len(parts), len(frames)), np.float32)
+    heard = np.zeros((len(frames), int(tones.sum())), np.float32)
     last: Floats | None = None
     for begin in range(0, len(frames), BLOCK):
         spectrum = np.abs(np.fft.rfft(frames[begin : begin + BLOCK] * window, axis=1)).astype(np.float32)
-        logs = np.log10(1 + spectrum @ bands)
+        logs = np.log10(1 + spectrum @ bank)
         before = np.concatenate([logs[:1] if last is None else last, logs[:-1]])
-        rise = logs - maximum_filter1d(before, 3, axis=1)
-        strength[begin : begin + len(logs)] = np.maximum(rise, 0).sum(axis=1)
+        rise = np.maximum(logs - maximum_filter1d(before, 3, axis=1), 0)
+        here = slice(begin, begin + len(logs))
+        for row, part in enumerate(parts):
+            strengths[row, here] = rise[:, part].sum(axis=1)
+        heard[here] = logs[:, tones]
         last = logs[-1:]
-    return strength
+    return Onsets(*strengths, chord=_chord_change(heard))
 
 
-def _filterbank(lowest: float, highest: float) -> Floats:
-    """Triangles on a log scale, shape (bins, bands); bands narrower than a bin are left out."""
-    count = int(np.log2(highest / lowest) * BANDS_PER_OCTAVE) + 2
-    edges = lowest * 2 ** (np.arange(count) / BANDS_PER_OCTAVE)
+def _chord_change(heard: Floats) -> Floats:
+    """How differently the tones sound after each frame from before it, 0..1."""
+    reach = round(CHORD_SECONDS * FRAME_RATE)
+    total = np.cumsum(np.pad(heard, ((reach + 1, reach), (0, 0)), mode="edge"), axis=0, dtype=np.float64)
+    before = total[reach:-reach] - total[: -2 * reach]
+    after = total[2 * reach :] - total[reach:-reach]
+    size = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    alike = np.divide((before * after).sum(axis=1), size, out=np.ones(len(size)), where=size > 0)
+    return (1 - alike).astype(np.float32)
+
+
+def _filterbank() -> tuple[Floats, Floats]:
+    """Triangles on a log scale, shape (bins, bands), and their centres in Hz.
+
+    Bands narrower than a bin are left out.
+    """
+    count = int(np.log2(HIGHEST / LOWEST) * BANDS_PER_OCTAVE) + 2
+    edges = LOWEST * 2 ** (np.arange(count) / BANDS_PER_OCTAVE)
     bins = np.unique(np.round(edges * WINDOW / RATE).astype(int))
-    bank = np.zeros((WINDOW // 2 + 1, max(1, len(bins) - 2)), np.float32)
+    bank = np.zeros((WINDOW // 2 + 1, len(bins) - 2), np.float32)
     for band, (low, middle, high) in enumerate(zip(bins, bins[1:], bins[2:], strict=False)):
         bank[low : middle + 1, band] = np.linspace(0, 1, middle - low + 1)
         bank[middle : high + 1, band] = np.linspace(1, 0, high - middle + 1)
-    return bank
+    return bank, (bins[1:-1] * RATE / WINDOW).astype(np.float32)
