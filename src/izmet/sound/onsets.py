@@ -73,11 +73,11 @@ def find_onsets(mono: Floats) -> Onsets:
     tones = (centres >= TONES_HZ[0]) & (centres < TONES_HZ[1])
     strengths = np.zeros((len(parts), len(frames)), np.float32)
     heard = np.zeros((len(frames), int(tones.sum())), np.float32)
-    last: Floats | None = None
+    last = np.zeros((1, len(centres)), np.float32)  # before the song there is silence
     for begin in range(0, len(frames), BLOCK):
         spectrum = np.abs(np.fft.rfft(frames[begin : begin + BLOCK] * window, axis=1)).astype(np.float32)
         logs = np.log10(1 + spectrum @ bank)
-        before = np.concatenate([logs[:1] if last is None else last, logs[:-1]])
+        before = np.concatenate([last, logs[:-1]])
         rise = np.maximum(logs - maximum_filter1d(before, 3, axis=1), 0)
         here = slice(begin, begin + len(logs))
         for row, part in enumerate(parts):
