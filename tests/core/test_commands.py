@@ -79,14 +79,14 @@ def test_a_moment_at_the_edge_takes_the_edges_place(laid):
 
 def test_a_removed_cue_or_moment_leaves_the_picture_where_it_was(laid):
     before = derive(laid).map
-    for command in (do.RemoveCue(cue="cue-10"), do.RemoveMoment(take="take-1", moment="moment-1")):
+    for command in (do.RemoveCues(cues=("cue-10",)), do.RemoveMoment(take="take-1", moment="moment-1")):
         assert derive(do.apply(laid, command)).map == before
     other = do.UseSong(song=Song(media=MEDIA, duration=60, sample_rate=44100))
     assert derive(do.apply(laid, other)).map == before
 
 
 def test_a_new_rate_keeps_landings_and_pinned_instants(laid):
-    pinned = do.apply(laid, do.RemoveCue(cue="cue-10"))
+    pinned = do.apply(laid, do.RemoveCues(cues=("cue-10",)))
     slower = do.apply(pinned, do.Configure(rate="24"))
     assert derive(slower).clips[0].pins[1].n == 120
     assert exact(do.apply(laid, do.Configure(rate="30000/1001")))
@@ -146,7 +146,7 @@ def test_any_run_of_commands_leaves_an_edit_that_reads_back_the_same(data):
         st.builds(do.ChangeCue, cue=cue, time=st.floats(0, 12)),
         st.builds(do.AddMoment, take=st.just("take-1"), frame=st.integers(0, 199)),
         st.builds(do.AddTie, clip=st.just("clip-1"), cue=cue, moment=moment),
-        st.builds(do.RemoveCue, cue=cue),
+        st.builds(do.RemoveCues, cues=st.tuples(cue)),
         st.builds(do.ShapeSpan, clip=st.just("clip-1"), span=st.integers(0, 2),
                   shape=st.builds(Dip, strength=st.floats(0, 1))),
     )  # fmt: skip

@@ -12,6 +12,11 @@ export type Clip = Schemas['Clip']
 export type Take = Schemas['Take']
 export type Cue = Schemas['Cue']
 export type CueKind = NonNullable<Cue['kind']>
+export type CueSelection = Required<Schemas['CueSelection']>
+export type Section = Schemas['Section']
+export type Analysis = Schemas['Found']
+export type Beats = Schemas['Beats']
+export type CueChanges = Schemas['CueChanges']
 export type Moment = Schemas['Moment']
 export type MomentKind = NonNullable<Moment['kind']>
 export type Asset = Schemas['AssetInfo']
@@ -54,6 +59,9 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown }>): P
 export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
 
 /** The address of something derived from a file. */
-export function partOf(sha256: string, part: 'motion' | 'song.flac' | 'peaks'): string {
+export function partOf(
+  sha256: string,
+  part: 'motion' | 'song.flac' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
+): string {
   return `/api/assets/${sha256}/${part}`
 }

@@ -158,6 +158,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set a cue at every tap, drawn to the music's own attacks where one is near. */
+        post: operations["edits_tap__int_id__taps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cues that a selection takes, saved or not: for a live count. */
+        post: operations["edits_choose_cues__int_id__chosen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/rereading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What taking over the automatic pass anew would change. Cues made by hand are never touched. */
+        get: operations["edits_compare_cues__int_id__rereading_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/reread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take over the automatic pass anew. */
+        post: operations["edits_reread__int_id__reread_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/cues/{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cues as a file for other programs. */
+        get: operations["edits_get_cues__int_id__cues__string_ending__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cues from a file; the body is the file itself. */
+        post: operations["edits_bring_cues__int_id__cues_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/use": {
         parameters: {
             query?: never;
@@ -238,6 +340,57 @@ export interface paths {
         put?: never;
         /** Read a file again that could not be read. */
         post: operations["assets_retry__string_sha256__retry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{sha256}/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the automatic pass found in a song: readings of the beat, how sure it is, cues, sections. */
+        get: operations["assets_get_analysis__string_sha256__analysis_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{sha256}/wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Single samples in three bands: int16, low, middle and high of each sample in turn. */
+        get: operations["assets_get_wave__string_sha256__wave_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{sha256}/slow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a slow copy of a song, to listen to; it can then be fetched as slow-2.flac or slow-4.flac. */
+        post: operations["assets_make_slow__string_sha256__slow_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -494,7 +647,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "drop" | "roll" | "hand";
+            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
             /**
              * Strength
              * @default 1
@@ -508,6 +661,60 @@ export interface components {
             made?: "auto" | "hand";
         };
         /**
+         * CueSelection
+         * @description Which cues something works on: a rule, and cues picked or left out by hand.
+         *
+         *     The rule takes cues of ``kinds`` from ``least`` strength on, between ``begin`` and
+         *     ``end`` (seconds of the song), and of those every ``every``-th from the
+         *     ``phase``-th on. ``extra`` cues are in whatever the rule says, ``without`` are not.
+         */
+        CueSelection: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand")[];
+            /**
+             * Least
+             * @default 0
+             */
+            least?: number;
+            /**
+             * Every
+             * @default 1
+             */
+            every?: number;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase?: number;
+            /**
+             * Begin
+             * @default null
+             */
+            begin?: number | null;
+            /**
+             * End
+             * @default null
+             */
+            end?: number | null;
+            /**
+             * Extra
+             * @default []
+             */
+            extra?: string[];
+            /**
+             * Without
+             * @default []
+             */
+            without?: string[];
+        };
+        /**
          * Derived
          * @description Everything that follows from one edit.
          */
@@ -517,6 +724,8 @@ export interface components {
             map: components["schemas"]["DerivedMap"];
             /** Landings */
             landings: components["schemas"]["Landing"][];
+            /** Loose */
+            loose: components["schemas"]["LooseTie"][];
         };
         /**
          * DerivedClip
@@ -726,7 +935,7 @@ export interface components {
              * Cue Kind
              * @enum {string}
              */
-            cue_kind: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "drop" | "roll" | "hand";
+            cue_kind: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
             /** Cue Time */
             cue_time: number;
             /** Source Frame */
@@ -747,6 +956,22 @@ export interface components {
             repeats_around: number;
             /** Exact */
             readonly exact: boolean;
+        };
+        /**
+         * LooseTie
+         * @description A tie whose cue is gone, and the cue of the song that is nearest to where it was.
+         */
+        LooseTie: {
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /** Label */
+            label: string;
+            /** Was */
+            was: number;
+            /** Proposed */
+            proposed: string | null;
         };
         /**
          * Media
@@ -828,10 +1053,34 @@ export interface components {
              * @default null
              */
             speed?: number | null;
+            /**
+             * Loose
+             * @default null
+             */
+            loose?: number | null;
+        };
+        /**
+         * Section
+         * @description A stretch of the song, in seconds: what builds up to a drop, a break, or a roll.
+         */
+        Section: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "build" | "break" | "roll";
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /**
          * Song
          * @description The music and its cues, in order of time.
+         *
+         *     Times of cues, of sections and of the part that is heard are seconds of the song
+         *     itself; ``start`` is the second of the edit at which the song's 0 lies. ``struck``
+         *     are automatic cues that a person took away: a new analysis does not bring them back.
          */
         Song: {
             media: components["schemas"]["Media"];
@@ -843,10 +1092,47 @@ export interface components {
             /** Sample Rate */
             sample_rate: number;
             /**
+             * Start
+             * @description seconds
+             * @default 0
+             */
+            start?: number;
+            /**
+             * Heard From
+             * @default 0
+             */
+            heard_from?: number;
+            /**
+             * Heard To
+             * @default null
+             */
+            heard_to?: number | null;
+            /**
+             * Meter
+             * @description beats a bar
+             * @default 4
+             */
+            meter?: number;
+            /**
              * Cues
              * @default []
              */
             cues?: components["schemas"]["Cue"][];
+            /**
+             * Sections
+             * @default []
+             */
+            sections?: components["schemas"]["Section"][];
+            /**
+             * Selections
+             * @default []
+             */
+            selections?: components["schemas"]["CueSelection"][];
+            /**
+             * Struck
+             * @default []
+             */
+            struck?: components["schemas"]["Cue"][];
         };
         /**
          * Steady
@@ -978,7 +1264,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AddCue"] | components["schemas"]["ChangeCue"] | components["schemas"]["RemoveCue"] | components["schemas"]["UseTake"] | components["schemas"]["Relink"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["ShapeSpan"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["Relink"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["ShapeSpan"];
         };
         /**
          * AddCue
@@ -997,12 +1283,40 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "drop" | "roll" | "hand";
+            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
             /**
              * Strength
              * @default 1
              */
             strength?: number;
+        };
+        /**
+         * AddCues
+         * @description Set several cues by hand: a tapped pass, or a file. ``replace`` clears a stretch of their kinds.
+         */
+        AddCues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-cues";
+            /**
+             * Cues
+             * @description time, kind, strength
+             */
+            cues: [
+                number,
+                "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand",
+                number
+            ][];
+            /**
+             * Replace
+             * @default null
+             */
+            replace?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * AddMoment
@@ -1052,7 +1366,7 @@ export interface components {
         };
         /**
          * ChangeCue
-         * @description Move a cue or change its kind. It then counts as made by hand.
+         * @description Move a cue, or change its kind or strength.
          */
         ChangeCue: {
             /**
@@ -1071,7 +1385,35 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "drop" | "roll" | "hand") | null;
+            kind?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand") | null;
+            /**
+             * Strength
+             * @default null
+             */
+            strength?: number | null;
+        };
+        /**
+         * ChangeCues
+         * @description Move several cues together, or give them all one kind.
+         */
+        ChangeCues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-cues";
+            /** Cues */
+            cues: string[];
+            /**
+             * By
+             * @default 0
+             */
+            by?: number;
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand") | null;
         };
         /**
          * ChangeEdge
@@ -1195,6 +1537,22 @@ export interface components {
             landing?: ("nearest" | "before" | "after") | null;
         };
         /**
+         * CountBeats
+         * @description Count the beats twice as fast, half as fast, one beat later in the bar, or on the off-beat.
+         */
+        CountBeats: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "count-beats";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "double" | "half" | "beat-later" | "off-beat";
+        };
+        /**
          * LayTake
          * @description Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end.
          */
@@ -1210,6 +1568,66 @@ export interface components {
             moment: string;
             /** Cue */
             cue: string;
+        };
+        /**
+         * MergeCues
+         * @description Make one of cues of the same kind that lie close together: the strongest stays, ties follow it.
+         */
+        MergeCues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "merge-cues";
+            /** Cues */
+            cues: string[];
+            /**
+             * Within
+             * @description seconds
+             * @default 0.05
+             */
+            within?: number;
+        };
+        /**
+         * PinBeat
+         * @description Set a beat to an instant by hand; the tempo between it and the next beats set by hand follows.
+         */
+        PinBeat: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pin-beat";
+            /** Cue */
+            cue: string;
+            /** Time */
+            time: number;
+        };
+        /**
+         * PlaceSong
+         * @description Move the song against the edit, or trim what is heard of it. Ties follow their cues.
+         */
+        PlaceSong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place-song";
+            /**
+             * Start
+             * @default null
+             */
+            start?: number | null;
+            /**
+             * Heard From
+             * @default null
+             */
+            heard_from?: number | null;
+            /**
+             * Heard To
+             * @default null
+             */
+            heard_to?: number | null;
         };
         /**
          * Relink
@@ -1252,17 +1670,17 @@ export interface components {
             clip: string;
         };
         /**
-         * RemoveCue
-         * @description Delete a cue. What was tied to it stays on its frame, as a pin.
+         * RemoveCues
+         * @description Delete cues. A tie to one of them stays on its frame and is loose.
          */
-        RemoveCue: {
+        RemoveCues: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "remove-cue";
-            /** Cue */
-            cue: string;
+            do: "remove-cues";
+            /** Cues */
+            cues: string[];
         };
         /**
          * RemoveMoment
@@ -1295,6 +1713,72 @@ export interface components {
             pin: string;
         };
         /**
+         * RemoveSelection
+         * @description Forget a cue selection.
+         */
+        RemoveSelection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-selection";
+            /** Selection */
+            selection: string;
+        };
+        /**
+         * Reread
+         * @description Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow.
+         */
+        Reread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reread";
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            /**
+             * Sections
+             * @default []
+             */
+            sections?: components["schemas"]["Section"][];
+            /**
+             * Meter
+             * @default null
+             */
+            meter?: number | null;
+        };
+        /**
+         * SaveSelection
+         * @description Keep a cue selection under its name; one with the same id is replaced.
+         */
+        SaveSelection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "save-selection";
+            selection: components["schemas"]["CueSelection"];
+        };
+        /**
+         * SetDownbeat
+         * @description Say which beat begins a bar, and how many beats a bar has.
+         */
+        SetDownbeat: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-downbeat";
+            /** Cue */
+            cue: string;
+            /**
+             * Meter
+             * @default null
+             */
+            meter?: number | null;
+        };
+        /**
          * ShapeSpan
          * @description Give a span its shape. Spans count from 0.
          */
@@ -1312,8 +1796,31 @@ export interface components {
             shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Build"];
         };
         /**
+         * UseBeats
+         * @description Count the song another way: these instants are its beats. Beats set by hand stay.
+         */
+        UseBeats: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "use-beats";
+            /** Times */
+            times: number[];
+            /**
+             * Meter
+             * @default 4
+             */
+            meter?: number;
+            /**
+             * Downbeat
+             * @default 0
+             */
+            downbeat?: number;
+        };
+        /**
          * UseSong
-         * @description Choose the music, with the cues found in it. Ties to the old song's cues become pins that stay put.
+         * @description Choose the music, with the cues found in it. Ties follow their cues; without one they are loose.
          */
         UseSong: {
             /**
@@ -1342,6 +1849,63 @@ export interface components {
         Base: {
             /** Base */
             base: number;
+        };
+        /**
+         * Taps
+         * @description A tapped pass. ``window`` draws each tap to the nearest attack within so many seconds.
+         */
+        Taps: {
+            /** Base */
+            base: number;
+            /** Times */
+            times: number[];
+            /**
+             * Kind
+             * @default hand
+             * @enum {string}
+             */
+            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
+            /**
+             * Window
+             * @default null
+             */
+            window?: number | null;
+            /**
+             * Replace
+             * @default false
+             */
+            replace?: boolean;
+        };
+        /**
+         * Chosen
+         * @description The cues that a selection takes, by id.
+         */
+        Chosen: {
+            /** Cues */
+            cues: string[];
+        };
+        /**
+         * CueChanges
+         * @description What taking over a new set of cues would do. Cues made by hand are never among them.
+         */
+        CueChanges: {
+            /** Added */
+            added: components["schemas"]["Cue"][];
+            /** Removed */
+            removed: components["schemas"]["Cue"][];
+            /** Moved */
+            moved: components["schemas"]["CueMove"][];
+            /** Kept */
+            kept: number;
+        };
+        /**
+         * CueMove
+         * @description A cue that a new analysis puts elsewhere, in seconds of the song.
+         */
+        CueMove: {
+            cue: components["schemas"]["Cue"];
+            /** Time */
+            time: number;
         };
         /**
          * UseAsset
@@ -1446,6 +2010,11 @@ export interface components {
              * @default null
              */
             title?: string | null;
+            /**
+             * Factor
+             * @default null
+             */
+            factor?: number | null;
         };
         /**
          * ReportedLanding
@@ -1585,6 +2154,84 @@ export interface components {
             codec: string;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * Found
+         * @description All that was found. ``beats`` are readings of the beat, likeliest first, none without a pulse.
+         */
+        Found: {
+            /**
+             * Version
+             * @default 2
+             */
+            version?: number;
+            /** Beats */
+            beats: components["schemas"]["Beats"][];
+            confidence: components["schemas"]["Confidence"];
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+        };
+        /**
+         * Beats
+         * @description One way to count the song.
+         *
+         *     ``times`` are instants of beats in seconds; every ``meter`` of them makes a bar,
+         *     from index ``downbeat`` on. ``likelihood`` is that of this reading among all.
+         */
+        Beats: {
+            /** Tempo */
+            tempo: number;
+            /** Meter */
+            meter: number;
+            /** Downbeat */
+            downbeat: number;
+            /** Likelihood */
+            likelihood: number;
+            /** Steady */
+            steady: boolean;
+            /** Relation */
+            relation: ("double" | "half" | "off-beat" | "three-four" | "other") | null;
+            /** Times */
+            times: number[];
+        };
+        /**
+         * Confidence
+         * @description How sure the machine is, 0..1, of the tempo up to its octave, the octave, the phase, the bars.
+         */
+        Confidence: {
+            /**
+             * Tempo
+             * @default 0
+             */
+            tempo?: number;
+            /**
+             * Octave
+             * @default 0
+             */
+            octave?: number;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase?: number;
+            /**
+             * Bar
+             * @default 0
+             */
+            bar?: number;
+        };
+        /**
+         * SlowBody
+         * @description How many times as long the slow copy is.
+         */
+        SlowBody: {
+            /**
+             * Factor
+             * @enum {integer}
+             */
+            factor: 2 | 4;
         };
         /**
          * JobList
@@ -2144,6 +2791,310 @@ export interface operations {
             };
         };
     };
+    edits_tap__int_id__taps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taps"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_choose_cues__int_id__chosen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CueSelection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chosen"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_compare_cues__int_id__rereading_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueChanges"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_reread__int_id__reread_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Base"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_get_cues__int_id__cues__string_ending__get: {
+        parameters: {
+            query?: {
+                selection?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+                ending: "csv" | "txt" | "vtt" | "mid";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_bring_cues__int_id__cues_post: {
+        parameters: {
+            query: {
+                base: number;
+                name: string;
+                replace?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     edits_use_asset__int_id__use_post: {
         parameters: {
             query?: never;
@@ -2476,13 +3427,185 @@ export interface operations {
             };
         };
     };
+    assets_get_analysis__string_sha256__analysis_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_get_wave__string_sha256__wave_get: {
+        parameters: {
+            query: {
+                begin: number;
+                count: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_make_slow__string_sha256__slow_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlowBody"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     assets_get_part__string_sha256___string_part__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sha256: string;
-                part: "pack" | "index" | "motion" | "song.flac" | "peaks";
+                part: "pack" | "index" | "motion" | "song.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
             };
             cookie?: never;
         };

@@ -17,9 +17,14 @@ const GROUPS = [
   {
     name: 'Music',
     keys: [
+      ['M', 'music desk or clip desk'],
       ['T', 'set a cue at what is heard now'],
-      ['← → on a cue', 'nudge it 1 ms; with Shift one frame'],
-      ['Delete on a cue', 'delete it'],
+      ['L', 'repeat the selected stretch, or play on'],
+      ['A', 'select all cues in view'],
+      ['← → on cues', 'nudge them 1 ms; with Shift a frame'],
+      ['0 … 9 on cues', 'hand, beat, downbeat, kick, snare, hat, bass, note, drop, roll'],
+      ['J on cues', 'merge doubles'],
+      ['Delete on cues', 'delete them'],
     ],
   },
   {

@@ -3,11 +3,17 @@ import { Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { rate } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
+import { useMusic, type Desk } from '@/stores/music'
 import { useView } from '@/stores/view'
 
 defineEmits<{ export: []; keys: [] }>()
 const edit = useEdit()
 const view = useView()
+const music = useMusic()
+const DESKS: { value: Desk; text: string }[] = [
+  { value: 'music', text: 'Music' },
+  { value: 'clip', text: 'Clip' },
+]
 const landed = computed(() => edit.derived?.landings.filter((landing) => landing.exact).length ?? 0)
 const ties = computed(() => edit.derived?.landings.length ?? 0)
 
@@ -29,6 +35,20 @@ function rename(event: Event): void {
     <span v-if="edit.edit" class="num text-muted">
       {{ rate(edit.edit.rate) }} · {{ edit.edit.width }}×{{ edit.edit.height }}
     </span>
+    <div role="tablist" aria-label="Desk" class="ml-2 grid grid-cols-2 gap-1 rounded-md bg-panel p-0.5">
+      <button
+        v-for="desk in DESKS"
+        :key="desk.value"
+        role="tab"
+        class="rounded px-4 py-1"
+        :class="music.desk === desk.value ? 'bg-raised font-semibold' : 'text-muted'"
+        :aria-selected="music.desk === desk.value"
+        title="Change desks (M)"
+        @click="music.desk = desk.value"
+      >
+        {{ desk.text }}
+      </button>
+    </div>
     <span class="flex-1" />
     <span v-if="edit.saving" class="text-muted" role="status">Saving…</span>
     <span

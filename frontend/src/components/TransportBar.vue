@@ -7,11 +7,14 @@ import PickList from '@/components/controls/PickList.vue'
 import { PLAYBACK } from '@/composables/keys'
 import { CUE_KINDS, option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
+import { useListening } from '@/stores/listening'
 import { useView } from '@/stores/view'
 
+defineProps<{ taps: number }>()
 defineEmits<{ tap: [] }>()
 const edit = useEdit()
 const view = useView()
+const listening = useListening()
 const playback = inject(PLAYBACK)!
 const middle = computed(() => (view.from + view.to) / 2)
 const kinds = CUE_KINDS.map(option)
@@ -38,20 +41,29 @@ const kinds = CUE_KINDS.map(option)
     <button class="btn" :disabled="!edit.song" title="Set a cue here (T)" @click="$emit('tap')">
       Set cue
     </button>
-    <PickList v-model="view.tapKind" class="w-28" label="Kind of new cues" hide-label up :options="kinds" />
+    <PickList
+      v-model="listening.tap.kind"
+      class="w-28"
+      label="Kind of new cues"
+      hide-label
+      up
+      :options="kinds"
+    />
     <button
       class="btn"
-      :aria-pressed="view.clicks"
+      :aria-pressed="listening.clicks"
       title="Hear the cues as clicks (C)"
-      @click="view.clicks = !view.clicks"
+      @click="listening.clicks = !listening.clicks"
     >
       <component
-        :is="view.clicks ? Bell : BellOff"
+        :is="listening.clicks ? Bell : BellOff"
         :size="15"
-        :class="view.clicks ? 'text-brass' : 'text-muted'"
+        :class="listening.clicks ? 'text-brass' : 'text-muted'"
       />
       Clicks
     </button>
+    <span v-if="listening.slowness > 1" class="num text-brass">1/{{ listening.slowness }}</span>
+    <span v-if="taps" class="num text-brass" role="status">{{ taps }} taps</span>
     <span class="flex-1" />
     <PlaybackHealth />
     <button class="btn" aria-label="Zoom out" title="−" @click="view.zoom(1.5, middle)">

@@ -8,7 +8,7 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
 export function useCanvas(
   canvas: Ref<HTMLCanvasElement | null>,
   draw: Draw,
-): { width: Ref<number>; paint: () => void; redraw: () => void } {
+): { width: Ref<number>; height: Ref<number>; paint: () => void; redraw: () => void } {
   const view = useView()
   const width = ref(0)
   const height = ref(0)
@@ -53,5 +53,5 @@ export function useCanvas(
     cancelAnimationFrame(request)
     request = requestAnimationFrame(() => (again.value += 1))
   }
-  return { width, paint, redraw }
+  return { width, height, paint, redraw }
 }

@@ -3,24 +3,25 @@
  *
  * The audio hardware's own time stamp is smoothed, because it moves in steps, and an output
  * frame is kept until the clock has left it by more than a little, because clock and screen
- * beat against each other. Late frames and the greatest drift are counted and shown.
+ * beat against each other. Late frames and the greatest drift are counted and shown. The song
+ * is started in laps, each at its exact instant, so that a loop has no gap.
  */
 import { onScopeDispose, reactive, watch } from 'vue'
 import { partOf } from '@/api/client'
 import { packOf } from '@/composables/usePack'
+import { click } from '@/lib/clicks'
+import { lapOf, placeAt, type Course, type Lap } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
+import { useListening } from '@/stores/listening'
+import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
 const HYSTERESIS_FRAMES = 0.6
 const SMOOTHING = 0.08
 const JUMP_SECONDS = 0.08
 const AHEAD_FRAMES = 24
-const CLICK_AHEAD_SECONDS = 0.25
+const AHEAD_SECONDS = 0.25
 const START_DELAY_SECONDS = 0.06
-
-const CLICK_HERTZ: Record<string, number> = {
-  beat: 1400, downbeat: 2000, kick: 500, snare: 900, hat: 3200, bass: 350, drop: 700, roll: 1100, hand: 1700,
-} // prettier-ignore
 
 export interface PlaybackStats {
   playing: boolean
@@ -35,14 +36,32 @@ export type ShowFrame = (bitmap: ImageBitmap | null) => void
 let context: AudioContext | null = null
 const buffers = new Map<string, Promise<AudioBuffer>>()
 
-function songBuffer(audio: AudioContext, sha256: string): Promise<AudioBuffer> {
-  let buffer = buffers.get(sha256)
+/** The audio clock, started if it was not: for the calibration of taps too. */
+export function audioClock(): AudioContext {
+  context ??= new AudioContext({ latencyHint: 'interactive' })
+  void context.resume()
+  return context
+}
+
+/** What the hardware sounds now, on the audio clock. */
+export function heardOn(audio: AudioContext): number {
+  const stamp = audio.getOutputTimestamp()
+  const known = stamp.contextTime && stamp.performanceTime
+  return known
+    ? stamp.contextTime! + (performance.now() - stamp.performanceTime!) / 1000
+    : audio.currentTime - audio.baseLatency
+}
+
+function songBuffer(audio: AudioContext, sha256: string, slowness: number): Promise<AudioBuffer> {
+  const part = slowness === 1 ? 'song.flac' : (`slow-${slowness as 2 | 4}.flac` as const)
+  const address = partOf(sha256, part)
+  let buffer = buffers.get(address)
   if (!buffer) {
-    buffer = fetch(partOf(sha256, 'song.flac'))
-      .then((answer) => answer.arrayBuffer())
+    buffer = fetch(address)
+      .then((answer) => (answer.ok ? answer.arrayBuffer() : Promise.reject(new Error('not made yet'))))
       .then((bytes) => audio.decodeAudioData(bytes))
-    buffer.catch(() => buffers.delete(sha256))
-    buffers.set(sha256, buffer)
+    buffer.catch(() => buffers.delete(address))
+    buffers.set(address, buffer)
   }
   return buffer
 }
@@ -50,42 +69,46 @@ function songBuffer(audio: AudioContext, sha256: string): Promise<AudioBuffer> {
 export function usePlayback(show: ShowFrame) {
   const edit = useEdit()
   const view = useView()
+  const music = useMusic()
+  const listening = useListening()
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
-  let source: AudioBufferSourceNode | null = null
+  let buffer: AudioBuffer | null = null
+  let sources: AudioBufferSourceNode[] = []
   let clickGain: GainNode | null = null
+  let course: Course = { start: 0, end: 0, loop: null, slowness: 1 }
   let request = 0
   let startedAt = 0
-  let startedFrom = 0
   let smooth = 0
   let lastTick = 0
   let frame = -1
+  let lap = 0
+  let lapsStarted = 0
   let clickedUntil = 0
   let drifted = 0
   let fetchedUntil = 0
 
   async function play(): Promise<void> {
     if (stats.playing || !edit.edit) return
-    const audio = (context ??= new AudioContext({ latencyHint: 'interactive' }))
-    void audio.resume()
+    const audio = audioClock()
     stats.playing = true
     const sha256 = edit.song?.media.sha256
-    const buffer = sha256 ? await songBuffer(audio, sha256).catch(() => null) : null
+    const slowness = listening.preparing ? 1 : listening.slowness
+    buffer = sha256 ? await songBuffer(audio, sha256, slowness).catch(() => null) : null
     if (!stats.playing) return
-    await warmUp()
+    await warmUp(view.playhead)
+    if (!stats.playing) return
+    const { loop } = listening
+    const start = loop && view.playhead >= loop.to ? loop.from : view.playhead
+    course = { start, end: edit.song ? edit.end : Infinity, loop, slowness }
     startedAt = audio.currentTime + START_DELAY_SECONDS
-    startedFrom = view.playhead
-    if (buffer) {
-      source = new AudioBufferSourceNode(audio, { buffer })
-      source.connect(audio.destination)
-      source.start(startedAt, startedFrom)
-    }
-    clickGain = new GainNode(audio, { gain: 0.5 })
+    clickGain = new GainNode(audio, { gain: listening.level })
     clickGain.connect(audio.destination)
     Object.assign(stats, { drawn: 0, late: 0, drift: 0 })
-    smooth = startedFrom - START_DELAY_SECONDS
+    smooth = -START_DELAY_SECONDS
     lastTick = performance.now()
-    frame = Math.floor(startedFrom * view.outputRate) - 1
-    clickedUntil = startedFrom
+    frame = Math.floor(start * view.outputRate) - 1
+    lap = lapsStarted = clickedUntil = 0
+    startLaps(audio, 0)
     view.looking = 'edit'
     request = requestAnimationFrame(tick)
   }
@@ -94,22 +117,38 @@ export function usePlayback(show: ShowFrame) {
     if (!stats.playing) return
     stats.playing = false
     cancelAnimationFrame(request)
-    source?.stop()
-    source?.disconnect()
+    for (const source of sources) source.stop()
+    sources = []
     clickGain?.disconnect()
-    source = clickGain = null
+    clickGain = null
   }
 
   const toggle = () => (stats.playing ? stop() : void play())
 
-  /** Where the song is that is being heard now, in seconds, as the hardware says. */
-  function heardNow(audio: AudioContext): number {
-    const stamp = audio.getOutputTimestamp()
-    const known = stamp.contextTime && stamp.performanceTime
-    const heard = known
-      ? stamp.contextTime! + (performance.now() - stamp.performanceTime!) / 1000
-      : audio.currentTime - audio.baseLatency
-    return startedFrom + heard - startedAt
+  /** Start every lap that begins within the next moment. */
+  function startLaps(audio: AudioContext, heard: number): void {
+    for (;;) {
+      const next = lapOf(course, lapsStarted)
+      if (!next || next.since > heard + 2 * AHEAD_SECONDS) return
+      startLap(audio, next)
+      lapsStarted += 1
+    }
+  }
+
+  function startLap(audio: AudioContext, next: Lap): void {
+    const song = edit.song
+    if (!buffer || !song) return
+    const offset = song.start ?? 0
+    const from = Math.max(next.from, offset + (song.heard_from ?? 0))
+    const to = Math.min(next.to, offset + (song.heard_to ?? song.duration))
+    if (to <= from) return
+    const { slowness } = course
+    const source = new AudioBufferSourceNode(audio, { buffer })
+    source.connect(audio.destination)
+    const when = startedAt + next.since + (from - next.from) * slowness
+    source.start(when, (from - offset) * slowness, (to - from) * slowness)
+    source.onended = () => (sources = sources.filter((other) => other !== source))
+    sources.push(source)
   }
 
   function tick(): void {
@@ -117,19 +156,26 @@ export function usePlayback(show: ShowFrame) {
     if (!stats.playing || !audio) return
     request = requestAnimationFrame(tick)
     const now = performance.now()
-    const heard = heardNow(audio)
+    const heard = heardOn(audio) - startedAt
     smooth += (now - lastTick) / 1000
     lastTick = now
     const error = heard - smooth
     smooth += Math.abs(error) > JUMP_SECONDS ? error : error * SMOOTHING
-    if (smooth < startedFrom) return
+    if (smooth < 0) return
+    startLaps(audio, smooth)
     scheduleClicks(audio, smooth)
-    const end = edit.song?.duration ?? Infinity
-    if (smooth >= end) {
-      view.playhead = end
+    const place = placeAt(course, smooth)
+    if (place.over) {
+      view.playhead = place.time
       return stop()
     }
-    draw(nextFrame(smooth * view.outputRate), heard)
+    if (place.lap !== lap) {
+      lap = place.lap
+      frame = Math.floor(place.time * view.outputRate) - 1
+      fetchedUntil = frame
+    }
+    const sounding = placeAt(course, Math.max(0, heard))
+    draw(nextFrame(place.time * view.outputRate), sounding.lap === lap ? sounding.time : place.time)
   }
 
   function nextFrame(position: number): number {
@@ -148,7 +194,7 @@ export function usePlayback(show: ShowFrame) {
     stats.late += passed
     // The hardware's clock moves in steps; drift is what stays when they are smoothed away.
     drifted += (heard * view.outputRate - (frame + 0.5) - drifted) * SMOOTHING
-    stats.drift = Math.max(stats.drift, Math.abs(drifted))
+    if (course.slowness === 1) stats.drift = Math.max(stats.drift, Math.abs(drifted))
     const bitmap = bitmapOf(frame)
     if (bitmap) {
       stats.drawn += 1
@@ -182,48 +228,60 @@ export function usePlayback(show: ShowFrame) {
     return picture ? packOf(picture.sha256).get(picture.source) : Promise.resolve(null)
   }
 
-  async function warmUp(): Promise<void> {
-    const start = Math.floor(view.playhead * view.outputRate)
+  async function warmUp(time: number): Promise<void> {
+    const start = Math.floor(time * view.outputRate)
     drifted = 0
     fetchedUntil = start + AHEAD_FRAMES - 1
     await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => fetchOf(start + ahead)))
   }
 
-  function scheduleClicks(audio: AudioContext, position: number): void {
-    const until = position + CLICK_AHEAD_SECONDS
-    if (view.clicks && clickGain) {
-      for (const cue of edit.cues) {
-        if (cue.time >= clickedUntil && cue.time < until)
-          click(audio, clickGain, cue.kind ?? 'hand', cue.time)
-      }
+  function scheduleClicks(audio: AudioContext, heard: number): void {
+    const until = heard + AHEAD_SECONDS
+    if (listening.clicks && clickGain) {
+      const first = placeAt(course, clickedUntil).lap
+      const last = placeAt(course, until).lap
+      for (let number = first; number <= last; number += 1) clickLap(audio, clickGain, number, until)
     }
     clickedUntil = until
   }
 
-  function click(audio: AudioContext, out: AudioNode, kind: string, time: number): void {
-    const at = Math.max(audio.currentTime, startedAt + time - startedFrom)
-    const tone = new OscillatorNode(audio, { frequency: CLICK_HERTZ[kind] ?? 1000, type: 'square' })
-    const gain = new GainNode(audio, { gain: 0 })
-    gain.gain.setValueAtTime(0.4, at)
-    gain.gain.exponentialRampToValueAtTime(0.001, at + 0.03)
-    tone.connect(gain).connect(out)
-    tone.start(at)
-    tone.stop(at + 0.04)
+  /** The clicks of one lap that are due before ``until`` heard seconds. */
+  function clickLap(audio: AudioContext, out: AudioNode, number: number, until: number): void {
+    const now = lapOf(course, number)
+    if (!now) return
+    for (const cue of music.shown) {
+      if (cue.at < now.from || cue.at >= now.to) continue
+      const since = now.since + (cue.at - now.from) * course.slowness
+      if (since < clickedUntil || since >= until) continue
+      if (listening.silent.has(cue.kind) || !music.isChosen(cue.id)) continue
+      click(audio, out, cue.kind, Math.max(audio.currentTime, startedAt + since))
+    }
   }
 
-  /** The instant that is heard right now, for a tap. */
+  /** The instant of the edit that is heard right now, for a tap. */
   function now(): number {
-    return stats.playing && context ? Math.max(0, heardNow(context)) : view.playhead
+    if (!stats.playing || !context) return view.playhead
+    const heard = heardOn(context) - startedAt - listening.latency
+    return placeAt(course, Math.max(0, heard)).time
+  }
+
+  function again(): void {
+    if (!stats.playing) return
+    stop()
+    void play()
   }
 
   // A seek while playing starts again from there; the playhead's own steps are not seeks.
   watch(
     () => view.playhead,
     (time) => {
-      if (!stats.playing || Math.abs(time * view.outputRate - frame) < 1) return
-      stop()
-      void play()
+      if (Math.abs(time * view.outputRate - frame) >= 1) again()
     },
+  )
+  watch(() => [listening.loop, listening.slowness, listening.preparing], again)
+  watch(
+    () => listening.level,
+    (level) => clickGain && (clickGain.gain.value = level),
   )
   onScopeDispose(stop)
   return { stats, play, stop, toggle, now }

@@ -1,16 +1,18 @@
 /** Kinds of cues and moments: their names, and the shape that marks each cue kind besides its colour. */
 import type { CueKind, MomentKind } from '@/api/client'
+import type { PlacedCue } from '@/stores/edit'
 
 export const CUE_KINDS: CueKind[] = [
   'hand',
-  'beat',
+  'drop',
+  'roll',
   'downbeat',
+  'beat',
   'kick',
   'snare',
   'hat',
   'bass',
-  'drop',
-  'roll',
+  'note',
 ]
 export const MOMENT_KINDS: MomentKind[] = ['impact', 'start', 'end', 'action', 'hand']
 
@@ -24,6 +26,7 @@ export const CUE_SHAPES: Record<CueKind, string> = {
   snare: 'M2 2h8v8h-8z',
   hat: 'M5 1h2v10h-2z',
   bass: 'M1 8h10v3h-10z',
+  note: 'M6 2l4 8h-8z',
   drop: 'M0 1h12l-6 11z',
   roll: 'M1 2h2v8h-2zM5 2h2v8h-2zM9 2h2v8h-2z',
   hand: 'M6 0l6 6l-6 6l-6-6z',
@@ -36,7 +39,20 @@ export const CUE_TOKENS: Record<CueKind, string> = {
   snare: 'mid',
   hat: 'mid',
   bass: 'low',
+  note: 'real',
   drop: 'repeat',
   roll: 'high',
   hand: 'tie-ink',
+}
+
+const OFFERED = 60
+
+/** The cues nearest to an instant, and the one that is chosen, to pick from; a song has thousands. */
+export function cueOptions(cues: PlacedCue[], time: number, chosen?: string | null) {
+  const near = [...cues].sort((a, b) => Math.abs(a.at - time) - Math.abs(b.at - time)).slice(0, OFFERED)
+  const kept = cues.find((cue) => cue.id === chosen)
+  if (kept && !near.includes(kept)) near.push(kept)
+  return near
+    .sort((a, b) => a.at - b.at)
+    .map((cue) => ({ value: cue.id, text: `${cue.kind} ${cue.at.toFixed(3)} s` }))
 }

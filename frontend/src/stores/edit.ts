@@ -1,8 +1,21 @@
 /** The open edit: its state on the server, and what would follow from a handle being dragged. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, Failure, take, type Command, type Derived, type EditState, type Problem } from '@/api/client'
+import {
+  api,
+  Failure,
+  take,
+  type Command,
+  type Cue,
+  type CueKind,
+  type Derived,
+  type EditState,
+  type Problem,
+  type Schemas,
+} from '@/api/client'
 import { useNotices } from './notices'
+
+export type PlacedCue = Cue & { kind: CueKind; at: number }
 
 type Ask = (id: number, base: number) => Promise<EditState>
 
@@ -16,7 +29,14 @@ export const useEdit = defineStore('edit', () => {
   const edit = computed(() => state.value?.edit ?? null)
   const derived = computed(() => live.value ?? state.value?.derived ?? null)
   const song = computed(() => edit.value?.song ?? null)
-  const cues = computed(() => song.value?.cues ?? [])
+  /** The cues with `at`: when each is heard, in seconds of the edit. */
+  const cues = computed<PlacedCue[]>(() => {
+    const start = song.value?.start ?? 0
+    return (song.value?.cues ?? []).map((cue) => ({ ...cue, kind: cue.kind ?? 'hand', at: cue.time + start }))
+  })
+  const cueById = computed(() => new Map(cues.value.map((cue) => [cue.id, cue])))
+  /** Where the music ends in the edit, in seconds. */
+  const end = computed(() => (song.value ? (song.value.start ?? 0) + song.value.duration : 0))
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
 
@@ -79,6 +99,21 @@ export const useEdit = defineStore('edit', () => {
       take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),
     )
 
+  const reread = () =>
+    change((id, base) => take(api.POST('/api/edits/{id}/reread', { params: where(id), body: { base } })))
+  const tap = (times: number[], tapped: Omit<Schemas['Taps'], 'base' | 'times'>) =>
+    change((id, base) =>
+      take(api.POST('/api/edits/{id}/taps', { params: where(id), body: { base, times, ...tapped } })),
+    )
+  /** Cues from a file; its name tells the format. */
+  const bringCues = (file: File, replace: boolean) =>
+    change(async (id, base) => {
+      const query = new URLSearchParams({ base: String(base), name: file.name, replace: String(replace) })
+      const answer = await fetch(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
+      const found = (await answer.json()) as EditState
+      return answer.ok ? found : take(Promise.resolve({ error: found }))
+    })
+
   /** Show what a command would do, without keeping it. The latest wish wins; one request is under way. */
   async function dryRun(command: Command): Promise<void> {
     waiting = command
@@ -122,7 +157,7 @@ export const useEdit = defineStore('edit', () => {
   }
 
   return {
-    state, edit, derived, song, cues, takes, clips, live, liveProblem, saving,
-    open, run, undo, redo, use, relink, dryRun, settle, catchUp,
+    state, edit, derived, song, cues, cueById, end, takes, clips, live, liveProblem, saving,
+    open, run, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

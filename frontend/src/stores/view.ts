@@ -1,7 +1,6 @@
 /** What the person looks at: the playhead, the stretch in view, the take at hand, what is selected. */
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
-import type { CueKind } from '@/api/client'
 import { rateOf } from '@/lib/format'
 import { useEdit } from './edit'
 
@@ -9,10 +8,10 @@ export type Selection =
   | { kind: 'none' }
   | { kind: 'pin'; pin: string }
   | { kind: 'span'; span: number }
-  | { kind: 'cue'; cue: string }
+  | { kind: 'cues'; cues: string[] }
   | { kind: 'moment'; moment: string }
 
-const SHORTEST_VIEW = 0.25
+const SHORTEST_VIEW = 0.002
 const MARGIN = 0.05
 
 export const useView = defineStore('view', () => {
@@ -25,8 +24,6 @@ export const useView = defineStore('view', () => {
   /** Whether the picture shows what the edit plays, or the frame of the take that is looked at. */
   const looking = ref<'edit' | 'take'>('edit')
   const selection = ref<Selection>({ kind: 'none' })
-  const tapKind = ref<CueKind>('hand')
-  const clicks = ref(false)
   const theme = ref<'dark' | 'light'>('dark')
 
   const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
@@ -43,8 +40,10 @@ export const useView = defineStore('view', () => {
     return clipIndex < 0 ? null : { clip: clipIndex, source: map?.source[index] ?? 0 }
   })
 
+  const selectedCues = computed(() => (selection.value.kind === 'cues' ? selection.value.cues : []))
+
   function seek(time: number): void {
-    playhead.value = Math.max(0, Math.min(time, edit.song?.duration ?? 3600))
+    playhead.value = Math.max(0, Math.min(time, edit.song ? edit.end : 3600))
     looking.value = 'edit'
   }
 
@@ -84,7 +83,7 @@ export const useView = defineStore('view', () => {
 
   function setView(start: number, end: number): void {
     const span = end - start
-    const limit = (edit.song?.duration ?? 60) * (1 + MARGIN)
+    const limit = (edit.end || 60) * (1 + MARGIN)
     const begin = Math.max(-MARGIN * span, Math.min(start, limit - Math.min(span, limit)))
     from.value = begin
     to.value = begin + Math.min(span, limit * 1.1)
@@ -93,7 +92,7 @@ export const useView = defineStore('view', () => {
   /** Bring the clip at hand into view, or the whole song when there is none. */
   function fit(): void {
     const found = derivedClip.value
-    if (!found) return setView(0, edit.song?.duration ?? 10)
+    if (!found) return setView(0, edit.end || 10)
     const start = found.first / outputRate.value
     const end = (found.first + found.source.length) / outputRate.value
     const margin = (end - start) * MARGIN
@@ -107,8 +106,8 @@ export const useView = defineStore('view', () => {
   })
 
   return {
-    playhead, from, to, takeId, takeFrame, looking, selection, tapKind, clicks, theme,
+    playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
     outputRate, clip, derivedClip, take, frame, shown,
-    seek, seekFrame, lookAt, select, choose, zoom, pan, fit,
+    seek, seekFrame, lookAt, select, choose, zoom, pan, fit, setView,
   } // prettier-ignore
 })

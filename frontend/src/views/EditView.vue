@@ -21,8 +21,11 @@ import TransportBar from '@/components/TransportBar.vue'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useEvents } from '@/composables/useEvents'
 import { usePlayback } from '@/composables/usePlayback'
+import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
+import { useListening } from '@/stores/listening'
+import { useMusic } from '@/stores/music'
 import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
@@ -31,6 +34,8 @@ const edit = useEdit()
 const view = useView()
 const library = useLibrary()
 const notices = useNotices()
+const music = useMusic()
+const listening = useListening()
 const screen: { show: (bitmap: ImageBitmap | null) => void } = { show: () => undefined }
 const playback = usePlayback((bitmap) => screen.show(bitmap))
 provide(PLAYBACK, playback)
@@ -62,17 +67,32 @@ watch(
   (title) => (document.title = title ? `${title} · Izmet` : 'Izmet'),
 )
 
-function tap(): void {
-  if (edit.song) void edit.run({ do: 'add-cue', time: playback.now(), kind: view.tapKind })
-}
+const { taps, tap } = useTaps(playback)
 
 function toCue(direction: 1 | -1): void {
-  const times = edit.cues.map((cue) => cue.time)
+  const cues = music.shown.filter((cue) => music.isChosen(cue.id))
   const next =
     direction > 0
-      ? times.find((time) => time > view.playhead + 0.002)
-      : times.reverse().find((time) => time < view.playhead - 0.002)
-  if (next !== undefined) view.seek(next)
+      ? cues.find((cue) => cue.at > view.playhead + 0.002)
+      : cues.reverse().find((cue) => cue.at < view.playhead - 0.002)
+  if (!next) return
+  if (music.desk === 'music') view.select({ kind: 'cues', cues: [next.id] })
+  view.seek(next.at)
+  if (next.at < view.from || next.at > view.to) view.pan(next.at - (view.from + view.to) / 2)
+}
+
+/** Repeat what the selected cues span, else what is in view; or stop repeating. */
+function toggleLoop(): void {
+  const at = view.selectedCues.flatMap((id) => edit.cueById.get(id)?.at ?? [])
+  const span = at.length > 1 ? { from: Math.min(...at), to: Math.max(...at) } : null
+  listening.loop = listening.loop ? null : (span ?? { from: Math.max(0, view.from), to: view.to })
+}
+
+function selectShown(): void {
+  const cues = music.shown
+    .filter((cue) => cue.at >= view.from && cue.at <= view.to && music.isChosen(cue.id))
+    .map((cue) => cue.id)
+  if (cues.length) view.select({ kind: 'cues', cues })
 }
 
 const middle = () => (view.from + view.to) / 2
@@ -89,7 +109,10 @@ const KEYS: Record<string, (event: KeyboardEvent) => void> = {
   '.': () => toCue(1),
   t: tap,
   h: () => neighbours.value?.mark('impact'),
-  c: () => (view.clicks = !view.clicks),
+  c: () => (listening.clicks = !listening.clicks),
+  l: toggleLoop,
+  m: () => (music.desk = music.desk === 'music' ? 'clip' : 'music'),
+  a: selectShown,
   f: () => view.fit(),
   '+': () => view.zoom(1 / 1.5, middle()),
   '=': () => view.zoom(1 / 1.5, middle()),
@@ -131,19 +154,23 @@ useEventListener('keyup', (event) => event.key === ' ' && event.preventDefault()
           </div>
         </div>
         <div v-if="opened" class="relative mt-2 flex min-h-0 flex-1 flex-col">
-          <PictureRail />
-          <TiesBand />
+          <template v-if="music.desk === 'clip'">
+            <PictureRail />
+            <TiesBand />
+          </template>
           <div class="relative flex min-h-0 flex-1 flex-col gap-1">
-            <ClipLane />
-            <div>
-              <SpeedLane />
-              <SmoothStrip />
-            </div>
+            <template v-if="music.desk === 'clip'">
+              <ClipLane />
+              <div>
+                <SpeedLane />
+                <SmoothStrip />
+              </div>
+            </template>
             <MusicRail class="flex-1" />
             <PlayheadLine />
           </div>
         </div>
-        <TransportBar class="mt-1" @tap="tap" />
+        <TransportBar class="mt-1" :taps="taps.length" @tap="tap" />
       </div>
       <DetailsPanel />
     </main>

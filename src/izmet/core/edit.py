@@ -14,7 +14,7 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from izmet.core.rates import LandingRule, Rate
+from izmet.core.rates import LandingRule, Rate, frame_at
 from izmet.core.refusal import Refusal
 
 VERSION = 1
@@ -24,7 +24,8 @@ CHANGE_LIMITS = (0.02, 0.98)
 
 T = TypeVar("T", "Take", "Clip", "Moment")
 
-CueKind = Literal["beat", "downbeat", "kick", "snare", "hat", "bass", "drop", "roll", "hand"]
+CueKind = Literal["beat", "downbeat", "kick", "snare", "hat", "bass", "note", "drop", "roll", "hand"]
+SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
@@ -63,13 +64,59 @@ class Cue(Frozen):
     made: Literal["auto", "hand"] = "hand"
 
 
+class Section(Frozen):
+    """A stretch of the song, in seconds: what builds up to a drop, a break, or a roll."""
+
+    kind: SectionKind
+    start: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+    end: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+
+
+class CueSelection(Frozen):
+    """Which cues something works on: a rule, and cues picked or left out by hand.
+
+    The rule takes cues of ``kinds`` from ``least`` strength on, between ``begin`` and
+    ``end`` (seconds of the song), and of those every ``every``-th from the
+    ``phase``-th on. ``extra`` cues are in whatever the rule says, ``without`` are not.
+    """
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    kinds: tuple[CueKind, ...] = ()
+    least: Share = 0.0
+    every: Annotated[int, Field(ge=1, le=64)] = 1
+    phase: Annotated[int, Field(ge=0, le=63)] = 0
+    begin: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    end: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    extra: tuple[Id, ...] = ()
+    without: tuple[Id, ...] = ()
+
+
 class Song(Frozen):
-    """The music and its cues, in order of time."""
+    """The music and its cues, in order of time.
+
+    Times of cues, of sections and of the part that is heard are seconds of the song
+    itself; ``start`` is the second of the edit at which the song's 0 lies. ``struck``
+    are automatic cues that a person took away: a new analysis does not bring them back.
+    """
 
     media: Media
     duration: Annotated[float, Field(gt=0, description="seconds")]
     sample_rate: Annotated[int, Field(gt=0)]
+    start: Annotated[float, Field(allow_inf_nan=False, description="seconds")] = 0.0
+    heard_from: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    heard_to: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
+    meter: Annotated[int, Field(ge=1, le=16, description="beats a bar")] = 4
     cues: tuple[Cue, ...] = ()
+    sections: tuple[Section, ...] = ()
+    selections: tuple[CueSelection, ...] = ()
+    struck: tuple[Cue, ...] = ()
+
+    @model_validator(mode="after")
+    def _something_heard(self) -> Song:
+        if self.heard_from >= min(self.heard_to or self.duration, self.duration):
+            raise ValueError("the part of the song that is heard must have a length")
+        return self
 
     @cached_property
     def by_id(self) -> dict[str, Cue]:
@@ -117,6 +164,7 @@ class Pin(Frozen):
     cue: Id | None = None
     moment: Id | None = None
     speed: Speed | None = None
+    loose: Annotated[float, Field(allow_inf_nan=False)] | None = None
 
     @model_validator(mode="after")
     def _one_source_each(self) -> Pin:
@@ -128,6 +176,8 @@ class Pin(Frozen):
             raise ValueError("a pin must know its output frame or its source frame")
         if (self.open_n or self.open_p) != (self.speed is not None):
             raise ValueError("a pin has a speed exactly when its n or p is open")
+        if self.loose is not None and (self.n is None or self.moment is None):
+            raise ValueError("a loose tie has a moment and an output frame")
         return self
 
     @property
@@ -234,6 +284,16 @@ class Edit(Frozen):
         if found is None:
             raise _none(id, "cue")
         return found
+
+    def instant(self, cue: str) -> float:
+        """When a cue is heard, in seconds of the edit. Raises Refusal when there is none."""
+        found = self.cue(cue)
+        assert self.song is not None
+        return found.time + self.song.start
+
+    def frame_of(self, cue: str) -> int:
+        """The output frame on which a cue lands. Raises Refusal when there is none."""
+        return frame_at(self.instant(cue), self.rate, self.landing)
 
     def moment(self, take: str, id: str) -> Moment:
         """The moment of a take. Raises Refusal when there is none."""

@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import BaseModel, computed_field
 
 from izmet.core.edit import Clip, CueKind, Edit
-from izmet.core.rates import frame_at, residual_ms, timecode
+from izmet.core.rates import residual_ms, timecode
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.solve import Curve, Frames
 from izmet.core.smooth.repeats import repeats
@@ -70,7 +70,7 @@ def _landing(
     assert pin.moment is not None
     cue, moment = edit.cue(pin.cue), edit.moment(clip.take, pin.moment)
     first = curve.pins[0].n
-    wanted = frame_at(cue.time, edit.rate, edit.landing)
+    wanted, instant = edit.frame_of(pin.cue), edit.instant(pin.cue)
     seen = np.flatnonzero(shown >= moment.frame)
     landed = first + int(seen[0]) if len(seen) else None
     around = round(AROUND_SECONDS * edit.rate)
@@ -83,12 +83,12 @@ def _landing(
         label=pin_name(edit, clip, pin),
         cue=cue.id,
         cue_kind=cue.kind,
-        cue_time=cue.time,
+        cue_time=instant,
         source_frame=moment.frame,
         wanted_frame=wanted,
         landed_frame=landed,
         timecode=timecode(wanted, edit.rate),
-        residual_ms=residual_ms(wanted if landed is None else landed, cue.time, edit.rate),
+        residual_ms=residual_ms(wanted if landed is None else landed, instant, edit.rate),
         speed_in=speed_in,
         speed_out=speed_out,
         repeats_around=int(repeated[near].sum()),

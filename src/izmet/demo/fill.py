@@ -6,7 +6,9 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-from izmet.core import commands as do
+from izmet.core.commands import apply
+from izmet.core.commands.clips import AddTie, LayTake, ShapeSpan
+from izmet.core.commands.takes import AddMoment, UseTake
 from izmet.core.edit import Build, Cue, Dip, Edit
 from izmet.demo.library import Progress
 from izmet.demo.songs import SONGS
@@ -34,39 +36,39 @@ def demo_edit(assets: Assets, song: Asset, takes: list[Asset], library: Path) ->
     edit = Edit(title=TITLE, rate="60", song=song_of(assets, song))
     for asset, take in zip(takes, TAKES, strict=True):
         id = f"take-{asset.sha256[:8]}"
-        edit = do.apply(edit, do.UseTake(take=take_of(asset, id)))
+        edit = apply(edit, UseTake(take=take_of(asset, id)))
         for moment in take.truth()["moments"]:
-            edit = do.apply(edit, do.AddMoment(take=id, **moment))
+            edit = apply(edit, AddMoment(take=id, **moment))
     truth = json.loads((library / SONGS[0].file_name).with_suffix(".truth.json").read_text())
     drop = truth["drops"][0]
-    edit = do.apply(edit, do.AddCue(time=drop, kind="drop"))
     gannet = edit.takes[0]
     moments = {moment.label: moment.id for moment in gannet.moments}
     beat = 60 / SONGS[0].tempo
-    at = {label: _cue_near(edit, drop + beats * beat) for label, beats in TIES.items()}
-    at["splash-down"] = next(cue for cue in edit.song.cues if cue.kind == "drop") if edit.song else at["away"]
-    edit = do.apply(edit, do.LayTake(take=gannet.id, moment=moments["splash-down"], cue=at["splash-down"].id))
+    at = {label: _cue_near(edit, drop + beats * beat, label) for label, beats in TIES.items()}
+    edit = apply(edit, LayTake(take=gannet.id, moment=moments["splash-down"], cue=at["splash-down"].id))
     clip = edit.clips[0].id
     for label in ("lift-off", "run-up", "away"):
-        edit = do.apply(edit, do.AddTie(clip=clip, moment=moments[label], cue=at[label].id))
-    edit = do.apply(edit, do.ShapeSpan(clip=clip, span=0, shape=Dip(strength=0.5, reach=0.4)))
-    edit = do.apply(edit, do.ShapeSpan(clip=clip, span=1, shape=Build(start=0.55, change=0.62)))
-    return do.apply(edit, do.ShapeSpan(clip=clip, span=2, shape=Dip(strength=0.12, reach=0.3)))
+        edit = apply(edit, AddTie(clip=clip, moment=moments[label], cue=at[label].id))
+    edit = apply(edit, ShapeSpan(clip=clip, span=0, shape=Dip(strength=0.5, reach=0.4)))
+    edit = apply(edit, ShapeSpan(clip=clip, span=1, shape=Build(start=0.55, change=0.62)))
+    return apply(edit, ShapeSpan(clip=clip, span=2, shape=Dip(strength=0.12, reach=0.3)))
 
 
 TIES = {"run-up": -8, "lift-off": -4, "splash-down": 0, "away": 8}
 """Beats from the drop on which each moment of the demo lands."""
 
 
-def _cue_near(edit: Edit, time: float) -> Cue:
+def _cue_near(edit: Edit, time: float, label: str) -> Cue:
+    """The drop for the splash-down, else the nearest beat."""
     assert edit.song is not None
-    return min(edit.song.cues, key=lambda cue: abs(cue.time - time))
+    kinds = ("drop",) if label == "splash-down" else ("beat", "downbeat")
+    return min((cue for cue in edit.song.cues if cue.kind in kinds), key=lambda cue: abs(cue.time - time))
 
 
 def _bring_in(assets: Assets, path: Path, name: str, kind: AssetKind, progress: Progress) -> Asset:
     with path.open("rb") as file:
         asset = assets.keep(iter(lambda: file.read(1 << 20), b""), name, kind, ONE_GIB)
-    if asset.state != "ready":
+    if asset.state != "ready" or not assets.is_derived(asset):
         read_asset(assets, asset, _saying(progress, f"reading {name}"))
     return assets.get(asset.sha256)
 

@@ -14,7 +14,7 @@ from izmet.core.retime.solve import solve
 from izmet.jobs.reading import Progress, table_of
 from izmet.media.readback import Measured, measure
 from izmet.media.render import TakeFile, render
-from izmet.media.songfile import read_song
+from izmet.media.songfile import as_heard, read_song
 from izmet.media.writer import FormatName
 from izmet.store.assets import Assets
 
@@ -54,7 +54,7 @@ def export(
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured."""
     song = (
-        read_song(song_path, edit.song.media.name)
+        as_heard(edit.song, read_song(song_path, edit.song.media.name))
         if song_path is not None and edit.song is not None
         else None
     )

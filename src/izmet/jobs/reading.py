@@ -5,33 +5,34 @@ Results are written to a folder beside the final one and moved there when whole.
 
 from __future__ import annotations
 
-import json
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from izmet.core.edit import Cue, Media, Song, Take
+from izmet.core.edit import Media, Song, Take
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
 from izmet.media.songfile import read_song, write_flac
-from izmet.sound.cues import find_cues
+from izmet.sound.cues import Found, find_cues
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
+from izmet.store import jobrows
 from izmet.store.assets import Assets
 from izmet.store.models import Asset
 
 Progress = Callable[[int, int], None]
 
 PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
-PLAYED, PEAKS, CUES = "song.flac", "peaks", "cues.json"
-SONG_STEPS = 4
+PLAYED, PEAKS, ANALYSIS = "song.flac", "peaks", "analysis.json"
+SONG_STEPS = 100
 
 
 def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
@@ -39,6 +40,19 @@ def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
     read = read_take if asset.kind == "take" else read_song_file
     facts = read(assets, asset, progress)
     Asset.update(state="ready", facts=facts, error=None).where(Asset.sha256 == asset.sha256).execute()
+
+
+def queue_reading(asset: Asset) -> None:
+    """Have a file read in the background."""
+    Asset.update(state="reading", error=None).where(Asset.sha256 == asset.sha256).execute()
+    jobrows.add("read", {"asset": asset.sha256, "name": asset.name})
+
+
+def queue_outdated(assets: Assets) -> None:
+    """Have every file read again of which an older version of the code derived something else."""
+    for asset in assets.listing():
+        if asset.state == "ready" and not assets.is_derived(asset):
+            queue_reading(asset)
 
 
 def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
@@ -72,24 +86,24 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
 def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
     """Probe a song, write what is played and drawn of it, and find its first cues. Returns its facts."""
     progress(0, SONG_STEPS)
-    found = _probed(assets, asset)
+    facts = _probed(assets, asset)
     sound = read_song(assets.path(asset.sha256), asset.name)
-    progress(1, SONG_STEPS)
-    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder:
+    progress(10, SONG_STEPS)
+    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder, ThreadPoolExecutor(1) as beside:
+        played = beside.submit(write_flac, folder / PLAYED, sound)
         levels = band_peaks(sound.samples, sound.rate)
         (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
-        progress(2, SONG_STEPS)
-        write_flac(folder / PLAYED, sound)
-        progress(3, SONG_STEPS)
-        cues = find_cues(sound.samples, sound.rate)
-        (folder / CUES).write_text(json.dumps([cue.model_dump() for cue in cues.cues]))
+        progress(20, SONG_STEPS)
+        found = find_cues(sound.samples, sound.rate, lambda part: progress(20 + round(75 * part), SONG_STEPS))
+        (folder / ANALYSIS).write_text(found.model_dump_json())
+        played.result()
     return {
         "duration": sound.duration,
         "sample_rate": sound.rate,
-        "channels": found.sound.channels if found.sound else sound.samples.shape[1],
-        "tempo": cues.tempo,
+        "channels": facts.sound.channels if facts.sound else sound.samples.shape[1],
+        "tempo": found.tempo,
         "peaks": {"base": BASE, "factor": FACTOR, "levels": [len(level) for level in levels]},
-        "codec": found.sound.codec if found.sound else "",
+        "codec": facts.sound.codec if facts.sound else "",
         "notes": [],
     }
 
@@ -104,10 +118,21 @@ def take_of(asset: Asset, id: str) -> Take:
 
 def song_of(assets: Assets, asset: Asset) -> Song:
     """The asset as an edit's song, with the cues found in it. Raises Refusal while it is not ready."""
-    facts = _ready(asset, "song")
-    found = json.loads((assets.derived(asset.sha256) / CUES).read_text())
-    cues = tuple(Cue.model_validate(cue) for cue in found)
-    return Song(media=_media(asset), duration=facts["duration"], sample_rate=facts["sample_rate"], cues=cues)
+    facts, found = _ready(asset, "song"), analysis_of(assets, asset)
+    return Song(
+        media=_media(asset),
+        duration=facts["duration"],
+        sample_rate=facts["sample_rate"],
+        meter=found.beats[0].meter if found.beats else 4,
+        cues=found.cues,
+        sections=found.sections,
+    )
+
+
+def analysis_of(assets: Assets, asset: Asset) -> Found:
+    """What the automatic pass found in a song. Raises Refusal while it is not ready."""
+    _ready(asset, "song")
+    return Found.model_validate_json((assets.derived(asset.sha256) / ANALYSIS).read_text())
 
 
 def table_of(assets: Assets, media: Media) -> FrameTable:

@@ -10,6 +10,7 @@ from typing import Any
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.reading import read_asset
+from izmet.jobs.slowing import slow_asset
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.datafolder import DataFolder
@@ -52,6 +53,10 @@ class Worker:
         match job.kind:
             case "read":
                 read_asset(self._assets, self._assets.get(job.args["asset"]), heart.progress)
+                return None
+            case "slow":
+                asset = self._assets.get(job.args["asset"])
+                slow_asset(self._assets, asset, job.args["factor"], heart.progress)
                 return None
             case "export":
                 edit = edits.at_revision(job.args["edit"], job.args["revision"])

@@ -14,6 +14,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from izmet.core.edit import Song
 from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 
@@ -81,6 +82,30 @@ def _placed(samples: Samples, offset: int) -> Samples:
     if offset > 0:
         return np.concatenate([np.zeros((offset, samples.shape[1]), np.float32), samples])
     return samples[-offset:]
+
+
+def as_heard(song: Song, sound: Sound) -> Sound:
+    """A song in the time of its edit: moved to where it starts, silent outside the part that is heard."""
+    begin = round(song.heard_from * sound.rate)
+    end = len(sound.samples) if song.heard_to is None else round(song.heard_to * sound.rate)
+    heard = sound.samples.copy()
+    heard[:begin] = 0
+    heard[end:] = 0
+    return Sound(_placed(heard, round(song.start * sound.rate)), sound.rate)
+
+
+def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Samples, int, int]:
+    """Samples of a FLAC file from ``begin`` on, with up to ``before`` more ahead of them.
+
+    Returns:
+        The samples, shape (≤ before + count, channels), how many of them lie ahead, and the rate.
+    """
+    with soundfile.SoundFile(str(path)) as file:
+        begin = min(begin, file.frames)
+        start = max(0, begin - before)
+        file.seek(start)
+        samples = file.read(begin - start + count, dtype="float32", always_2d=True)
+        return samples, begin - start, file.samplerate
 
 
 def write_flac(path: Path, sound: Sound) -> None:

@@ -1,75 +1,189 @@
-"""The first automatic pass over a song: its beats and its strong hits, as cues.
+"""The automatic pass over a song: beats and bars, hits by kind, rolls, drops and sections.
 
-A beat that falls on a hit takes that hit's attack as its instant, so a cue is where
-the sound begins and not where an analysis window saw it.
+A cue is where a sound begins, not where an analysis window saw it. The pass is
+deterministic: the same samples give the same cues, to the last bit, for one
+``VERSION``.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Callable
+from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
 
-from izmet.core.edit import Cue, CueKind
-from izmet.sound.beats import find_beats
+from izmet.core.edit import Cue, CueKind, Section
+from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
-from izmet.sound.onsets import Floats, onset_strength, to_mono
+from izmet.sound.learned import learned
+from izmet.sound.meter import Bands, Reading, heard, readings
+from izmet.sound.onsets import Floats, find_onsets, to_mono
+from izmet.sound.rolls import Roll, find_rolls
+from izmet.sound.sections import Drop, find_drops, find_sections
 
-VERSION = 1
+Doubles = NDArray[np.float64]
+Progress = Callable[[float], None]
+Relation = Literal["double", "half", "off-beat", "three-four", "other"]
+
+VERSION = 2
 """Counts up when the same song would get other cues."""
-ON_BEAT_SECONDS = 0.05
-STRONG = 0.45
-BAR = 4
+MOST_ALTERNATIVES = 5
+LEAST_LIKELIHOOD = 0.002
+SAME_TEMPO = 0.06
+"""How far two tempos may lie apart, as a part, and be the same."""
+BEAT_STRENGTH, DOWNBEAT_STRENGTH = 0.6, 0.85
+WEAKER_KIND = 0.8
+"""A hit's second kind counts this part of its first."""
 
 
-@dataclass(frozen=True)
-class Found:
-    """Tempo in beats a minute, 0 where there is no pulse, and the cues in order of time."""
+class Beats(BaseModel):
+    """One way to count the song.
+
+    ``times`` are instants of beats in seconds; every ``meter`` of them makes a bar,
+    from index ``downbeat`` on. ``likelihood`` is that of this reading among all.
+    """
 
     tempo: float
+    meter: int
+    downbeat: int
+    likelihood: float
+    steady: bool
+    relation: Relation | None
+    times: tuple[float, ...]
+
+
+class Confidence(BaseModel):
+    """How sure the machine is, 0..1, of the tempo up to its octave, the octave, the phase, the bars."""
+
+    tempo: float = 0.0
+    octave: float = 0.0
+    phase: float = 0.0
+    bar: float = 0.0
+
+
+class Found(BaseModel):
+    """All that was found. ``beats`` are readings of the beat, likeliest first, none without a pulse."""
+
+    version: int = VERSION
+    beats: tuple[Beats, ...]
+    confidence: Confidence
     cues: tuple[Cue, ...]
+    sections: tuple[Section, ...]
+
+    @property
+    def tempo(self) -> float:
+        """Beats a minute, 0 where there is no pulse."""
+        return self.beats[0].tempo if self.beats else 0.0
 
 
-def find_cues(samples: Floats, rate: int) -> Found:
-    """Beats, downbeats and strong hits of a song.
+def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None) -> Found:
+    """Everything that may be landed on in a song.
 
     Args:
-        samples: shape (count, channels).
+        samples: shape (count, channels), finite.
         rate: samples a second.
+        progress: told the part done, 0..1; what it raises ends the pass.
     """
-    mono = to_mono(samples, rate)
-    strength = onset_strength(mono)
-    beats = find_beats(strength)
-    hits = find_hits(mono, strength, samples.mean(axis=1, dtype=np.float32), rate)
-    times = [_on_attack(float(time), hits) for time in beats.times]
-    first_of_bar = _downbeat(times, hits)
-    marks: list[tuple[float, CueKind, float]] = [
-        (
-            time,
-            "downbeat" if index % BAR == first_of_bar else "beat",
-            0.8 if index % BAR == first_of_bar else 0.5,
+    native = samples.mean(axis=1, dtype=np.float32)
+    native = native - native.mean() if len(native) else native
+    mono = to_mono(native[:, None], rate)
+    weights = learned()
+    hits = find_hits(mono, native, rate, weights)
+    progress(0.4)
+    onsets = find_onsets(mono)
+    progress(0.6)
+    ways = readings(onsets, hits, weights) if len(onsets) else []
+    progress(0.9)
+    beats = _counted(ways, heard(onsets, hits), native, rate) if ways else ()
+    times = np.array(beats[0].times if beats else (), np.float64)
+    rolls = find_rolls(hits)
+    drops = find_drops(mono, hits, times)
+    sections = find_sections(mono, times, drops, rolls)
+    progress(1.0)
+    return Found(
+        beats=beats,
+        confidence=_confidence(ways),
+        cues=tuple(_cues(beats, hits, rolls, drops)),
+        sections=tuple(sections),
+    )
+
+
+def beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
+    """The beats of a reading as (time, kind, strength)."""
+    return [
+        (time, "downbeat", DOWNBEAT_STRENGTH)
+        if (index - beats.downbeat) % beats.meter == 0
+        else (time, "beat", BEAT_STRENGTH)
+        for index, time in enumerate(beats.times)
+    ]
+
+
+def _counted(ways: list[Reading], bands: Bands, native: Floats, rate: int) -> tuple[Beats, ...]:
+    """The readings that are likely enough, placed on the attacks."""
+    counted: list[Beats] = []
+    for way in ways[: MOST_ALTERNATIVES + 1]:
+        if counted and way.likelihood < LEAST_LIKELIHOOD:
+            break
+        times, steady = place(way.train, bands["full"], native, rate)
+        tempo = 60 / float(np.median(np.diff(times)))
+        if steady:
+            tempo = 60 * (len(times) - 1) / float(times[-1] - times[0])
+        relation = _relation(way, ways[0]) if counted else None
+        counted.append(
+            Beats(
+                tempo=tempo,
+                meter=way.meter,
+                downbeat=way.downbeat,
+                likelihood=way.likelihood,
+                steady=steady,
+                relation=relation,
+                times=tuple(times.tolist()),
+            )
         )
-        for index, time in enumerate(times)
+    return tuple(counted)
+
+
+def _relation(way: Reading, best: Reading) -> Relation:
+    ratio = way.tempo / best.tempo
+    if abs(ratio - 1) < SAME_TEMPO:
+        return "off-beat"
+    if abs(ratio / 2 - 1) < SAME_TEMPO:
+        return "double"
+    if abs(ratio * 2 - 1) < SAME_TEMPO:
+        return "half"
+    near = (3 / 4, 4 / 3, 3 / 2, 2 / 3)
+    return "three-four" if any(abs(ratio / other - 1) < SAME_TEMPO for other in near) else "other"
+
+
+def _confidence(ways: list[Reading]) -> Confidence:
+    if not ways:
+        return Confidence()
+    best = ways[0]
+    octaves = sum(way.likelihood for way in ways if _is_octave(way.tempo / best.tempo))
+    same = sum(way.likelihood for way in ways if abs(way.tempo / best.tempo - 1) < SAME_TEMPO)
+    return Confidence(
+        tempo=octaves, octave=same / octaves, phase=best.likelihood / same, bar=best.bar_likelihood
+    )
+
+
+def _is_octave(ratio: float) -> bool:
+    octaves = math.log2(ratio)
+    return abs(octaves - round(octaves)) < SAME_TEMPO
+
+
+def _cues(beats: tuple[Beats, ...], hits: list[Hit], rolls: list[Roll], drops: list[Drop]) -> list[Cue]:
+    marks = beat_marks(beats[0]) if beats else []
+    for hit in hits:
+        marks += [
+            (hit.time, kind, hit.strength * (WEAKER_KIND if place else 1))
+            for place, kind in enumerate(hit.kinds)
+        ]
+    marks += [(roll.start, "roll", roll.strength) for roll in rolls]
+    marks += [(drop.time, "drop", drop.strength) for drop in drops]
+    return [
+        Cue(id=f"cue-{index + 1}", time=max(0.0, time), kind=kind, strength=round(strength, 3), made="auto")
+        for index, (time, kind, strength) in enumerate(sorted(marks))
     ]
-    marks += [(hit.time, hit.kind, hit.strength) for hit in hits if hit.strength >= STRONG]
-    marks.sort()
-    cues = [
-        Cue(id=f"cue-{index + 1}", time=max(0.0, time), kind=kind, strength=strength, made="auto")
-        for index, (time, kind, strength) in enumerate(marks)
-    ]
-    return Found(beats.tempo, tuple(cues))
-
-
-def _on_attack(time: float, hits: list[Hit]) -> float:
-    near = [hit for hit in hits if abs(hit.time - time) <= ON_BEAT_SECONDS]
-    return max(near, key=lambda hit: hit.strength).time if near else time
-
-
-def _downbeat(times: list[float], hits: list[Hit]) -> int:
-    """Which beat of the bar is its first: the one on which most kick and bass falls."""
-    weight = np.zeros(BAR)
-    low = np.array([hit.time for hit in hits if hit.kind in ("kick", "bass")])
-    strengths = np.array([hit.strength for hit in hits if hit.kind in ("kick", "bass")])
-    for index, time in enumerate(times):
-        weight[index % BAR] += strengths[np.abs(low - time) <= ON_BEAT_SECONDS].sum() if len(low) else 0
-    return int(np.argmax(weight))

@@ -1,83 +1,163 @@
-"""Which single hits stand out, when exactly, and what kind are they?
+"""Which single hits are there, when exactly, of what kind, and how strong?
 
-Hits are local peaks of onset strength that rise above the level around them. The
-kind follows from where the energy of the first 60 ms lies; the bounds are common
-practice, no source, and only propose: a person corrects them with one key.
+Candidates are local peaks of spectral flux in all, in low, in middle and in high
+bands. Each is described by how the energy of the bands rises and dies away around it,
+and a small net learned from practice songs tells whether it is a hit and of which
+kinds: a kick and a hat may fall together. The instant is the attack on the waveform.
+
+Source: candidates as in ``onsets``; the net is a multilayer perceptron trained with
+scikit-learn.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from itertools import pairwise
+from typing import Literal, get_args
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, median_filter
+from numpy.typing import NDArray
+from scipy.fft import rfft
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+from scipy.signal import get_window
 
 from izmet.sound.attack import refine
-from izmet.sound.onsets import HOP, RATE, Floats
+from izmet.sound.learned import Weights
+from izmet.sound.onsets import RATE, Floats
 
-HitKind = Literal["kick", "snare", "hat", "bass"]
+HitKind = Literal["kick", "snare", "hat", "bass", "note"]
+KINDS: tuple[HitKind, ...] = get_args(HitKind)
+Doubles = NDArray[np.float64]
 
-APART_SECONDS = 0.05
-LOCAL_SECONDS = 0.8
-ABOVE_LOCAL = 1.6
-LISTEN_SECONDS = 0.06
-LEAST_STRENGTH = 0.12
-LOW_HZ, HIGH_HZ = 160.0, 5000.0
-LOW_SHARE, HAT_SHARE = 0.55, 0.7
-SILENT = 1e-5
+HOP = 220
+FRAME_RATE = RATE / HOP
+SHORT, LONG = 1024, 2048
+"""Windows for the bands above and below ``SPLIT_HZ``."""
+SPLIT_HZ = 350.0
+LOWEST, HIGHEST, BANDS = 32.0, 16000.0, 36
+LOW_BANDS, HIGH_BANDS = 10, 9
+FLOOR = 1e-4
+BLOCK = 4096
+APART_SECONDS = 0.025
+LOCAL_SECONDS = 0.5
+ABOVE_LOCAL = 1.25
+LEAST_PART = 0.04
+"""Flux, as part of the song's strong hits, from which a peak is considered."""
+MOMENTS = (-8, -3, 2, 6, 12, 24, 40)
+"""Frames around a hit at which its bands are described."""
+SURE: dict[HitKind, float] = {"kick": 0.5, "snare": 0.5, "hat": 0.5, "bass": 0.5, "note": 0.5}
+SURE_HIT = 0.4
 
 
 @dataclass(frozen=True)
 class Hit:
-    """A hit: its instant in seconds, its kind, and its strength, 1 for the song's strongest."""
+    """A hit: its attack in seconds, its kinds, likeliest first, and its strength, 1 for a strong one."""
 
     time: float
-    kind: HitKind
+    kinds: tuple[HitKind, ...]
     strength: float
 
 
-def find_hits(mono: Floats, strength: Floats, native: Floats, native_rate: int) -> list[Hit]:
-    """All hits, in order of time.
+def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list[Hit]:
+    """All hits in order of time.
 
     Args:
-        mono: mono samples at ``RATE``, and ``strength`` their onset strength.
-        native: the same music at the song's own rate: resampling rings before an
-            attack, so the attack is looked for here.
+        mono: mono samples at ``RATE``.
+        native: the same music at its own ``rate``: resampling rings before an attack,
+            so the attack is looked for here.
     """
-    if len(strength) == 0 or strength.max() <= 0:
+    if not np.abs(mono).max(initial=0) > 0:
         return []
-    reach = round(APART_SECONDS * RATE / HOP)
-    local = median_filter(strength, round(LOCAL_SECONDS * RATE / HOP))
-    peaks = strength == maximum_filter1d(strength, 2 * reach + 1)
-    top = float(np.percentile(strength[peaks], 98)) or 1.0
-    chosen = np.flatnonzero(peaks & (strength > ABOVE_LOCAL * local) & (strength > LEAST_STRENGTH * top))
+    logs = band_levels(mono)
+    frames, strengths = candidates(logs)
+    if len(frames) == 0:
+        return []
+    chances = weights.kinds(describe(logs, frames))
     hits: list[Hit] = []
-    for frame in chosen:
-        time = refine(native, native_rate, frame * HOP / RATE)
-        kind = _kind(mono, time)
-        if kind is not None and (not hits or time - hits[-1].time >= APART_SECONDS / 2):
-            hits.append(Hit(time, kind, min(1.0, float(strength[frame]) / top)))
+    for frame, strength, chance in zip(frames, strengths, chances, strict=True):
+        if chance[-1] < SURE_HIT:
+            continue
+        time = refine(native, rate, frame / FRAME_RATE)
+        if hits and time - hits[-1].time < APART_SECONDS / 2:
+            continue
+        hits.append(Hit(time, _kinds(chance), strength))
     return hits
 
 
-def _kind(mono: Floats, time: float) -> HitKind | None:
-    """The kind of the hit at an instant, None in silence."""
-    begin = round(time * RATE)
-    piece = mono[begin : begin + round(LISTEN_SECONDS * RATE)]
-    if len(piece) < 64 or np.abs(piece).max() < SILENT:
-        return None
-    power = np.abs(np.fft.rfft(piece * np.hanning(2 * len(piece))[len(piece) :])) ** 2
-    at = np.fft.rfftfreq(len(piece), 1 / RATE)
-    low, high = power[at < LOW_HZ].sum(), power[at >= HIGH_HZ].sum()
-    share_low, share_high = low / power.sum(), high / power.sum()
-    if share_low > LOW_SHARE:
-        return "kick" if share_high > 1e-4 or _dies_away(mono, begin) else "bass"
-    return "hat" if share_high > HAT_SHARE else "snare"
+def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
+    """The kinds that are likely enough, the likeliest first; at least one."""
+    order = [KINDS[index] for index in np.argsort(-chance[: len(KINDS)], kind="stable")]
+    named = dict(zip(KINDS, chance, strict=False))
+    return tuple(kind for kind in order if named[kind] >= SURE[kind]) or (order[0],)
 
 
-def _dies_away(mono: Floats, begin: int) -> bool:
-    """Whether the sound a fifth of a second later is much weaker: a drum rather than a bass note."""
-    span, later = round(LISTEN_SECONDS * RATE), begin + round(0.2 * RATE)
-    first, then = mono[begin : begin + span], mono[later : later + span]
-    return len(then) < span or float(np.mean(then**2)) < 0.1 * float(np.mean(first**2))
+def band_levels(mono: Floats) -> Floats:
+    """Log level of each band every ``HOP`` samples, shape (frames, bands), 0 in silence."""
+    loudest = max(float(np.percentile(np.abs(mono), 99.5)), 1e-6)
+    return np.concatenate(list(_blocks(mono / loudest)))
+
+
+def _blocks(mono: Floats) -> Iterator[Floats]:
+    edges = np.geomspace(LOWEST, HIGHEST, BANDS + 1)
+    count = len(mono) // HOP + 1
+    padded = np.pad(mono, (LONG // 2, LONG // 2 + HOP))
+    for begin in range(0, count, BLOCK):
+        starts = np.arange(begin, min(begin + BLOCK, count)) * HOP
+        spectra = {}
+        for size in (SHORT, LONG):
+            windows = np.lib.stride_tricks.sliding_window_view(padded, size)[starts + (LONG - size) // 2]
+            window = get_window("hann", size).astype(np.float32)
+            spectrum = np.abs(rfft(windows * (window * (2 / window.sum())), axis=1)) ** 2
+            spectra[size] = np.pad(np.cumsum(spectrum, axis=1), ((0, 0), (1, 0)))
+        levels = np.empty((len(starts), BANDS), np.float32)
+        for band, (low, high) in enumerate(pairwise(edges)):
+            size = LONG if low < SPLIT_HZ else SHORT
+            first = round(low * size / RATE)
+            last = max(first + 1, round(high * size / RATE))
+            levels[:, band] = spectra[size][:, last] - spectra[size][:, first]
+        yield np.log10(1 + np.maximum(levels, 0) / FLOOR**1.5)
+
+
+def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
+    """Frames at which something may begin, and its strength, 1 for the song's strong hits."""
+    before = np.pad(maximum_filter1d(logs, 3, axis=1), ((2, 0), (0, 0)))[: len(logs)]
+    rise = np.maximum(logs - before, 0)
+    fluxes = [
+        rise.sum(axis=1),
+        rise[:, :LOW_BANDS].sum(axis=1),
+        rise[:, LOW_BANDS:-HIGH_BANDS].sum(axis=1),
+        rise[:, -HIGH_BANDS:].sum(axis=1),
+    ]
+    found: list[tuple[float, int]] = []
+    for flux in fluxes:
+        local = gaussian_filter1d(flux, LOCAL_SECONDS / 2 * FRAME_RATE)
+        peaks = (flux == maximum_filter1d(flux, 7)) & (flux > ABOVE_LOCAL * local)
+        top = float(np.percentile(flux[peaks], 95)) if peaks.any() else 0.0
+        chosen = np.flatnonzero(peaks & (flux > max(LEAST_PART * top, 1e-3)))
+        found += [(float(flux[frame]) / top, int(frame)) for frame in chosen]
+    kept = np.zeros(len(logs) + 2, bool)
+    reach = round(APART_SECONDS * FRAME_RATE)
+    for _, frame in sorted(found, key=lambda pair: (-pair[0], pair[1])):
+        if not kept[max(0, frame - reach) : frame + reach + 1].any():
+            kept[frame] = True
+    frames = np.flatnonzero(kept)
+    total = maximum_filter1d(fluxes[0], 5)[frames].astype(np.float64)
+    return frames, np.minimum(total / max(float(np.percentile(total, 95)), 1e-9), 1.0) if len(
+        total
+    ) else total
+
+
+def describe(logs: Floats, frames: NDArray[np.intp]) -> Doubles:
+    """How the bands stand around each frame, and how much they rise, shape (hits, features)."""
+    at = np.clip(frames[:, None] + np.array(MOMENTS), 0, len(logs) - 1)
+    levels = logs[at]
+    levels[(frames[:, None] + np.array(MOMENTS)) < 0] = 0
+    just_after = levels[:, 2]
+    rises = just_after - levels[:, 1]
+    falls = levels[:, [4, 5, 6]] - just_after[:, None, :]
+    pairs = falls.reshape(len(frames), 3, BANDS // 2, 2).mean(axis=3)
+    earlier = (just_after - levels[:, 0]).reshape(len(frames), BANDS // 2, 2).mean(axis=2)
+    return np.concatenate([just_after, rises, earlier, pairs.reshape(len(frames), -1)], axis=1).astype(
+        np.float64
+    )

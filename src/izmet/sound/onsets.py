@@ -38,7 +38,7 @@ BLOCK = 2048
 
 @dataclass(frozen=True)
 class Onsets:
-    """What begins at each frame, each of shape (frames,): in all, in three bands, and as a change of chord."""
+    """What begins at each frame: in all, in three bands, as a change of chord; each of shape (frames,)."""
 
     full: Floats
     low: Floats
@@ -84,7 +84,8 @@ def find_onsets(mono: Floats) -> Onsets:
             strengths[row, here] = rise[:, part].sum(axis=1)
         heard[here] = logs[:, tones]
         last = logs[-1:]
-    return Onsets(*strengths, chord=_chord_change(heard))
+    full, low, mid, high = strengths
+    return Onsets(full, low, mid, high, _chord_change(heard))
 
 
 def _chord_change(heard: Floats) -> Floats:
@@ -95,7 +96,8 @@ def _chord_change(heard: Floats) -> Floats:
     after = total[2 * reach :] - total[reach:-reach]
     size = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
     alike = np.divide((before * after).sum(axis=1), size, out=np.ones(len(size)), where=size > 0)
-    return (1 - alike).astype(np.float32)
+    change: Floats = (1 - alike).astype(np.float32)
+    return change
 
 
 def _filterbank() -> tuple[Floats, Floats]:

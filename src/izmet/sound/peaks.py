@@ -12,11 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-BASE = 256
+BASE = 64
 FACTOR = 4
-LEVELS = 6
+LEVELS = 7
 EDGES_HZ = (180.0, 2500.0)
-BLOCK = BASE * 4096
+BLOCK = BASE * 16384
+SETTLE_SAMPLES = 8192
 
 
 def band_peaks(samples: NDArray[np.float32], rate: int) -> list[NDArray[np.uint8]]:
@@ -41,6 +42,17 @@ def band_peaks(samples: NDArray[np.float32], rate: int) -> list[NDArray[np.uint8
         padded = np.pad(last, ((0, -len(last) % FACTOR), (0, 0)))
         levels.append(padded.reshape(-1, FACTOR, last.shape[1]).max(axis=1))
     return levels
+
+
+def band_samples(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Single samples in three bands, shape (count, 3), from samples of shape (count, channels).
+
+    The filters need some ``SETTLE_SAMPLES`` before what is to be looked at.
+    """
+    mono = samples.mean(axis=1, dtype=np.float32)
+    bands = np.stack([sosfilt(sos, mono) for sos in _bands(rate)], axis=1)
+    clipped: NDArray[np.float32] = np.clip(bands, -1, 1).astype(np.float32)
+    return clipped
 
 
 def _bands(rate: int) -> list[NDArray[np.float64]]:

@@ -38,8 +38,11 @@ LEAST_CHANCE = 1e-3
 def activation(strength: Floats) -> Doubles:
     """Onset strength as a likeness to an onset, 0..1, the same in loud and in quiet passages."""
     rise = np.maximum(strength - uniform_filter1d(strength, round(FRAME_RATE)), 0.0).astype(np.float64)
-    level = np.sqrt(gaussian_filter1d(rise**2, LOCAL_SECONDS / 2 * FRAME_RATE)) + 0.1 * np.sqrt(np.mean(rise**2))
-    return np.tanh(rise / np.maximum(3 * level, 1e-12))
+    level = np.sqrt(gaussian_filter1d(rise**2, LOCAL_SECONDS / 2 * FRAME_RATE)) + 0.1 * np.sqrt(
+        np.mean(rise**2)
+    )
+    likeness: Doubles = np.tanh(rise / np.maximum(3 * level, 1e-12))
+    return likeness
 
 
 def likely_periods(active: Doubles) -> Doubles:
@@ -57,13 +60,19 @@ def likely_periods(active: Doubles) -> Doubles:
     comb = np.zeros(len(lags))
     for multiple in range(1, 5):
         at = lags * multiple
-        wide = np.stack([correlation[np.clip(at + off, 0, len(correlation) - 1)] for off in range(-multiple, multiple + 1)])
+        wide = np.stack(
+            [
+                correlation[np.clip(at + off, 0, len(correlation) - 1)]
+                for off in range(-multiple, multiple + 1)
+            ]
+        )
         comb += wide.max(axis=0) / 4
     inner = (comb[1:-1] >= comb[:-2]) & (comb[1:-1] > comb[2:])
     peaks = np.flatnonzero(np.concatenate([[False], inner, [False]]))
     peaks = peaks[comb[peaks] >= max(LEAST_PULSE, 0.35 * comb.max())]
     order = peaks[np.argsort(-comb[peaks], kind="stable")][:MOST_PERIODS]
-    return lags[order].astype(np.float64)
+    likely: Doubles = lags[order].astype(np.float64)
+    return likely
 
 
 def follow(active: Doubles, periods: Doubles) -> list[Doubles]:
@@ -115,9 +124,14 @@ def _changes(lengths: NDArray[np.intp]) -> Doubles:
     return change - total
 
 
-def _trace(came: NDArray[np.int8], score: Doubles, first: NDArray[np.intp], lengths: NDArray[np.intp]) -> Doubles:
+def _trace(
+    came: NDArray[np.int8], score: Doubles, first: NDArray[np.intp], lengths: NDArray[np.intp]
+) -> Doubles:
     """The beats of the best way through one period's states, from its end back."""
-    ends = [score[begin : begin + length].max(initial=-np.inf) for begin, length in zip(first, lengths, strict=True)]
+    ends = [
+        score[begin : begin + length].max(initial=-np.inf)
+        for begin, length in zip(first, lengths, strict=True)
+    ]
     which = int(np.argmax(ends))
     frame = len(came) - 1 - int(np.argmax(score[first[which] : first[which] + lengths[which]]))
     beats = []

@@ -21,7 +21,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 1
+DERIVED_VERSION = 2
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 
@@ -82,6 +82,10 @@ class Assets:
     def listing(self) -> list[Asset]:
         """All assets, the newest first."""
         return list(Asset.select().order_by(Asset.created.desc()))
+
+    def is_derived(self, asset: Asset) -> bool:
+        """Whether what is derived from a file is there, made by this version of the code."""
+        return self.derived(asset.sha256).is_dir()
 
     def get(self, sha256: str) -> Asset:
         """The asset with this hash. Raises Refusal when there is none."""

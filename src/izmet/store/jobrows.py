@@ -27,6 +27,12 @@ def add(kind: str, args: dict[str, Any]) -> Job:
     return Job.create(kind=kind, args=args)
 
 
+def waiting(kind: str, args: dict[str, Any]) -> Job | None:
+    """The job that is to do just this and has not ended yet, if there is one."""
+    active = Job.select().where((Job.kind == kind) & (Job.state.in_(("queued", "running"))))
+    return next((job for job in active if job.args == args), None)
+
+
 def get(id: int) -> Job:
     """The job with this id. Raises Refusal when there is none."""
     job = Job.get_or_none(Job.id == id)

@@ -9,14 +9,17 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
-from izmet.jobs.reading import INDEX, PACK
+from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading
 from izmet.media.pack import read_frame
+from izmet.media.songfile import read_stretch
+from izmet.sound.cues import Found
+from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
 from izmet.store import jobrows
 from izmet.store.assets import too_large
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
-from izmet.web.jobs import ring
+from izmet.web.jobs import ring, show_job
 from izmet.web.states import assets
 
 BLOCK = 1 << 20
@@ -51,7 +54,7 @@ def upload(query: schemas.UploadQuery) -> Response:
     if (request.content_length or 0) > limit:
         raise too_large(query.name, limit)
     asset = assets().keep(_blocks(), query.name, query.kind, limit)
-    if asset.state != "ready":
+    if asset.state != "ready" or not assets().is_derived(asset):
         read_again(asset)
     return answer(show_asset(assets().get(asset.sha256)), 202)
 
@@ -61,6 +64,35 @@ def retry(path: schemas.AssetPath) -> Response:
     """Read a file again that could not be read."""
     read_again(assets().get(path.sha256))
     return answer(show_asset(assets().get(path.sha256)), 202)
+
+
+@api.get("/<string:sha256>/analysis", responses={200: Found})
+def get_analysis(path: schemas.AssetPath) -> Response:
+    """What the automatic pass found in a song: readings of the beat, how sure it is, cues, sections."""
+    return answer(analysis_of(assets(), assets().get(path.sha256)))
+
+
+@api.get("/<string:sha256>/wave")
+def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
+    """Single samples in three bands: int16, low, middle and high of each sample in turn."""
+    file = assets().derived(path.sha256) / PLAYED
+    if not file.exists():
+        raise Refusal("not-ready", "This song has not been read yet.", path.sha256, "Wait until it is ready.")
+    stretch, before, rate = read_stretch(file, query.begin, query.count, SETTLE_SAMPLES)
+    bands = band_samples(stretch, rate)[before:]
+    response = Response((bands * 32767).astype("<i2").tobytes(), mimetype="application/octet-stream")
+    response.headers["Cache-Control"] = FOR_EVER
+    return response
+
+
+@api.post("/<string:sha256>/slow", responses={202: schemas.JobInfo})
+def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
+    """Make a slow copy of a song, to listen to; it can then be fetched as slow-2.flac or slow-4.flac."""
+    asset = assets().get(path.sha256)
+    args = {"asset": asset.sha256, "name": asset.name, "factor": body.factor}
+    job = jobrows.waiting("slow", args) or jobrows.add("slow", args)
+    ring()
+    return answer(show_job(job), 202)
 
 
 @api.get("/<string:sha256>/<string:part>")
@@ -91,8 +123,7 @@ def get_frame(path: schemas.FramePath) -> Response:
 
 def read_again(asset: Asset) -> None:
     """Queue the reading of a file."""
-    Asset.update(state="reading", error=None).where(Asset.sha256 == asset.sha256).execute()
-    jobrows.add("read", {"asset": asset.sha256, "name": asset.name})
+    queue_reading(asset)
     ring()
 
 

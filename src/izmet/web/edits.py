@@ -7,16 +7,28 @@ from typing import Any
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from izmet.core.commands import Relink, UseSong, UseTake, attempt
+from izmet.core.commands import attempt
+from izmet.core.commands.music import AddCues, Reread, UseSong
+from izmet.core.commands.takes import Relink, UseTake
 from izmet.core.derived import Derived
-from izmet.core.edit import Edit, parse_edit
+from izmet.core.edit import CueSelection, Edit, Song, parse_edit
+from izmet.core.music.comparing import CueChanges, changes
+from izmet.core.music.counting import BEATS
+from izmet.core.music.selection import chosen
+from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
-from izmet.jobs.reading import song_of, take_of
+from izmet.exchange.formats import FORMATS, read_cues
+from izmet.jobs.reading import analysis_of, song_of, take_of
 from izmet.store import edits, jobrows
+from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.jobs import ring, show_job
 from izmet.web.states import assets, derived_of, state_of
+
+MOST_CUE_BYTES = 8 << 20
+REPLACE_MARGIN = 0.06
+"""Seconds around a tapped pass in which it replaces what was there."""
 
 api = APIBlueprint(
     "edits",
@@ -104,6 +116,62 @@ def redo(path: schemas.EditPath, body: schemas.Base) -> Response:
     return answer(state_of(edits.redo(path.id, body.base)))
 
 
+@api.post("/<int:id>/taps", responses={200: schemas.EditState})
+def tap(path: schemas.EditPath, body: schemas.Taps) -> Response:
+    """Set a cue at every tap, drawn to the music's own attacks where one is near."""
+    edit = edits.at_base(path.id, body.base)
+    times = sorted(body.times)
+    drawn = draw_to(times, _attacks(edit), body.window) if body.window else times
+    cues = tuple((time, body.kind, 1.0) for time in drawn)
+    replace = (max(0.0, times[0] - REPLACE_MARGIN), times[-1] + REPLACE_MARGIN) if body.replace else None
+    return answer(state_of(edits.run(path.id, body.base, AddCues(cues=cues, replace=replace))))
+
+
+@api.post("/<int:id>/chosen", responses={200: schemas.Chosen})
+def choose_cues(path: schemas.EditPath, body: CueSelection) -> Response:
+    """The cues that a selection takes, saved or not: for a live count."""
+    song = _song(edits.current(path.id).edit)
+    return answer(schemas.Chosen(cues=[cue.id for cue in chosen(song, body)]))
+
+
+@api.get("/<int:id>/rereading", responses={200: CueChanges})
+def compare_cues(path: schemas.EditPath) -> Response:
+    """What taking over the automatic pass anew would change. Cues made by hand are never touched."""
+    song = _song(edits.current(path.id).edit)
+    return answer(changes(song, analysis_of(assets(), _song_asset(song)).cues))
+
+
+@api.post("/<int:id>/reread", responses={200: schemas.EditState})
+def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
+    """Take over the automatic pass anew."""
+    song = song_of(assets(), _song_asset(_song(edits.at_base(path.id, body.base))))
+    command = Reread(cues=song.cues, sections=song.sections, meter=song.meter)
+    return answer(state_of(edits.run(path.id, body.base, command)))
+
+
+@api.get("/<int:id>/cues/<string:ending>")
+def get_cues(path: schemas.CueFilePath, query: schemas.CueFileQuery) -> Response:
+    """The cues as a file for other programs."""
+    edit = edits.current(path.id).edit
+    song, format = _song(edit), FORMATS[path.ending]
+    picked = next((each for each in song.selections if each.id == query.selection), None)
+    cues = chosen(song, picked) if picked else song.cues
+    response = make_response(format.write(song, cues))
+    response.mimetype = format.mimetype
+    response.headers.set("Content-Disposition", "attachment", filename=f"{edit.title} cues.{path.ending}")
+    return response
+
+
+@api.post("/<int:id>/cues", responses={200: schemas.EditState})
+def bring_cues(path: schemas.EditPath, query: schemas.CueUpload) -> Response:
+    """Cues from a file; the body is the file itself."""
+    request.max_content_length = MOST_CUE_BYTES
+    marks = read_cues(request.get_data(), query.name)
+    replace = (0.0, _song(edits.at_base(path.id, query.base)).duration) if query.replace else None
+    command = AddCues(cues=tuple(tuple(mark) for mark in marks), replace=replace)
+    return answer(state_of(edits.run(path.id, query.base, command)))
+
+
 @api.post("/<int:id>/use", responses={200: schemas.EditState})
 def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
     """Bring a file that has been read into the edit."""
@@ -139,3 +207,19 @@ def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
     job = jobrows.add("export", args)
     ring()
     return answer(show_job(job), 202)
+
+
+def _song(edit: Edit) -> Song:
+    if edit.song is None:
+        raise Refusal("no-song", "The edit has no song yet.", remedy="Choose the music first.")
+    return edit.song
+
+
+def _song_asset(song: Song) -> Asset:
+    return assets().get(song.media.sha256 or "")
+
+
+def _attacks(edit: Edit) -> list[float]:
+    """Instants of all hits that the automatic pass heard, in order."""
+    found = analysis_of(assets(), _song_asset(_song(edit)))
+    return [cue.time for cue in found.cues if cue.kind not in BEATS]

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from izmet.core.commands import Command
 from izmet.core.derived import Derived
-from izmet.core.edit import Edit, Id, Side
+from izmet.core.edit import CueKind, Edit, Id, Side
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
 from izmet.store.assets import AssetKind
@@ -194,6 +194,7 @@ class JobArgs(BaseModel):
     revision: int | None = None
     format: FormatName | None = None
     title: str | None = None
+    factor: int | None = None
 
 
 class ReportedLanding(BaseModel):
@@ -251,13 +252,61 @@ class AssetPath(BaseModel):
 class PartPath(AssetPath):
     """A file and what is wanted of it."""
 
-    part: Literal["pack", "index", "motion", "song.flac", "peaks"]
+    part: Literal["pack", "index", "motion", "song.flac", "slow-2.flac", "slow-4.flac", "peaks"]
 
 
 class FramePath(AssetPath):
     """A file and one of its source frames."""
 
     frame: int = Field(ge=0, le=1 << 28)
+
+
+class WaveQuery(BaseModel):
+    """Which samples of a song are wanted."""
+
+    begin: int = Field(ge=0)
+    count: int = Field(gt=0, le=1 << 17)
+
+
+class SlowBody(BaseModel):
+    """How many times as long the slow copy is."""
+
+    factor: Literal[2, 4]
+
+
+class Taps(Base):
+    """A tapped pass. ``window`` draws each tap to the nearest attack within so many seconds."""
+
+    times: list[Annotated[float, Field(ge=0)]] = Field(min_length=1, max_length=5000)
+    kind: CueKind = "hand"
+    window: float | None = Field(None, gt=0, le=0.5)
+    replace: bool = False
+
+
+class Chosen(BaseModel):
+    """The cues that a selection takes, by id."""
+
+    cues: list[str]
+
+
+class CueFileQuery(BaseModel):
+    """Which cues go into the file: those of a saved selection, all by default."""
+
+    selection: Id | None = None
+
+
+class CueFilePath(EditPath):
+    """An edit and the format of a file of cues."""
+
+    ending: Literal["csv", "txt", "vtt", "mid"]
+
+
+class CueUpload(BaseModel):
+    """A file of cues; its name tells the format. ``replace`` clears cues of the same kinds first."""
+
+    base: int
+    name: str = Field(min_length=1, max_length=300)
+    replace: bool = False
 
 
 class EventQuery(BaseModel):

@@ -11,6 +11,7 @@ from collections.abc import Callable
 import waitress
 
 from izmet.core.refusal import Refusal
+from izmet.jobs.reading import queue_outdated
 from izmet.jobs.supervisor import Supervisor
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
@@ -35,6 +36,7 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
     # SQLite folds its log into the file when the last connection closes; one that stays open spares
     # every request that work on the disk.
     database.connect()
+    queue_outdated(app.extensions["izmet.assets"])
     # What is loaded now stays: looking through it for garbage would only make a drag stutter.
     gc.collect()
     gc.freeze()

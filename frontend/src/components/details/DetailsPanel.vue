@@ -3,7 +3,10 @@
 import { computed } from 'vue'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import MusicPanel from '@/components/music/MusicPanel.vue'
+import { useMusic } from '@/stores/music'
 import CueDetails from './CueDetails.vue'
+import CuesDetails from './CuesDetails.vue'
 import EditDetails from './EditDetails.vue'
 import MomentDetails from './MomentDetails.vue'
 import SpanDetails from './SpanDetails.vue'
@@ -12,11 +15,9 @@ import TieDetails from './TieDetails.vue'
 
 const edit = useEdit()
 const view = useView()
+const music = useMusic()
 
-const cue = computed(() => {
-  const selection = view.selection
-  return selection.kind === 'cue' ? edit.cues.find((other) => other.id === selection.cue) : undefined
-})
+const cues = computed(() => view.selectedCues.flatMap((id) => edit.cueById.get(id) ?? []))
 const moment = computed(() => {
   const selection = view.selection
   return selection.kind === 'moment'
@@ -40,11 +41,13 @@ const span = computed(() => {
       <p>{{ edit.liveProblem.what }}</p>
       <p class="text-muted">{{ edit.liveProblem.remedy }}</p>
     </section>
-    <CueDetails v-if="cue" :key="cue.id" :cue="cue" />
+    <CueDetails v-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
+    <CuesDetails v-else-if="cues.length" :cues="cues" />
     <MomentDetails v-else-if="moment" :key="moment.id" :moment="moment" />
     <TieDetails v-else-if="pin && view.clip" :key="pin.id" :clip="view.clip" :pin="pin" />
     <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
-    <EditDetails v-else />
-    <SpanList v-if="view.clip" :clip="view.clip" />
+    <EditDetails v-else-if="music.desk === 'clip'" />
+    <MusicPanel v-if="music.desk === 'music'" />
+    <SpanList v-else-if="view.clip" :clip="view.clip" />
   </aside>
 </template>

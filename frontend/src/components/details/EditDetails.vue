@@ -45,6 +45,9 @@ const steps = computed(() => [
   { text: 'Pull its knob down to a cue', done: edit.clips.length > 0 },
 ])
 
+const tie = (loose: { clip: string; pin: string; proposed?: string | null }) =>
+  void edit.run({ do: 'change-tie', clip: loose.clip, pin: loose.pin, cue: loose.proposed })
+
 function open(landing: { clip: string; pin: string; wanted_frame: number }): void {
   view.choose(edit.clips.find((clip) => clip.id === landing.clip)?.take ?? null)
   view.select({ kind: 'pin', pin: landing.pin })
@@ -84,6 +87,25 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
         <span class="min-w-0 flex-1 truncate">{{ landing.label }} on {{ landing.cue_kind }}</span>
         <span class="num text-[12px] text-muted">{{ signedMs(landing.residual_ms) }}</span>
       </button>
+    </template>
+    <template v-if="edit.derived?.loose.length">
+      <h2 class="text-[15px] font-semibold text-bad">Loose ties</h2>
+      <p class="-mt-2 text-muted">Their cues are gone; they stay on their frames.</p>
+      <div
+        v-for="loose in edit.derived.loose"
+        :key="loose.clip + loose.pin"
+        class="-mt-1 flex items-center gap-2"
+      >
+        <button
+          class="min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
+          @click="view.select({ kind: 'pin', pin: loose.pin })"
+        >
+          {{ loose.label }}
+        </button>
+        <button v-if="loose.proposed" class="btn" @click="tie(loose)">
+          {{ edit.cueById.get(loose.proposed)?.kind }} {{ edit.cueById.get(loose.proposed)?.at.toFixed(2) }} s
+        </button>
+      </div>
     </template>
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Moment, MomentKind } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
-import { MOMENT_KINDS, option } from '@/lib/cues'
+import { cueOptions, MOMENT_KINDS, option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -17,13 +17,11 @@ const kind = computed<MomentKind>({
   set: (value) => void edit.run({ do: 'change-moment', ...base.value, kind: value }),
 })
 const tied = computed(() => view.clip?.pins.some((pin) => pin.moment === props.moment.id) ?? false)
-const cues = computed(() =>
-  edit.cues.map((cue) => ({ value: cue.id, text: `${cue.kind} ${cue.time.toFixed(3)} s` })),
-)
+const cues = computed(() => cueOptions(edit.cues, view.playhead, chosen.value))
 const nearest = computed(
   () =>
-    [...edit.cues].sort((a, b) => Math.abs(a.time - view.playhead) - Math.abs(b.time - view.playhead))[0]
-      ?.id ?? '',
+    [...edit.cues].sort((a, b) => Math.abs(a.at - view.playhead) - Math.abs(b.at - view.playhead))[0]?.id ??
+    '',
 )
 const chosen = ref(nearest.value)
 

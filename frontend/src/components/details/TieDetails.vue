@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Clip } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
+import { cueOptions } from '@/lib/cues'
 import { percent, signedMs } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -16,7 +17,7 @@ const landing = computed(() =>
 )
 const resolved = computed(() => view.derivedClip?.pins.find((other) => other.id === props.pin.id))
 const cues = computed(() =>
-  edit.cues.map((cue) => ({ value: cue.id, text: `${cue.kind} ${cue.time.toFixed(3)} s` })),
+  cueOptions(edit.cues, resolved.value ? resolved.value.n / view.outputRate : view.playhead, props.pin.cue),
 )
 const moments = computed(() =>
   (view.take?.moments ?? []).map((moment) => ({

@@ -1,115 +1,184 @@
 <script setup lang="ts">
-/** The song in output time: a waveform in three bands, the cues by kind, a ruler of seconds. */
+/** The song in output time: sections, cues by kind, a waveform in three bands, bars and seconds. */
 import { computed, inject, ref } from 'vue'
-import type { Cue, SongFacts } from '@/api/client'
+import type { SongFacts } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
+import { useCueMoves } from '@/composables/useCueMoves'
 import { PLAYBACK } from '@/composables/keys'
 import { usePeaks } from '@/composables/usePeaks'
 import { token } from '@/lib/colours'
-import { CUE_SHAPES, CUE_TOKENS } from '@/lib/cues'
 import { drag } from '@/lib/drag'
-import { useEdit } from '@/stores/edit'
+import { drawLanes, drawSections, lanesEnd, layLanes } from '@/lib/lanes'
+import { drawBars, drawSeconds } from '@/lib/ruler'
+import { drawWave } from '@/lib/wave'
+import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
+import { useListening } from '@/stores/listening'
+import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import LaneNames from './LaneNames.vue'
 
-/** Two rows of cue marks: hits and marks by hand above, the beat below. */
-const ROWS = { upper: 2, lower: 20 }
-const HEAD = 40
-const RULER = 16
-const BANDS = [
-  { token: 'high', share: 0.22, name: 'high' },
-  { token: 'mid', share: 0.28, name: 'mid' },
-  { token: 'low', share: 0.5, name: 'low' },
-]
+const RULERS = 28
+const REACH_PX = 8
+/** Up to so many cues in view each can be reached with the Tab key. */
+const FEW = 60
+
 const edit = useEdit()
 const view = useView()
+const music = useMusic()
+const listening = useListening()
 const library = useLibrary()
 const playback = inject(PLAYBACK)!
 const canvas = ref<HTMLCanvasElement | null>(null)
-const dragged = ref<{ id: string; time: number } | null>(null)
+const rail = ref<HTMLElement | null>(null)
+/** A stretch being marked, in seconds of the edit. */
+const marked = ref<{ from: number; to: number } | null>(null)
 
 const song = computed(() => {
-  const sha256 = edit.song?.media.sha256
-  const asset = library.songs.find((other) => other.sha256 === sha256)
+  const asset = library.songs.find((other) => other.sha256 === music.sha256)
   return asset?.state === 'ready' ? { sha256: asset.sha256, facts: asset.facts as SongFacts } : null
 })
-const peaks = usePeaks(song)
-const { width } = useCanvas(canvas, draw)
+const { peaks, samples } = usePeaks(song)
+const { width, height, redraw } = useCanvas(canvas, draw)
 const { output } = useAxes(width)
+const lanes = computed(() => {
+  const kinds = music.lanes.filter((kind) => !music.hidden.has(kind))
+  return layLanes(music.desk, kinds, height.value)
+})
+const head = computed(() => lanesEnd(lanes.value))
+const laneOf = computed(
+  () => new Map(lanes.value.flatMap((lane) => lane.kinds.map((kind) => [kind, lane] as const))),
+)
 const seen = computed(() => {
   const margin = (view.to - view.from) * 0.02
-  return edit.cues.filter((cue) => cue.time >= view.from - margin && cue.time <= view.to + margin)
+  return music.shown.filter((cue) => cue.at >= view.from - margin && cue.at <= view.to + margin)
 })
-const isBeat = (cue: Cue) => cue.kind === 'beat' || cue.kind === 'downbeat'
-const timeOf = (cue: Cue) => (dragged.value?.id === cue.id ? dragged.value.time : cue.time)
+const reachable = computed(() => (seen.value.length <= FEW ? seen.value : []))
+const beats = computed(() => edit.cues.filter((cue) => cue.kind === 'beat' || cue.kind === 'downbeat'))
 const tied = computed(() => new Set(edit.clips.flatMap((clip) => clip.pins.map((pin) => pin.cue))))
-const selected = (cue: Cue) => view.selection.kind === 'cue' && view.selection.cue === cue.id
+const selected = computed(() => new Set(view.selectedCues))
+const start = computed(() => edit.song?.start ?? 0)
 
-function draw(context: CanvasRenderingContext2D, w: number, height: number): void {
+const timeAt = (event: { clientX: number }) =>
+  output.value.at(event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0))
+const moves = useCueMoves(timeAt)
+moves.shift.show = redraw
+
+function draw(context: CanvasRenderingContext2D, w: number, tall: number): void {
+  const bottom = tall - RULERS
+  const { x } = output.value
   context.fillStyle = token('paper')
-  context.fillRect(0, 0, w, height)
-  drawWave(context, w, height)
-  drawCueLines(context, height)
-  drawRuler(context, w, height)
-}
-
-function drawWave(context: CanvasRenderingContext2D, w: number, height: number): void {
-  const found = peaks.value
-  if (!found) return
-  const room = height - HEAD - RULER
-  let top = HEAD
-  BANDS.forEach((band, index) => {
-    const tall = room * band.share
-    const middle = top + tall / 2
-    context.fillStyle = token(band.token)
-    for (let x = 0; x < w; x += 1) {
-      const half = (found.between(2 - index, output.value.at(x), output.value.at(x + 1)) * tall) / 2
-      if (half > 0.2) context.fillRect(x, middle - half, 1, 2 * half)
+  context.fillRect(0, 0, w, tall)
+  drawRange(context, tall)
+  if (!edit.song) return
+  const at = (px: number) => output.value.at(px) - start.value
+  const box = { width: w, top: head.value, height: bottom - head.value, at }
+  drawWave(context, box, peaks.value, samples.value, edit.song.duration)
+  drawSilence(context, bottom)
+  drawSections(context, edit.song.sections ?? [], (time) => x(time + start.value), music.desk === 'music')
+  const look = (cue: PlacedCue) => {
+    const mine = selected.value.has(cue.id)
+    return {
+      x: x(cue.at + (mine ? moves.shift.by : 0)),
+      selected: mine,
+      chosen: music.isChosen(cue.id),
+      tied: tied.value.has(cue.id),
     }
-    top += tall
-  })
+  }
+  drawLanes(context, lanes.value, seen.value, look, bottom)
+  drawBars(context, x, beats.value, w, bottom + 1)
+  drawSeconds(context, x, { from: view.from, to: view.to, width: w }, tall)
 }
 
-function drawCueLines(context: CanvasRenderingContext2D, height: number): void {
-  for (const cue of seen.value) {
-    context.fillStyle = token(CUE_TOKENS[cue.kind ?? 'hand'])
-    context.globalAlpha = tied.value.has(cue.id) || cue.kind === 'drop' ? 0.9 : 0.28
-    context.fillRect(
-      Math.round(output.value.x(timeOf(cue))),
-      HEAD - 4,
-      tied.value.has(cue.id) ? 2 : 1,
-      height - HEAD - RULER + 4,
-    )
-  }
+/** What is not heard of the song lies in shade. */
+function drawSilence(context: CanvasRenderingContext2D, bottom: number): void {
+  const current = edit.song!
+  const { x } = output.value
+  context.fillStyle = token('ink')
+  context.globalAlpha = 0.25
+  const first = x(start.value)
+  const from = x(start.value + (current.heard_from ?? 0))
+  const to = x(start.value + (current.heard_to ?? current.duration))
+  const last = x(start.value + current.duration)
+  if (from > first) context.fillRect(first, head.value, from - first, bottom - head.value)
+  if (last > to) context.fillRect(to, head.value, last - to, bottom - head.value)
   context.globalAlpha = 1
 }
 
-function drawRuler(context: CanvasRenderingContext2D, w: number, height: number): void {
-  const steps = [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60]
-  const step = steps.find((other) => (other / (view.to - view.from)) * w > 64) ?? 60
-  context.font = '500 11px "JetBrains Mono Variable", monospace'
-  context.fillStyle = token('ink-muted')
-  for (let time = Math.max(0, Math.ceil(view.from / step) * step); time <= view.to; time += step) {
-    const x = output.value.x(time)
-    context.fillRect(Math.round(x), height - RULER, 1, 4)
-    context.fillText(`${+time.toFixed(2)} s`, x + 4, height - 3)
-  }
+function drawRange(context: CanvasRenderingContext2D, tall: number): void {
+  const range = marked.value ?? listening.loop
+  if (!range) return
+  const { x } = output.value
+  context.fillStyle = token('brass')
+  context.globalAlpha = 0.25
+  context.fillRect(x(range.from), 0, x(range.to) - x(range.from), tall)
+  context.globalAlpha = 1
+  if (!marked.value) context.fillRect(x(range.from), tall - RULERS, x(range.to) - x(range.from), 3)
 }
 
-const local = (event: { clientX: number }) =>
-  event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
-
+/** Press: in a lane on cues, on the wave to seek, on the rulers to mark a stretch that repeats. */
 function press(event: PointerEvent): void {
-  const seek = (at: PointerEvent) => view.seek(Math.max(0, output.value.at(local(at))))
-  const head = event.clientY - canvas.value!.getBoundingClientRect().top < HEAD
-  if (!head) {
-    seek(event)
-    drag(event, seek, () => undefined)
-  } else if (edit.song) {
-    const time = Math.max(0, Math.min(edit.song.duration, output.value.at(local(event))))
-    void edit.run({ do: 'add-cue', time, kind: view.tapKind })
+  rail.value?.focus({ preventScroll: true })
+  const y = event.clientY - canvas.value!.getBoundingClientRect().top
+  if (y >= height.value - RULERS || (event.shiftKey && y >= head.value)) return mark(event, setLoop)
+  if (y >= head.value || !edit.song) return scrub(event)
+  const cue = cueAt(timeAt(event), y)
+  if (cue) moves.grab(event, cue, () => !playback.stats.playing && view.seek(cue.at))
+  else mark(event, selectBetween, () => add(event, y))
+}
+
+function cueAt(time: number, y: number): PlacedCue | undefined {
+  const reach = REACH_PX * (output.value.at(1) - output.value.at(0))
+  let best: PlacedCue | undefined
+  for (const cue of seen.value) {
+    const lane = laneOf.value.get(cue.kind)
+    if (!lane || y < lane.top || y > lane.top + lane.height) continue
+    const away = Math.abs(cue.at - time)
+    if (away <= reach && (!best || away < Math.abs(best.at - time))) best = cue
   }
+  return best
+}
+
+function scrub(event: PointerEvent): void {
+  const seek = (at: PointerEvent) => view.seek(Math.max(0, timeAt(at)))
+  seek(event)
+  drag(event, seek, () => undefined)
+}
+
+function mark(event: PointerEvent, done: (from: number, to: number) => void, click?: () => void): void {
+  const origin = timeAt(event)
+  drag(
+    event,
+    (at) => {
+      const [from, to] = [origin, timeAt(at)].sort((a, b) => a - b) as [number, number]
+      marked.value = { from: Math.max(0, from), to }
+    },
+    (moved) => {
+      const range = marked.value
+      marked.value = null
+      if (moved && range) done(range.from, range.to)
+      else if (click) click()
+      else {
+        listening.loop = null
+        view.seek(Math.max(0, origin))
+      }
+    },
+  )
+}
+
+const setLoop = (from: number, to: number) => void (listening.loop = { from, to })
+
+function selectBetween(from: number, to: number): void {
+  const cues = seen.value.filter((cue) => cue.at >= from && cue.at <= to).map((cue) => cue.id)
+  view.select(cues.length ? { kind: 'cues', cues } : { kind: 'none' })
+}
+
+function add(event: PointerEvent, y: number): void {
+  const lane = lanes.value.find((other) => y >= other.top && y <= other.top + other.height)
+  const kind = music.desk === 'music' ? (lane?.kinds[0] ?? 'hand') : listening.tap.kind
+  const time = Math.max(0, Math.min(edit.song?.duration ?? 0, timeAt(event) - start.value))
+  void edit.run({ do: 'add-cue', time, kind, strength: 1 })
 }
 
 function wheel(event: WheelEvent): void {
@@ -117,65 +186,38 @@ function wheel(event: WheelEvent): void {
   const perPixel = (view.to - view.from) / width.value
   if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
     view.pan((event.deltaX || event.deltaY) * perPixel)
-  } else view.zoom(Math.exp(event.deltaY * 0.0016), output.value.at(local(event)))
+  } else view.zoom(Math.exp(event.deltaY * 0.0016), timeAt(event))
 }
 
-function grab(event: PointerEvent, cue: Cue): void {
-  view.select({ kind: 'cue', cue: cue.id })
-  let time = cue.time
-  drag(
-    event,
-    (at) => {
-      time = Math.max(0, Math.min(edit.song?.duration ?? 0, output.value.at(local(at))))
-      dragged.value = { id: cue.id, time }
-      void edit.dryRun({ do: 'change-cue', cue: cue.id, time })
-    },
-    (moved) => {
-      const done = () => (dragged.value = null)
-      if (moved) void edit.run({ do: 'change-cue', cue: cue.id, time }).then(done, done)
-      else if (!playback.stats.playing) view.seek(cue.time)
-    },
-  )
-}
-
-function keys(event: KeyboardEvent, cue: Cue): void {
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-  if (event.key === 'Delete' || event.key === 'Backspace') void edit.run({ do: 'remove-cue', cue: cue.id })
-  else if (step) {
-    const by = event.shiftKey ? 1 / view.outputRate : 0.001
-    void edit.run({ do: 'change-cue', cue: cue.id, time: Math.max(0, cue.time + step * by) })
-  } else return
-  event.preventDefault()
-  event.stopPropagation()
+function laneTop(cue: PlacedCue): number {
+  const lane = laneOf.value.get(cue.kind)
+  return lane ? lane.top + lane.height / 2 - 9 : 0
 }
 </script>
 
 <template>
   <div
+    ref="rail"
     class="relative h-full min-h-0 overflow-hidden rounded-md"
     role="group"
+    tabindex="0"
     aria-label="Music rail"
     @wheel="wheel"
+    @keydown="moves.keys"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" @pointerdown="press" />
+    <LaneNames v-if="music.desk === 'music' && edit.song" :lanes="lanes" />
     <button
-      v-for="cue in seen"
+      v-for="cue in reachable"
       :key="cue.id"
-      class="absolute top-0 left-0 -ml-2 grid h-[18px] w-4 place-items-center rounded-sm"
-      :class="selected(cue) ? 'bg-brass/40' : ''"
-      :style="{
-        transform: `translate(${output.x(timeOf(cue))}px, ${isBeat(cue) ? ROWS.lower : ROWS.upper}px)`,
-      }"
-      :aria-label="`Cue ${cue.kind} at ${cue.time.toFixed(3)} s`"
-      :title="`${cue.kind}, ${cue.time.toFixed(3)} s`"
-      @pointerdown="grab($event, cue)"
-      @keydown="keys($event, cue)"
-      @focus="view.select({ kind: 'cue', cue: cue.id })"
-    >
-      <svg width="12" height="12" aria-hidden="true">
-        <path :d="CUE_SHAPES[cue.kind ?? 'hand']" :fill="`var(--${CUE_TOKENS[cue.kind ?? 'hand']})`" />
-      </svg>
-    </button>
+      class="absolute top-0 left-0 -ml-2 h-[18px] w-4 rounded-sm"
+      :style="{ transform: `translate(${output.x(cue.at)}px, ${laneTop(cue)}px)` }"
+      :aria-label="`Cue ${cue.kind} at ${cue.at.toFixed(3)} s`"
+      :aria-pressed="selected.has(cue.id)"
+      :title="`${cue.kind}, ${cue.at.toFixed(3)} s`"
+      @pointerdown="moves.grab($event, cue, () => playback.stats.playing || view.seek(cue.at))"
+      @focus="selected.has(cue.id) || view.select({ kind: 'cues', cues: [cue.id] })"
+    />
     <p v-if="!edit.song" class="pointer-events-none absolute inset-0 grid place-items-center text-ink-muted">
       Pick the music first: drop a song on the shelf.
     </p>

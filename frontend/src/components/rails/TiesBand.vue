@@ -1,14 +1,15 @@
 <script setup lang="ts">
 /** The ties between picture and music: threads fan out where the picture slows and bunch where it runs. */
 import { computed, ref } from 'vue'
-import type { Cue, Moment } from '@/api/client'
+import type { Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
-import { useEdit } from '@/stores/edit'
+import { useEdit, type PlacedCue } from '@/stores/edit'
+import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
 const HEIGHT = 74
@@ -16,9 +17,10 @@ const THREAD_PX = 5
 const PULL_PX = 18
 const edit = useEdit()
 const view = useView()
+const music = useMusic()
 const canvas = ref<HTMLCanvasElement | null>(null)
 /** A tie being pulled from a moment to a cue. */
-const pulled = ref<{ moment: Moment; x: number; y: number; cue: Cue | null } | null>(null)
+const pulled = ref<{ moment: Moment; x: number; y: number; cue: PlacedCue | null } | null>(null)
 
 const { width } = useCanvas(canvas, drawThreads)
 const { output, source } = useAxes(width)
@@ -27,7 +29,9 @@ const moments = computed(() => view.take?.moments ?? [])
 const pins = computed(() =>
   (view.clip?.pins ?? []).map((pin, index) => ({ ...pin, at: view.derivedClip?.pins[index] })),
 )
-const ties = computed(() => pins.value.filter((pin) => pin.moment && pin.cue && pin.at))
+const ties = computed(() =>
+  pins.value.filter((pin) => pin.moment && pin.at && (pin.cue || pin.loose != null)),
+)
 const untied = computed(() => moments.value.filter((m) => !pins.value.some((pin) => pin.moment === m.id)))
 const momentOf = (id: string) => moments.value.find((moment) => moment.id === id)
 const nameOf = (id: string) => momentOf(id)?.label || momentOf(id)?.kind || id
@@ -63,16 +67,16 @@ const local = (event: PointerEvent) => {
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
 
-function nearestCue(x: number): Cue | null {
+function nearestCue(x: number): PlacedCue | null {
   const time = output.value.at(x)
-  return edit.cues.reduce<Cue | null>(
-    (best, cue) => (!best || Math.abs(cue.time - time) < Math.abs(best.time - time) ? cue : best),
+  return music.shown.reduce<PlacedCue | null>(
+    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
     null,
   )
 }
 
 /** Tie a moment to a cue: in the clip that shows the take, or by laying the take. */
-function tie(moment: Moment, cue: Cue): void {
+function tie(moment: Moment, cue: PlacedCue): void {
   const take = view.takeId
   if (!take) return
   const clip = view.clip
@@ -122,11 +126,11 @@ function dragTop(event: PointerEvent, pin: string, id: string): void {
   dragMoment(event, moment)
 }
 
-function dragBottom(event: PointerEvent, pin: string, cueId: string): void {
+function dragBottom(event: PointerEvent, pin: string, cueId?: string | null): void {
   const clip = view.clip
   if (!clip) return
   view.select({ kind: 'pin', pin })
-  let cue = cueId
+  let cue = cueId ?? undefined
   const command = () => ({ do: 'change-tie', clip: clip.id, pin, cue }) as const
   drag(
     event,
@@ -146,18 +150,18 @@ function topKeys(event: KeyboardEvent, pin: string, id: string): void {
 const removePin = (pin: string) => void (view.clip && edit.run({ do: 'remove-pin', clip: view.clip.id, pin }))
 
 /** The next cue on one side that lands on another frame; several may share an instant. */
-function cueBeside(id: string, step: number): Cue | undefined {
+function cueBeside(id: string, step: number): PlacedCue | undefined {
   const frames = edit.state?.cue_frames ?? {}
-  const ordered = step > 0 ? edit.cues : [...edit.cues].reverse()
+  const ordered = step > 0 ? music.shown : [...music.shown].reverse()
   return ordered.find((cue) => (frames[cue.id]! - frames[id]!) * step > 0)
 }
 
-function bottomKeys(event: KeyboardEvent, pin: string, cueId: string): void {
+function bottomKeys(event: KeyboardEvent, pin: string, cueId?: string | null): void {
   const clip = view.clip
   if (!clip) return
   handleKeys(event, {
     step: (by) => {
-      const next = cueBeside(cueId, by)
+      const next = cueId ? cueBeside(cueId, by) : nearestCue(output.value.x(view.playhead))
       if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
     },
     remove: () => removePin(pin),
@@ -167,7 +171,7 @@ function bottomKeys(event: KeyboardEvent, pin: string, cueId: string): void {
 function knobKeys(event: KeyboardEvent, moment: Moment): void {
   if (event.key !== 'Enter') return
   const selection = view.selection
-  const chosen = selection.kind === 'cue' ? edit.cues.find((cue) => cue.id === selection.cue) : undefined
+  const chosen = selection.kind === 'cues' ? edit.cueById.get(selection.cues[0] ?? '') : undefined
   const cue = chosen ?? nearestCue(output.value.x(view.playhead))
   if (cue) tie(moment, cue)
   event.stopPropagation()
@@ -185,6 +189,7 @@ defineExpose({ tie })
           fill="none"
           stroke="var(--brass)"
           :stroke-width="selected(pin.id) ? 4 : 2.5"
+          :stroke-dasharray="pin.cue ? undefined : '3 5'"
         />
         <circle
           class="cursor-ew-resize"
@@ -212,11 +217,11 @@ defineExpose({ tie })
           stroke="var(--ground)"
           role="slider"
           tabindex="0"
-          :aria-label="`Cue of ${nameOf(pin.moment!)}`"
+          :aria-label="`${pin.cue ? 'Cue' : 'Loose end'} of ${nameOf(pin.moment!)}`"
           :aria-valuenow="pin.at!.n"
           :aria-valuetext="`output frame ${pin.at!.n}`"
-          @pointerdown="dragBottom($event, pin.id, pin.cue!)"
-          @keydown="bottomKeys($event, pin.id, pin.cue!)"
+          @pointerdown="dragBottom($event, pin.id, pin.cue)"
+          @keydown="bottomKeys($event, pin.id, pin.cue)"
           @focus="view.select({ kind: 'pin', pin: pin.id })"
         />
       </g>
@@ -243,7 +248,7 @@ defineExpose({ tie })
           :d="
             path(
               source.x(pulled.moment.frame),
-              pulled.cue ? output.x(pulled.cue.time) : pulled.x,
+              pulled.cue ? output.x(pulled.cue.at) : pulled.x,
               pulled.cue ? HEIGHT : pulled.y,
             )
           "
@@ -254,12 +259,12 @@ defineExpose({ tie })
         />
         <text
           v-if="pulled.cue"
-          :x="output.x(pulled.cue.time) + 8"
+          :x="output.x(pulled.cue.at) + 8"
           :y="HEIGHT - 8"
           fill="var(--brass)"
           class="num text-[12px] font-bold"
         >
-          {{ pulled.cue.kind }} {{ pulled.cue.time.toFixed(3) }} s
+          {{ pulled.cue.kind }} {{ pulled.cue.at.toFixed(3) }} s
         </text>
       </g>
     </svg>

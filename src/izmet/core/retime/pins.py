@@ -6,7 +6,6 @@ import math
 from typing import NamedTuple
 
 from izmet.core.edit import Clip, Edit, Pin, Take
-from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
 
 FRAME_SLACK = 1e-9
@@ -48,7 +47,7 @@ def pin_name(edit: Edit, clip: Clip, pin: Pin) -> str:
 
 
 def _known(edit: Edit, clip: Clip, pin: Pin) -> tuple[int | None, float | None]:
-    n = pin.n if pin.cue is None else frame_at(edit.cue(pin.cue).time, edit.rate, edit.landing)
+    n = pin.n if pin.cue is None else edit.frame_of(pin.cue)
     p = pin.p if pin.moment is None else float(edit.moment(clip.take, pin.moment).frame)
     return n, p
 

@@ -1,0 +1,41 @@
+<script setup lang="ts">
+/** Several cues at once: moved, renamed, merged or removed together. */
+import { computed } from 'vue'
+import type { CueKind } from '@/api/client'
+import PickList from '@/components/controls/PickList.vue'
+import { useCueMoves } from '@/composables/useCueMoves'
+import { CUE_KINDS, option } from '@/lib/cues'
+import type { PlacedCue } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{ cues: PlacedCue[] }>()
+const view = useView()
+const moves = useCueMoves(() => 0)
+const MIXED = 'several'
+const kinds = [...CUE_KINDS.map(option), { value: MIXED, text: 'several kinds' }]
+const kind = computed({
+  get: () => (new Set(props.cues.map((cue) => cue.kind)).size === 1 ? props.cues[0]!.kind : MIXED),
+  set: (value: string) => value !== MIXED && moves.setKind(value as CueKind),
+})
+const span = computed(
+  () => [props.cues[0]!.at, props.cues.at(-1)!.at].sort((a, b) => a - b) as [number, number],
+)
+</script>
+
+<template>
+  <section class="flex flex-col gap-3" aria-label="Cues">
+    <div>
+      <h2 class="text-[15px] font-semibold">{{ cues.length }} cues</h2>
+      <p class="num text-muted">{{ span[0].toFixed(3) }} to {{ span[1].toFixed(3) }} s</p>
+    </div>
+    <PickList v-model="kind" label="Kind" :options="kinds" />
+    <div class="grid grid-cols-4 gap-1" role="group" aria-label="Nudge">
+      <button class="btn justify-center px-1!" @click="moves.nudge(-1 / view.outputRate)">−1 fr</button>
+      <button class="btn justify-center px-1!" @click="moves.nudge(-0.001)">−1 ms</button>
+      <button class="btn justify-center px-1!" @click="moves.nudge(0.001)">+1 ms</button>
+      <button class="btn justify-center px-1!" @click="moves.nudge(1 / view.outputRate)">+1 fr</button>
+    </div>
+    <button class="btn justify-center" @click="moves.merge()">Merge doubles</button>
+    <button class="btn justify-center" @click="moves.remove()">Delete the cues</button>
+  </section>
+</template>

@@ -1,0 +1,20 @@
+<script setup lang="ts">
+/** The name of each lane at its left end. */
+import type { Lane } from '@/lib/lanes'
+import { useMusic } from '@/stores/music'
+
+defineProps<{ lanes: Lane[] }>()
+const music = useMusic()
+</script>
+
+<template>
+  <span
+    v-for="lane in lanes"
+    :key="lane.top"
+    class="pointer-events-none absolute left-1 rounded-sm bg-paper/80 px-1 text-[10px] leading-none text-ink-muted"
+    :style="{ top: `${lane.top + lane.height / 2 - 5}px` }"
+    aria-hidden="true"
+  >
+    {{ lane.kinds[0] }} {{ music.counts.get(lane.kinds[0]!) }}
+  </span>
+</template>

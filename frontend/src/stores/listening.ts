@@ -1,0 +1,73 @@
+/** How one listens: clicks over the music, a stretch that repeats, half and quarter speed, tapping. */
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+import { api, Failure, take, type CueKind } from '@/api/client'
+import { useEdit } from './edit'
+import { useLibrary } from './library'
+import { useNotices } from './notices'
+
+export type Slowness = 1 | 2 | 4
+export interface Loop {
+  from: number
+  to: number
+}
+
+export const useListening = defineStore('listening', () => {
+  const edit = useEdit()
+  const library = useLibrary()
+  const notices = useNotices()
+  const clicks = ref(false)
+  const level = useLocalStorage('izmet-click-level', 0.5)
+  /** Kinds that are not heard as clicks. */
+  const silent = ref(new Set<CueKind>(['note', 'hat']))
+  const loop = ref<Loop | null>(null)
+  const slowness = ref<Slowness>(1)
+  /** How much later than it hears a person taps, in seconds. */
+  const latency = useLocalStorage('izmet-tap-latency', 0)
+  const tap = ref({ kind: 'hand' as CueKind, draw: true, window: 0.06, replace: false })
+
+  const job = computed(() =>
+    library.jobs.find(
+      (other) =>
+        other.kind === 'slow' &&
+        other.args.asset === edit.song?.media.sha256 &&
+        other.args.factor === slowness.value,
+    ),
+  )
+  /** Whether the slow copy is being made. */
+  const preparing = computed(() => job.value?.state === 'queued' || job.value?.state === 'running')
+
+  async function setSlowness(next: Slowness): Promise<void> {
+    slowness.value = next
+    const sha256 = edit.song?.media.sha256
+    if (next === 1 || !sha256) return
+    try {
+      const made = await fetch(`/api/assets/${sha256}/slow-${next}.flac`, { method: 'HEAD' })
+      if (made.ok) return
+      const params = { path: { sha256 } }
+      await library.onJob(
+        await take(api.POST('/api/assets/{sha256}/slow', { params, body: { factor: next } })),
+      )
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      notices.problem(failure.problem)
+      slowness.value = 1
+    }
+  }
+
+  function toggleSilent(kind: CueKind): void {
+    const next = new Set(silent.value)
+    if (!next.delete(kind)) next.add(kind)
+    silent.value = next
+  }
+
+  watch(
+    () => edit.song?.media.sha256,
+    () => {
+      loop.value = null
+      slowness.value = 1
+    },
+  )
+  return { clicks, level, silent, loop, slowness, latency, tap, preparing, setSlowness, toggleSilent }
+})

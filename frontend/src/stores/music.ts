@@ -1,0 +1,86 @@
+/** The music at hand: which desk is shown, which cues are drawn, chosen and meant, what the first pass heard. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, Failure, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
+import { CUE_KINDS } from '@/lib/cues'
+import { useEdit } from './edit'
+import { useNotices } from './notices'
+
+export type Desk = 'clip' | 'music'
+
+const WAIT_MS = 60
+
+/** A selection that takes every cue. */
+export const everything = (): CueSelection => ({
+  id: 'draft',
+  name: 'Draft',
+  kinds: [...CUE_KINDS],
+  least: 0,
+  every: 1,
+  phase: 0,
+  begin: null,
+  end: null,
+  extra: [],
+  without: [],
+})
+
+export const useMusic = defineStore('music', () => {
+  const edit = useEdit()
+  const notices = useNotices()
+  const desk = ref<Desk>('clip')
+  const hidden = ref(new Set<CueKind>(['note']))
+  /** The cue selection being made; what it takes is drawn in full, the rest faintly. */
+  const draft = ref<CueSelection>(everything())
+  const chosen = shallowRef<Set<string> | null>(null)
+  const analysis = shallowRef<Analysis | null>(null)
+
+  const sha256 = computed(() => edit.song?.media.sha256 ?? null)
+  const shown = computed(() => edit.cues.filter((cue) => !hidden.value.has(cue.kind)))
+  const counts = computed(() => {
+    const found = new Map<CueKind, number>()
+    for (const cue of edit.cues) found.set(cue.kind, (found.get(cue.kind) ?? 0) + 1)
+    return found
+  })
+  const lanes = computed(() => CUE_KINDS.filter((kind) => counts.value.get(kind)))
+  const isChosen = (id: string) => chosen.value === null || chosen.value.has(id)
+
+  function toggle(kind: CueKind): void {
+    const next = new Set(hidden.value)
+    if (!next.delete(kind)) next.add(kind)
+    hidden.value = next
+  }
+
+  let timer = 0
+  /** Ask the server which cues the draft takes, a moment after it has last changed. */
+  function askChosen(): void {
+    clearTimeout(timer)
+    timer = window.setTimeout(async () => {
+      const id = edit.state?.id
+      if (!id || !edit.song) return
+      try {
+        const body = draft.value
+        const found = await take(api.POST('/api/edits/{id}/chosen', { params: { path: { id } }, body }))
+        chosen.value = found.cues.length === edit.cues.length ? null : new Set(found.cues)
+      } catch (failure) {
+        if (!(failure instanceof Failure)) throw failure
+        notices.problem(failure.problem)
+      }
+    }, WAIT_MS)
+  }
+  watch([draft, () => edit.cues], askChosen, { deep: true })
+
+  watch(
+    sha256,
+    async (now) => {
+      analysis.value = null
+      draft.value = everything()
+      if (!now) return
+      const params = { path: { sha256: now } }
+      const found = await take(api.GET('/api/assets/{sha256}/analysis', { params })).catch(() => null)
+      if (sha256.value === now) analysis.value = found
+    },
+    { immediate: true },
+  )
+
+  return { desk, hidden, draft, chosen, analysis, sha256, shown, counts, lanes, isChosen, toggle }
+})

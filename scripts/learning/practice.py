@@ -1,0 +1,228 @@
+"""Practice songs: music whose every beat and hit is known, played by real samples.
+
+Grooves become MIDI files, with fills, pauses, sections without drums, human timing
+and tempo that may drift; Debian's fluidsynth plays them through the soundfonts that
+Debian packages. Truth is the note's instant, moved by the measured attack of the
+sample where it is a drum.
+
+    apt install fluidsynth fluid-soundfont-gm timgm6mb-soundfont musescore-general-soundfont-small
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import mido
+import numpy as np
+
+from scripts.learning.grooves import (
+    CLAP,
+    CRASH,
+    GROOVES,
+    HAT,
+    KICK,
+    OPEN,
+    PEDAL,
+    SNARE,
+    TOM_HIGH,
+    TOM_LOW,
+    Groove,
+)
+
+SOUNDFONTS = (
+    "/usr/share/sounds/sf2/FluidR3_GM.sf2",
+    "/usr/share/sounds/sf2/TimGM6mb.sf2",
+    "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
+)
+SECONDS = 36.0
+VERSIONS = 6
+TICKS = 480
+KITS = (0, 0, 8, 16, 24, 25, 32, 40)
+"""General MIDI drum kits: standard, room, power, electronic, machine, jazz, brush."""
+LEVEL = {"o": 52, "x": 86, "X": 112}
+SCALE = {"1": 0, "3": 4, "5": 7, "8": 12}
+PROGRESSIONS = ((0, 5, 3, 4), (0, 0, 3, 4), (0, 4, 5, 3), (5, 3, 0, 4), (0, 3, 0, 4))
+DEGREES = (0, 2, 4, 5, 7, 9, 11)
+KINDS = {
+    KICK: "kick",
+    35: "kick",
+    SNARE: "snare",
+    40: "snare",
+    CLAP: "snare",
+    HAT: "hat",
+    OPEN: "hat",
+    PEDAL: "hat",
+}
+"""Rides, cymbals, shakers and hand drums are hits of no kind of their own: note."""
+
+
+@dataclass
+class Score:
+    """Notes as (beat, length in beats, channel, key, velocity), and the beats of the song."""
+
+    notes: list[tuple[float, float, int, int, int]] = field(default_factory=list)
+    programs: dict[int, int] = field(default_factory=dict)
+    bars: int = 0
+
+
+DRUMS, BASS, CHORDS, LEAD = 9, 1, 2, 3
+
+
+def compose(groove: Groove, rng: np.random.Generator, bars: int) -> Score:
+    """A song in a groove: sections of four bars that add and drop parts, fills, and a melody."""
+    score = Score(bars=bars)
+    programs = {BASS: groove.bass_program, CHORDS: groove.chord_program, LEAD: groove.lead_program}
+    bare = bool(groove.drums) and rng.random() < 0.2
+    score.programs = {
+        channel: program
+        if rng.random() < 0.6
+        else int(rng.choice([0, 4, 16, 24, 27, 48, 80, 90] if channel != BASS else [32, 33, 35, 38, 39]))
+        for channel, program in programs.items()
+    }
+    score.programs[DRUMS] = int(rng.choice(KITS))
+    root, progression = int(rng.integers(28, 40)), PROGRESSIONS[rng.integers(len(PROGRESSIONS))]
+    hold = int(rng.choice([1, 1, 2]))
+    parts = {DRUMS, BASS} if bare else {DRUMS, BASS, CHORDS}
+    for bar in range(bars):
+        if bar % 4 == 0 and bar and not bare:
+            parts = {
+                part
+                for part, chance in ((DRUMS, 0.88), (BASS, 0.85), (CHORDS, 0.85), (LEAD, 0.6))
+                if rng.random() < chance
+            } or {CHORDS}
+        degree = DEGREES[progression[bar // hold % len(progression)]]
+        fill = bar % 4 == 3 and rng.random() < 0.6
+        _bar(score, groove, rng, bar, root + degree, parts, fill)
+    return score
+
+
+def _bar(
+    score: Score, groove: Groove, rng: np.random.Generator, bar: int, root: int, parts: set[int], fill: bool
+) -> None:
+    steps = groove.beats * groove.steps
+
+    def at(step: int) -> float:
+        late = groove.swing if step % 2 else 0.0
+        return bar * groove.beats + (step + late) / groove.steps
+
+    if DRUMS in parts:
+        for key, line in groove.drums.items():
+            for step, sign in enumerate(line):
+                if (
+                    sign != "."
+                    and not (fill and key in (SNARE, KICK) and step >= steps * 3 // 4)
+                    and rng.random() > 0.03
+                ):
+                    score.notes.append((at(step), 0.1, DRUMS, key, _velocity(LEVEL[sign], rng)))
+        if fill and groove.drums:
+            for step in range(steps * 3 // 4, steps):
+                key = int(rng.choice([SNARE, SNARE, TOM_HIGH, TOM_LOW]))
+                score.notes.append((at(step), 0.1, DRUMS, key, _velocity(98, rng)))
+        if bar % 8 == 0 and groove.drums and rng.random() < 0.6:
+            score.notes.append((at(0), 0.5, DRUMS, CRASH, _velocity(100, rng)))
+    if BASS in parts:
+        struck = [step for step, sign in enumerate(groove.bass) if sign != "."]
+        for step, following in zip(struck, [*struck[1:], steps], strict=True):
+            length = 0.85 * (following - step) / groove.steps
+            score.notes.append((at(step), length, BASS, root + SCALE[groove.bass[step]], _velocity(95, rng)))
+    if CHORDS in parts:
+        struck = [step for step, sign in enumerate(groove.chords) if sign != "."]
+        broken = len(struck) >= steps // 2
+        for place, (step, following) in enumerate(zip(struck, [*struck[1:], steps], strict=True)):
+            keys = [root + 24 + note for note in (0, 4, 7)]
+            for key in [keys[place % 3]] if broken else keys:
+                length = 0.9 * (following - step) / groove.steps
+                score.notes.append(
+                    (at(step), length, CHORDS, key, _velocity(LEVEL[groove.chords[step]] - 12, rng))
+                )
+    if LEAD in parts:
+        for step in range(steps):
+            if rng.random() < groove.lead / groove.steps * (1.3 if step % groove.steps == 0 else 0.7):
+                key = root + 36 + int(rng.choice([0, 2, 4, 7, 9, 12]))
+                score.notes.append((at(step), 0.8 / groove.steps, LEAD, key, _velocity(80, rng)))
+
+
+def _velocity(level: int, rng: np.random.Generator) -> int:
+    return int(np.clip(level + rng.normal(0, 7), 20, 127))
+
+
+def tempo_map(groove: Groove, rng: np.random.Generator, beats: int) -> np.ndarray:
+    """Instants of all beats in seconds: steady in two songs of three, else straying by some per cent."""
+    tempo = rng.uniform(*groove.tempo)
+    wander = np.zeros(beats)
+    if rng.random() < 0.35:
+        wander = np.cumsum(rng.normal(0, 0.004, beats))
+        wander = np.clip(wander - wander.mean(), -0.06, 0.06)
+    return np.concatenate([[0.0], np.cumsum(60 / (tempo * (1 + wander)))])
+
+
+def write_song(groove: Groove, version: int, folder: Path) -> Path:
+    """Compose, play and write one practice song as wav with its truth as json. Returns the wav."""
+    seed = GROOVES.index(groove) * 100 + version
+    rng = np.random.default_rng(seed)
+    bars = max(8, int(SECONDS * np.mean(groove.tempo) / 60 / groove.beats))
+    score = compose(groove, rng, bars)
+    times = tempo_map(groove, rng, bars * groove.beats)
+    lead_in = float(rng.uniform(0.0, 1.5))
+    human = float(rng.choice([0.0, 0.002, 0.005]))
+    font = SOUNDFONTS[(seed // 100 + version) % len(SOUNDFONTS)]
+    place = folder / f"{groove.name.replace(' ', '-')}-{version}"
+    notes = sorted(
+        (
+            max(0.0, lead_in + float(np.interp(beat, np.arange(len(times)), times)) + rng.normal(0, human)),
+            beat,
+            *rest,
+        )
+        for beat, *rest in score.notes
+    )
+    notes = [n for n in notes if n[0] < lead_in + SECONDS]
+    _write_midi(place.with_suffix(".mid"), score, [(n[0], *n[2:]) for n in notes])
+    play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
+    beats = lead_in + times
+    beats = beats[beats < lead_in + SECONDS]
+    truth: dict[str, object] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
+    for time, _, _, channel, key, velocity in notes:
+        kind = KINDS.get(key, "note") if channel == DRUMS else "bass" if channel == BASS else "note"
+        truth[kind].append([time, velocity / 127])  # type: ignore[attr-defined]
+    truth |= {
+        "beats": beats.tolist(),
+        "downbeats": beats[:: groove.beats].tolist(),
+        "meter": groove.beats,
+        "groove": groove.name,
+    }
+    place.with_suffix(".json").write_text(json.dumps(truth))
+    return place.with_suffix(".wav")
+
+
+def _write_midi(path: Path, score: Score, notes: list[tuple[float, float, int, int, int]]) -> None:
+    """A MIDI file at 60 beats a minute, so that a tick is a fixed part of a second."""
+    events = [
+        (0.0, mido.Message("program_change", channel=channel, program=program))
+        for channel, program in score.programs.items()
+    ]
+    for time, length, channel, key, velocity in notes:
+        events.append((time, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
+        events.append((time + length * 0.5, mido.Message("note_off", channel=channel, note=key)))
+    events.sort(key=lambda event: event[0])
+    track = mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=1_000_000)])
+    last = 0
+    for time, message in events:
+        tick = round(time * TICKS * 2)
+        track.append(message.copy(time=tick - last))
+        last = tick
+    mido.MidiFile(ticks_per_beat=TICKS * 2, tracks=[track]).save(str(path))
+
+
+def play(midi: Path, wav: Path, font: str, reverb: bool) -> None:
+    """Play a MIDI file through a soundfont into a wav file."""
+    subprocess.run(
+        [
+            *("fluidsynth", "-ni", "-q", "-g", "0.5", "-r", "44100", "-o", "synth.chorus.active=0"),
+            *("-o", f"synth.reverb.active={int(reverb)}", "-F", str(wav), font, str(midi)),
+        ],
+        check=True,
+        capture_output=True,
+    )

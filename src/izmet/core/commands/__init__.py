@@ -1,0 +1,165 @@
+"""What a person can do to an edit: pure functions ``edit -> edit``, one class each.
+
+``apply`` runs a command and checks the result, so every edit that leaves this
+module can be solved. Undo is not here: the store keeps every revision.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from izmet.core.commands.clips import AddTie, ChangeEdge, ChangeTie, LayTake, RemoveClip, RemovePin, ShapeSpan
+from izmet.core.commands.music import (
+    AddCue,
+    AddCues,
+    ChangeCue,
+    ChangeCues,
+    CountBeats,
+    MergeCues,
+    PinBeat,
+    PlaceSong,
+    RemoveCues,
+    RemoveSelection,
+    Reread,
+    SaveSelection,
+    SetDownbeat,
+    UseBeats,
+    UseSong,
+)
+from izmet.core.commands.parts import Step, with_
+from izmet.core.commands.takes import AddMoment, ChangeMoment, Relink, RemoveMoment, UseTake
+from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Side, Take
+from izmet.core.rates import LandingRule, Rate
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+
+
+class Configure(Step):
+    """Change the edit's own settings. A new rate keeps pinned instants, not pinned frame numbers."""
+
+    do: Literal["configure"] = "configure"
+    title: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    rate: Rate | None = None
+    width: Side | None = None
+    height: Side | None = None
+    landing: LandingRule | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        changes = self.model_dump(exclude={"do"}, exclude_none=True)
+        if self.rate is not None:
+            scale = self.rate / edit.rate
+            changes["rate"] = self.rate
+            changes["clips"] = [
+                with_(
+                    clip,
+                    pins=[pin if pin.n is None else with_(pin, n=round(pin.n * scale)) for pin in clip.pins],
+                )
+                for clip in edit.clips
+            ]
+        return with_(edit, **changes)
+
+
+Command = Annotated[
+    Configure
+    | UseSong
+    | Reread
+    | PlaceSong
+    | AddCue
+    | AddCues
+    | ChangeCue
+    | ChangeCues
+    | RemoveCues
+    | MergeCues
+    | SetDownbeat
+    | CountBeats
+    | UseBeats
+    | PinBeat
+    | SaveSelection
+    | RemoveSelection
+    | UseTake
+    | Relink
+    | AddMoment
+    | ChangeMoment
+    | RemoveMoment
+    | LayTake
+    | RemoveClip
+    | AddTie
+    | ChangeTie
+    | ChangeEdge
+    | RemovePin
+    | ShapeSpan,
+    Field(discriminator="do"),
+]
+
+
+def apply(edit: Edit, command: Command) -> Edit:
+    """The edit after a command.
+
+    Raises:
+        Refusal: the command names something that is not there, or what it asks
+            for cannot be solved.
+    """
+    changed = attempt(edit, command)
+    check(changed)
+    return changed
+
+
+def attempt(edit: Edit, command: Command) -> Edit:
+    """The edit after a command, not yet solved: for a dry run, whose derivation solves it next.
+
+    Raises:
+        Refusal: the command names something that is not there.
+    """
+    try:
+        return command.on(edit)
+    except ValueError as error:
+        raise _as_refusal(error) from None
+
+
+def check(edit: Edit) -> None:
+    """Refuse an edit whose parts do not fit together. A document from outside passes here first."""
+    for parts, kind in (
+        (edit.takes, "take"),
+        (edit.clips, "clip"),
+        (edit.song.cues if edit.song else (), "cue"),
+    ):
+        _check_unique(parts, kind, kind)
+    for take in edit.takes:
+        _check_unique(take.moments, "moment", f"take {take.id}")
+        for moment in take.moments:
+            if moment.frame >= take.frames:
+                raise Refusal(
+                    "moment-outside-take",
+                    f"Frame {moment.frame} is outside the take, which has frames 0 to {take.frames - 1}.",
+                    where=f"take {take.id}, moment {moment.id}",
+                    remedy="Mark a frame inside the take.",
+                    nearest=take.frames - 1,
+                )
+    for clip in edit.clips:
+        _check_unique(clip.pins, "pin", f"clip {clip.id}")
+        solve(edit, clip)
+
+
+def _as_refusal(error: ValueError) -> Refusal:
+    details = getattr(error, "errors", None)
+    if details is None:
+        return Refusal("bad-command", f"{error}.")
+    first = details()[0]
+    where = ".".join(str(part) for part in first["loc"])
+    return Refusal("bad-command", f"{first['msg'].removeprefix('Value error, ')}.", where=where)
+
+
+def _check_unique(parts: Iterable[Take | Clip | Cue | Moment | Pin], kind: str, where: str) -> None:
+    seen: set[str] = set()
+    for part in parts:
+        if part.id in seen:
+            raise Refusal(
+                "id-twice",
+                f"Two parts have the id {part.id}.",
+                where=where,
+                remedy=f"Give each {kind} its own.",
+            )
+        seen.add(part.id)

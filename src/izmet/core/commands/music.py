@@ -1,0 +1,401 @@
+"""Commands about the music: the song and where it lies, its cues, its beats, its selections.
+
+Times of cues are seconds of the song. A cue that a person set, moved or renamed counts
+as made by hand from then on, and no analysis changes it.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_, with_cues
+from izmet.core.edit import Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.music.comparing import merged, same_cues
+from izmet.core.music.counting import (
+    BEAT_STRENGTH,
+    BEATS,
+    DOWNBEAT_STRENGTH,
+    Marks,
+    beats_of,
+    bent,
+    between,
+    counted,
+    doubled,
+    first_downbeat,
+    halved,
+)
+from izmet.core.refusal import Refusal
+
+Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+Cues = Annotated[tuple[Id, ...], Field(min_length=1)]
+
+REPLACED_SECONDS = 0.05
+"""How far from the old cue a cue of another song may lie to be the one that a tie meant."""
+
+
+class UseSong(Step):
+    """Choose the music, with the cues found in it. Ties follow their cues; without one they are loose."""
+
+    do: Literal["use-song"] = "use-song"
+    song: Song
+
+    def on(self, edit: Edit) -> Edit:
+        old = edit.song
+        if old is None:
+            return with_(edit, song=self.song)
+        song = with_(self.song, start=old.start)
+        same = same_cues(old.cues, song.cues, REPLACED_SECONDS)
+        to_new = {old_id: new_id for new_id, old_id in same.items()}
+
+        def follow(pin: Pin) -> Pin:
+            if pin.cue is None:
+                return pin
+            return with_(pin, cue=to_new[pin.cue]) if pin.cue in to_new else _loosened(edit, pin)
+
+        return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
+
+
+class Reread(Step):
+    """Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow."""
+
+    do: Literal["reread"] = "reread"
+    cues: tuple[Cue, ...]
+    sections: tuple[Section, ...] = ()
+    meter: int | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        song = song_of(edit)
+        after = with_cues(_let_go(edit, _gone(song, merged(song, self.cues))), merged(song, self.cues))
+        return _with_song(after, sections=self.sections, meter=self.meter or song.meter)
+
+
+class PlaceSong(Step):
+    """Move the song against the edit, or trim what is heard of it. Ties follow their cues."""
+
+    do: Literal["place-song"] = "place-song"
+    start: float | None = None
+    heard_from: Second | None = None
+    heard_to: Second | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        song = song_of(edit)
+        changes = self.model_dump(exclude={"do"}, exclude_none=True)
+        if self.heard_to is not None and self.heard_to >= song.duration:
+            changes["heard_to"] = None
+        return _with_song(edit, **changes)
+
+
+class AddCue(Step):
+    """Set a cue by hand."""
+
+    do: Literal["add-cue"] = "add-cue"
+    time: float
+    kind: CueKind = "hand"
+    strength: float = 1.0
+
+    def on(self, edit: Edit) -> Edit:
+        song = song_of(edit)
+        cue = Cue(id=new_id("cue", song.cues), time=self.time, kind=self.kind, strength=self.strength)
+        return with_cues(edit, [*song.cues, cue])
+
+
+class AddCues(Step):
+    """Set several cues by hand: a tapped pass, or a file. ``replace`` clears a stretch of their kinds."""
+
+    do: Literal["add-cues"] = "add-cues"
+    cues: Annotated[tuple[tuple[Second, CueKind, Share], ...], Field(description="time, kind, strength")]
+    replace: tuple[Second, Second] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        kinds = {kind for _, kind, _ in self.cues}
+        if self.replace is not None:
+            begin, end = self.replace
+            old = [c.id for c in song_of(edit).cues if c.kind in kinds and begin <= c.time <= end]
+            edit = _without(edit, old)
+        song = song_of(edit)
+        number = int(new_id("cue", song.cues).removeprefix("cue-"))
+        fresh = [
+            Cue(id=f"cue-{number + index}", time=time, kind=kind, strength=strength)
+            for index, (time, kind, strength) in enumerate(self.cues)
+        ]
+        return with_cues(edit, [*song.cues, *fresh])
+
+
+class ChangeCue(Step):
+    """Move a cue, or change its kind or strength."""
+
+    do: Literal["change-cue"] = "change-cue"
+    cue: Id
+    time: float | None = None
+    kind: CueKind | None = None
+    strength: Share | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        edit.cue(self.cue)
+        changes = self.model_dump(include={"time", "kind", "strength"}, exclude_none=True)
+        return with_cues(edit, changed(song_of(edit).cues, self.cue, changes | {"made": "hand"}))
+
+
+class ChangeCues(Step):
+    """Move several cues together, or give them all one kind."""
+
+    do: Literal["change-cues"] = "change-cues"
+    cues: Cues
+    by: float = 0.0
+    kind: CueKind | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        _known(edit, self.cues)
+        chosen = set(self.cues)
+
+        def change(cue: Cue) -> Cue:
+            if cue.id not in chosen:
+                return cue
+            return with_(cue, time=cue.time + self.by, kind=self.kind or cue.kind, made="hand")
+
+        return with_cues(edit, [change(cue) for cue in song_of(edit).cues])
+
+
+class RemoveCues(Step):
+    """Delete cues. A tie to one of them stays on its frame and is loose."""
+
+    do: Literal["remove-cues"] = "remove-cues"
+    cues: Cues
+
+    def on(self, edit: Edit) -> Edit:
+        _known(edit, self.cues)
+        return _without(edit, self.cues)
+
+
+class MergeCues(Step):
+    """Make one of cues of the same kind that lie close together: the strongest stays, ties follow it."""
+
+    do: Literal["merge-cues"] = "merge-cues"
+    cues: Cues
+    within: Annotated[float, Field(gt=0, le=1, description="seconds")] = 0.05
+
+    def on(self, edit: Edit) -> Edit:
+        _known(edit, self.cues)
+        chosen = set(self.cues)
+        kept: dict[str, Cue] = {}
+        instead: dict[str, str] = {}
+        for cue in (cue for cue in song_of(edit).cues if cue.id in chosen):
+            last = kept.get(cue.kind)
+            if last is None or cue.time - last.time > self.within:
+                kept[cue.kind] = cue
+                continue
+            winner, loser = (cue, last) if _outranks(cue, last) else (last, cue)
+            instead = {old: winner.id if to == loser.id else to for old, to in instead.items()}
+            instead[loser.id] = winner.id
+            kept[cue.kind] = winner
+        if not instead:
+            raise Refusal(
+                "nothing-to-merge",
+                f"No two of these cues are of one kind and within {self.within * 1000:.0f} ms.",
+                remedy="Choose cues of the same kind that lie closer together.",
+            )
+        edit = map_pins(edit, lambda _, pin: with_(pin, cue=instead[pin.cue]) if pin.cue in instead else pin)
+        return _without(edit, tuple(instead))
+
+
+class SetDownbeat(Step):
+    """Say which beat begins a bar, and how many beats a bar has."""
+
+    do: Literal["set-downbeat"] = "set-downbeat"
+    cue: Id
+    meter: Annotated[int, Field(ge=1, le=16)] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        song, beats = song_of(edit), _beats(edit)
+        index = _index(beats, self.cue)
+        meter = self.meter or song.meter
+        return _with_song(_recounted(edit, counted(beats, meter, index)), meter=meter)
+
+
+class CountBeats(Step):
+    """Count the beats twice as fast, half as fast, one beat later in the bar, or on the off-beat."""
+
+    do: Literal["count-beats"] = "count-beats"
+    how: Literal["double", "half", "beat-later", "off-beat"]
+
+    def on(self, edit: Edit) -> Edit:
+        song, beats = song_of(edit), _beats(edit)
+        first = first_downbeat(beats)
+        if self.how == "beat-later":
+            return _recounted(edit, counted(beats, song.meter, first + 1))
+        marks, downbeat = {
+            "double": lambda: (doubled(beats), 2 * first),
+            "half": lambda: (halved(beats), first // 2),
+            "off-beat": lambda: (between(beats), first),
+        }[self.how]()
+        return _with_beats(edit, marks, song.meter, downbeat)
+
+
+class UseBeats(Step):
+    """Count the song another way: these instants are its beats. Beats set by hand stay."""
+
+    do: Literal["use-beats"] = "use-beats"
+    times: Annotated[tuple[Second, ...], Field(min_length=2)]
+    meter: Annotated[int, Field(ge=1, le=16)] = 4
+    downbeat: Annotated[int, Field(ge=0)] = 0
+
+    def on(self, edit: Edit) -> Edit:
+        by_hand = [beat for beat in beats_of(song_of(edit).cues) if beat.made == "hand"]
+        near = [time for time in self.times if all(abs(time - b.time) > REPLACED_SECONDS for b in by_hand)]
+        marks = sorted([(time, False) for time in near] + [(beat.time, True) for beat in by_hand])
+        downbeat = min(range(len(marks)), key=lambda i: abs(marks[i][0] - self.times[self.downbeat]))
+        return _with_song(_with_beats(edit, marks, self.meter, downbeat % self.meter), meter=self.meter)
+
+
+class PinBeat(Step):
+    """Set a beat to an instant by hand; the tempo between it and the next beats set by hand follows."""
+
+    do: Literal["pin-beat"] = "pin-beat"
+    cue: Id
+    time: Second
+
+    def on(self, edit: Edit) -> Edit:
+        beats = _beats(edit)
+        index = _index(beats, self.cue)
+        pinned = [i for i, beat in enumerate(beats) if beat.made == "hand" and i != index]
+        before = max((beats[i].time for i in pinned if i < index), default=-1.0)
+        after = min((beats[i].time for i in pinned if i > index), default=float("inf"))
+        if not before < self.time < after:
+            raise Refusal(
+                "beat-past-pin",
+                f"{self.time:.3f} s lies past the next beat that was set by hand.",
+                where=self.cue,
+                remedy="Keep it between the beats set by hand on either side.",
+            )
+        end = song_of(edit).duration
+        return _recounted(edit, [b for b in bent(beats, index, self.time) if 0 <= b.time <= end])
+
+
+class SaveSelection(Step):
+    """Keep a cue selection under its name; one with the same id is replaced."""
+
+    do: Literal["save-selection"] = "save-selection"
+    selection: CueSelection
+
+    def on(self, edit: Edit) -> Edit:
+        others = [other for other in song_of(edit).selections if other.id != self.selection.id]
+        if any(other.name == self.selection.name for other in others):
+            raise Refusal(
+                "name-taken",
+                f"There is a selection named {self.selection.name} already.",
+                where="name",
+                remedy="Choose another name.",
+            )
+        ordered = sorted([*others, self.selection], key=lambda selection: selection.name.casefold())
+        return _with_song(edit, selections=ordered)
+
+
+class RemoveSelection(Step):
+    """Forget a cue selection."""
+
+    do: Literal["remove-selection"] = "remove-selection"
+    selection: Id
+
+    def on(self, edit: Edit) -> Edit:
+        left = [other for other in song_of(edit).selections if other.id != self.selection]
+        return _with_song(edit, selections=left)
+
+
+def _with_song(edit: Edit, **changes: object) -> Edit:
+    return with_(edit, song=with_(song_of(edit), **changes))
+
+
+def _known(edit: Edit, cues: tuple[str, ...]) -> None:
+    for cue in cues:
+        edit.cue(cue)
+
+
+def _outranks(cue: Cue, other: Cue) -> bool:
+    return (cue.made == "hand", cue.strength) > (other.made == "hand", other.strength)
+
+
+def _without(edit: Edit, cues: list[str] | tuple[str, ...]) -> Edit:
+    """The edit without some cues; automatic ones are remembered as struck."""
+    song, gone = song_of(edit), set(cues)
+    struck = [cue for cue in song.cues if cue.id in gone and cue.made == "auto"]
+    edit = with_cues(_let_go(edit, gone), [cue for cue in song.cues if cue.id not in gone])
+    return _with_song(edit, struck=[*song.struck, *struck]) if struck else edit
+
+
+def _gone(song: Song, after: list[Cue]) -> set[str]:
+    return song.by_id.keys() - {cue.id for cue in after}
+
+
+def _let_go(edit: Edit, cues: set[str]) -> Edit:
+    """Ties to cues that go stay on their frames, loose; selections forget them."""
+    edit = map_pins(edit, lambda _, pin: _loosened(edit, pin) if pin.cue in cues else pin)
+    selections = [
+        with_(
+            selection,
+            extra=[id for id in selection.extra if id not in cues],
+            without=[id for id in selection.without if id not in cues],
+        )
+        for selection in song_of(edit).selections
+    ]
+    return _with_song(edit, selections=selections) if selections else edit
+
+
+def _loosened(edit: Edit, pin: Pin) -> Pin:
+    """A pin whose cue is gone: a tie is loose from now on, a pin without a moment just stays put."""
+    assert pin.cue is not None
+    loose = edit.instant(pin.cue) if pin.moment is not None else None
+    return with_(pin, cue=None, n=edit.frame_of(pin.cue), loose=loose)
+
+
+def _beats(edit: Edit) -> list[Cue]:
+    beats = beats_of(song_of(edit).cues)
+    if len(beats) < 2:
+        raise Refusal(
+            "no-beats",
+            "The song has no beats to count.",
+            remedy="Tap them along with the music, or set two by hand.",
+        )
+    return beats
+
+
+def _index(beats: list[Cue], cue: str) -> int:
+    for index, beat in enumerate(beats):
+        if beat.id == cue:
+            return index
+    raise Refusal("not-a-beat", "This cue is not a beat.", where=cue, remedy="Choose a beat or a downbeat.")
+
+
+def _recounted(edit: Edit, beats: list[Cue]) -> Edit:
+    """The edit with its beats changed; ids stay, so ties follow."""
+    left = {beat.id for beat in beats}
+    song = song_of(edit)
+    gone = {cue.id for cue in song.cues if cue.kind in BEATS and cue.id not in left}
+    edit = _let_go(edit, gone) if gone else edit
+    return with_cues(edit, [*(cue for cue in song.cues if cue.kind not in BEATS), *beats])
+
+
+def _with_beats(edit: Edit, marks: Marks, meter: int, downbeat: int) -> Edit:
+    """The edit with other beats; those that stay within reach keep their ids."""
+    song = song_of(edit)
+    old = [beat.model_copy(update={"kind": "beat"}) for beat in beats_of(song.cues)]
+    number = int(new_id("cue", song.cues).removeprefix("cue-"))
+    fresh = [
+        Cue(
+            id=f"cue-{number + i}",
+            time=time,
+            kind="beat",
+            strength=BEAT_STRENGTH,
+            made="hand" if hand else "auto",
+        )
+        for i, (time, hand) in enumerate(marks)
+        if time <= song.duration
+    ]
+    same = same_cues(old, fresh)
+    kept = [beat.model_copy(update={"id": same.get(beat.id, beat.id)}) for beat in fresh]
+    beats = [
+        beat.model_copy(update={"strength": DOWNBEAT_STRENGTH if beat.kind == "downbeat" else BEAT_STRENGTH})
+        for beat in counted(kept, meter, downbeat)
+    ]
+    return _recounted(edit, beats)

@@ -1,0 +1,76 @@
+"""What all commands are made of: copies with a change, new ids, and finding parts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import TypeVar
+
+from pydantic import BaseModel, ConfigDict
+
+from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Song, Take
+from izmet.core.refusal import Refusal
+
+M = TypeVar("M", bound=BaseModel)
+Part = TypeVar("Part", Take, Cue, Moment, Pin)
+
+
+class Step(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+def with_(model: M, **changes: object) -> M:
+    """A validated copy with some fields changed; parts that stay are not validated again."""
+    fields = {name: getattr(model, name) for name in type(model).model_fields}
+    return type(model).model_validate(fields | changes)
+
+
+def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[Part]:
+    return [with_(part, **changes) if part.id == id else part for part in parts]
+
+
+def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin]) -> str:
+    numbers = [int(part.id.rpartition("-")[2]) for part in parts if part.id.rpartition("-")[2].isdigit()]
+    return f"{prefix}-{max(numbers, default=0) + 1}"
+
+
+def song_of(edit: Edit) -> Song:
+    if edit.song is None:
+        raise Refusal("no-song", "The edit has no song yet.", remedy="Choose the music first.")
+    return edit.song
+
+
+def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
+    song = song_of(edit)
+    ordered = sorted(cues, key=lambda cue: cue.time)
+    if ordered and ordered[-1].time > song.duration:
+        raise Refusal(
+            "cue-outside-song",
+            f"A cue at {ordered[-1].time:.3f} s lies after the song's end at {song.duration:.3f} s.",
+            where=ordered[-1].id,
+            remedy="Set it inside the song.",
+            nearest=song.duration,
+        )
+    return with_(edit, song=with_(song, cues=ordered))
+
+
+def with_clip(edit: Edit, clip: Clip, **changes: object) -> Edit:
+    changed = with_(clip, **changes)
+    return with_(edit, clips=[changed if other.id == clip.id else other for other in edit.clips])
+
+
+def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
+    clips = [with_(clip, pins=[change(clip, pin) for pin in clip.pins]) for clip in edit.clips]
+    return with_(edit, clips=clips)
+
+
+def pin_of(clip: Clip, id: str) -> Pin:
+    for pin in clip.pins:
+        if pin.id == id:
+            return pin
+    raise Refusal(
+        "no-such-pin", f"The clip has no pin {id}.", where=f"clip {clip.id}", remedy="Reload the edit."
+    )
+
+
+def source_of(edit: Edit, clip: Clip, pin: Pin) -> float | None:
+    return pin.p if pin.moment is None else float(edit.moment(clip.take, pin.moment).frame)

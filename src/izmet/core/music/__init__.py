@@ -1,0 +1,1 @@
+"""What is decided about cues: which are selected, how beats are counted, how two analyses compare."""

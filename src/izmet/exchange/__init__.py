@@ -1,0 +1,1 @@
+"""Cues in and out as files that other programs read."""

@@ -1,0 +1,34 @@
+"""Making a slow copy of a song to listen to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from izmet.core.refusal import Refusal
+from izmet.media.faults import writing
+from izmet.media.slow import slowed
+from izmet.media.songfile import read_song, write_flac
+from izmet.store.assets import Assets
+from izmet.store.models import Asset
+
+FACTORS = (2, 4)
+
+
+def slow_name(factor: int) -> str:
+    """The file of a song's copy ``factor`` times as long, in its derived folder."""
+    return f"slow-{factor}.flac"
+
+
+def slow_asset(assets: Assets, asset: Asset, factor: int, progress: Callable[[int, int], None]) -> None:
+    """Write the slow copy of a song. It appears whole or not at all."""
+    if factor not in FACTORS:
+        raise Refusal("bad-factor", f"A song is slowed {FACTORS} times, not {factor}.", asset.name)
+    folder = assets.derived(asset.sha256)
+    sound = slowed(read_song(assets.path(asset.sha256), asset.name), factor, progress)
+    part = folder / f".part-{slow_name(factor)}"
+    try:
+        with writing(asset.name):
+            write_flac(part, sound)
+        part.replace(folder / slow_name(factor))
+    finally:
+        part.unlink(missing_ok=True)

@@ -1,0 +1,231 @@
+"""Which of the possible trains of beats do people tap, and which of its beats begin bars?
+
+Every train that could be tapped is described by what begins on, and between, its
+beats: kicks and snares, chords, hats. Weights learned from practice songs turn the
+description into a likelihood, so the machine can say how sure it is and what else
+it may be. Bars are read the same way.
+
+Conventions
+    A train is an increasing array of frames (``onsets.FRAME_RATE``), shape (beats,).
+
+Source: conditional logit, D. McFadden 1974, over candidates; the description is our own.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
+
+from izmet.sound.hits import Hit, HitKind
+from izmet.sound.learned import Weights
+from izmet.sound.onsets import FRAME_RATE, Onsets
+from izmet.sound.pulse import activation, follow, likely_periods
+
+Doubles = NDArray[np.float64]
+Bands = dict[str, Doubles]
+
+SLOWEST_BPM, FASTEST_BPM = 42.0, 230.0
+LEAST_BEATS = 4
+NEAR_FRAMES = 2
+"""An onset this near belongs to the place."""
+PLACES = (0.0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4)
+"""Parts of a beat at which onsets are looked for."""
+SUPPORTED = 0.35
+"""Activation from which an onset supports a beat."""
+SAME_FRAMES = 4.0
+"""Two trains whose beats lie no further apart are one."""
+METERS = (4, 3)
+TYPICAL_BPM = 115.0
+STRUCK: tuple[HitKind, ...] = ("kick", "snare", "bass")
+BANDS = ("any", "low", "mid", "high", "chord", *STRUCK)
+"""What is listened to on and between beats."""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One way to hear the beat.
+
+    ``likelihood`` is that of this reading among all, and ``downbeat`` the index of
+    the first beat that begins a bar of ``meter`` beats.
+    """
+
+    train: Doubles
+    likelihood: float
+    meter: int = 4
+    downbeat: int = 0
+    bar_likelihood: float = 1.0
+
+    @property
+    def tempo(self) -> float:
+        """Beats a minute."""
+        return 60 * FRAME_RATE / period(self.train)
+
+
+def period(train: Doubles) -> float:
+    """The usual length of a beat, in frames."""
+    return float(np.median(np.diff(train)))
+
+
+def readings(onsets: Onsets, hits: list[Hit], weights: Weights) -> list[Reading]:
+    """All ways to hear the beat, the likeliest first; empty where nothing beats."""
+    bands = heard(onsets, hits)
+    trains = candidates(bands["full"])
+    if not trains:
+        return []
+    chances = _softmax(weights.score("beat", np.array([describe(train, bands) for train in trains])))
+    found = []
+    for index in np.argsort(-chances, kind="stable"):
+        meter, downbeat, chance = bars(trains[index], bands, weights)
+        found.append(Reading(trains[index], float(chances[index]), meter, downbeat, chance))
+    return found
+
+
+def heard(onsets: Onsets, hits: list[Hit]) -> Bands:
+    """Likeness to an onset in all and by band, the greatest value near each frame, of shape (frames,)."""
+    return {
+        "full": activation(onsets.full),
+        **{
+            name: maximum_filter1d(activation(strength), 2 * NEAR_FRAMES + 1)
+            for name, strength in (
+                ("any", onsets.full),
+                ("low", onsets.low),
+                ("mid", onsets.mid),
+                ("high", onsets.high),
+                ("chord", onsets.chord),
+            )
+        },
+        **{kind: _struck(hits, kind, len(onsets)) for kind in STRUCK},
+    }
+
+
+def _struck(hits: list[Hit], kind: HitKind, count: int) -> Doubles:
+    """Where hits of a kind are, as a band of shape (count,)."""
+    band = np.zeros(count)
+    for hit in hits:
+        if kind in hit.kinds:
+            frame = min(count - 1, round(hit.time * FRAME_RATE))
+            band[frame] = max(band[frame], 0.5 + hit.strength / 2)
+    spread: Doubles = maximum_filter1d(band, 2 * NEAR_FRAMES + 1)
+    return spread
+
+
+def candidates(active: Doubles) -> list[Doubles]:
+    """Trains that follow the likely periods, their off-beats, doubles and halves, no two the same."""
+    trains: list[Doubles] = []
+    for train in follow(active, likely_periods(active)):
+        if len(train) < LEAST_BEATS:
+            continue
+        between = (train[:-1] + train[1:]) / 2
+        double = np.sort(np.concatenate([train, between]))
+        for other in (train, between, double, train[::2], train[1::2], between[::2], between[1::2]):
+            trimmed = _supported(other, active)
+            if (
+                len(trimmed) >= LEAST_BEATS
+                and _in_range(trimmed)
+                and not any(_same(trimmed, t) for t in trains)
+            ):
+                trains.append(trimmed)
+    return trains
+
+
+def describe(train: Doubles, bands: Bands) -> Doubles:
+    """What begins on and between the beats of a train, shape (features,)."""
+    octaves = np.log2(60 * FRAME_RATE / period(train) / TYPICAL_BPM)
+    parts = [octaves, octaves**2, max(0.0, octaves - 0.35), max(0.0, -octaves - 0.45)]
+    for name in BANDS:
+        band = bands[name]
+        at = np.array([_values(band, train, place) for place in PLACES])
+        parts += list(at.mean(axis=1))
+        on = at[0]
+        parts.append(abs(on[::2].mean() - on[1::2].mean()))
+        parts.append(abs(_pair_difference(at[3])))
+        parts += [_best_phase(on, meter) - on.mean() for meter in METERS]
+        parts.append(_best_phase(at[3], 4) - at[3].mean())
+    first = int(np.argmax(bands["full"] > 0.6))
+    distance = np.abs(train - first).min() / period(train)
+    parts += [float(distance < 0.12), len(train) * period(train) / len(bands["full"])]
+    return np.array(parts)
+
+
+def _pair_difference(values: Doubles) -> float:
+    return float(values[::2].mean() - values[1::2].mean()) if len(values) > 1 else 0.0
+
+
+def bars(train: Doubles, bands: Bands, weights: Weights) -> tuple[int, int, float]:
+    """The likeliest (beats a bar, index of the first downbeat) of a train, and how likely that is."""
+    choices = bar_choices()
+    chances = _softmax(
+        weights.score("bar", np.array([describe_bar(train, bands, *choice) for choice in choices]))
+    )
+    best = int(np.argmax(chances))
+    return (*choices[best], float(chances[best]))
+
+
+def bar_choices() -> list[tuple[int, int]]:
+    """All (beats a bar, index of the first downbeat)."""
+    return [(meter, phase) for meter in METERS for phase in range(meter)]
+
+
+def describe_bar(train: Doubles, bands: Bands, meter: int, phase: int) -> Doubles:
+    """What begins on each beat of the bar, against the mean, if a bar of ``meter`` begins at ``phase``."""
+    three = float(meter == 3)
+    parts = [three]
+    for name in BANDS:
+        on, off = _values(bands[name], train, 0.0), _values(bands[name], train, 0.5)
+        first = [_phase_mean(on, meter, phase + step) - on.mean() for step in (0, 1, meter - 1)]
+        later = [_phase_mean(off, meter, phase + step) - off.mean() for step in (0, meter - 1)]
+        both = [*first, *later, _phase_mean(on, meter, phase + 2) - on.mean()]
+        parts += [value * (1 - three) for value in both] + [value * three for value in both]
+    start = np.abs(train - int(np.argmax(bands["full"] > 0.6))).argmin()
+    parts.append(float(start % meter == phase))
+    return np.array(parts)
+
+
+def _phase_mean(values: Doubles, meter: int, phase: int) -> float:
+    chosen = values[phase % meter :: meter]
+    return float(chosen.mean()) if len(chosen) else float(values.mean())
+
+
+def _best_phase(values: Doubles, meter: int) -> float:
+    return max(_phase_mean(values, meter, phase) for phase in range(meter))
+
+
+def _values(band: Doubles, train: Doubles, place: float) -> Doubles:
+    """The band at a part of each beat, shape (beats,); for the last beat the one before gives the length."""
+    lengths = np.diff(train, append=2 * train[-1] - train[-2])
+    at = np.clip(np.round(train + place * lengths).astype(int), 0, len(band) - 1)
+    values: Doubles = band[at]
+    return values
+
+
+def _supported(train: Doubles, active: Doubles) -> Doubles:
+    """The train without the beats at either end that no onset supports."""
+    if len(train) == 0:
+        return train
+    strong = (
+        np.flatnonzero(_values(maximum_filter1d(active, 2 * NEAR_FRAMES + 1), train, 0.0) > SUPPORTED)
+        if len(train) > 1
+        else np.empty(0, int)
+    )
+    return train[strong[0] : strong[-1] + 1] if len(strong) else train[:0]
+
+
+def _in_range(train: Doubles) -> bool:
+    return bool(SLOWEST_BPM <= 60 * FRAME_RATE / period(train) <= FASTEST_BPM)
+
+
+def _same(one: Doubles, other: Doubles) -> bool:
+    if abs(period(one) / period(other) - 1) > 0.1:
+        return False
+    at = np.clip(np.searchsorted(other, one), 1, len(other) - 1)
+    apart = np.minimum(np.abs(one - other[at - 1]), np.abs(one - other[at]))
+    return float(np.mean(apart <= SAME_FRAMES)) > 0.9
+
+
+def _softmax(scores: Doubles) -> Doubles:
+    powers = np.exp(scores - scores.max())
+    result: Doubles = powers / powers.sum()
+    return result

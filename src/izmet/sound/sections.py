@@ -1,0 +1,174 @@
+"""Where does the music drop, what builds up to it, and where does it break?
+
+Levels of the low end and of the whole are compared over some beats before and after
+every strong hit. A **drop** is where both rise sharply after a stretch that was
+thinner for a while and stay up; a **build** is the stretch that leads to it; a
+**break** is a thin stretch inside the song.
+
+Source: the words are common practice, no source; the instant of the rise is a change
+point of variance as in ``attack``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
+
+from izmet.core.edit import Section
+from izmet.sound.hits import Hit
+from izmet.sound.onsets import RATE, Floats
+from izmet.sound.rolls import Roll
+
+Doubles = NDArray[np.float64]
+
+STEP = 441
+STEP_RATE = RATE / STEP
+LOW_HZ = 140.0
+NEAR_BEATS, FAR_BEATS = 4, 8
+LOW_RISE_DB, FULL_RISE_DB, LONG_RISE_DB = 5.0, 1.5, 4.0
+BELOW_LOUD_DB = 6.0
+"""How far below the song's loud passages the low end after a drop may be."""
+APART_BEATS = 12
+LONGEST_BUILD_BEATS = 32
+BREAK_DB = 9.0
+SHORTEST_BREAK_BEATS = 6
+USUAL_BEAT = 0.5
+"""Seconds, where the music has no beat."""
+QUIETEST_DB = -90.0
+
+
+@dataclass(frozen=True)
+class Drop:
+    """The hit on which the music drops, in seconds, and how sharply, 0..1."""
+
+    time: float
+    strength: float
+
+
+def find_drops(mono: Floats, hits: list[Hit], beats: Doubles) -> list[Drop]:
+    """The drops of a song, in order of time."""
+    low, full = _levels(mono)
+    beat = _beat(beats)
+    loud = _decibels(np.percentile(_mean_over(low, np.arange(len(low)), 0, beat * NEAR_BEATS), 90))
+    scored: list[tuple[float, float]] = []
+    for hit in hits:
+        at = round(hit.time * STEP_RATE)
+        before_low, after_low = _around(low, at, beat * NEAR_BEATS)
+        before, after = _around(full, at, beat * NEAR_BEATS)
+        long_before, long_after = _around(low, at, beat * FAR_BEATS)
+        if hit.time < beat * FAR_BEATS or before <= QUIETEST_DB:
+            continue
+        enough = (
+            after_low - before_low >= LOW_RISE_DB
+            and after - before >= FULL_RISE_DB
+            and long_after - long_before >= LONG_RISE_DB
+            and after_low >= loud - BELOW_LOUD_DB
+        )
+        if enough:
+            scored.append((after_low - before_low + 2 * (after - before), hit.time))
+    drops: list[Drop] = []
+    for score, time in sorted(scored, reverse=True):
+        if all(abs(time - drop.time) > APART_BEATS * beat for drop in drops):
+            exact = _on_hit(_change(low, time, beat), hits, beat)
+            drops.append(Drop(exact, float(np.clip(score / 30, 0.3, 1.0))))
+    return sorted(drops, key=lambda drop: drop.time)
+
+
+def find_sections(mono: Floats, beats: Doubles, drops: list[Drop], rolls: list[Roll]) -> list[Section]:
+    """Rolls, builds and breaks, in order of time."""
+    low, _ = _levels(mono)
+    beat = _beat(beats)
+    sections = [Section(kind="roll", start=roll.start, end=roll.end) for roll in rolls]
+    thin = _thin(low, beat)
+    for begin, end in thin:
+        lands = next((drop.time for drop in drops if abs(drop.time - end) <= 2 * beat), None)
+        if lands is None:
+            sections.append(Section(kind="break", start=begin, end=end))
+            continue
+        start = max(begin, lands - LONGEST_BUILD_BEATS * beat)
+        led = [roll.start for roll in rolls if start <= roll.start and roll.end >= lands - 2 * beat]
+        build = min(led, default=max(start, lands - 16 * beat))
+        sections.append(Section(kind="build", start=build, end=lands))
+        if build - begin >= SHORTEST_BREAK_BEATS * beat:
+            sections.append(Section(kind="break", start=begin, end=build))
+    built = [section.end for section in sections if section.kind == "build"]
+    for drop in drops:
+        if drop.time not in built:
+            sections.append(Section(kind="build", start=max(0.0, drop.time - 8 * beat), end=drop.time))
+    return sorted(sections, key=lambda section: (section.start, section.kind))
+
+
+def _levels(mono: Floats) -> tuple[Doubles, Doubles]:
+    """Power of the low end and of the whole, every ``STEP`` samples."""
+    sos = butter(4, LOW_HZ, "lowpass", fs=RATE, output="sos")
+    count = len(mono) // STEP
+    low = sosfilt(sos, mono)[: count * STEP].reshape(count, STEP)
+    full = mono[: count * STEP].reshape(count, STEP)
+    return np.mean(np.square(low), axis=1, dtype=np.float64), np.mean(
+        np.square(full), axis=1, dtype=np.float64
+    )
+
+
+def _beat(beats: Doubles) -> float:
+    return float(np.median(np.diff(beats))) if len(beats) > 1 else USUAL_BEAT
+
+
+def _around(power: Doubles, at: int, seconds: float) -> tuple[float, float]:
+    """Levels in dB before and after a step; before leaves out the last moment, which the attack may reach."""
+    reach = round(seconds * STEP_RATE)
+    before, after = power[max(0, at - reach) : max(0, at - 2)], power[at : at + reach]
+    return _decibels(before.mean() if len(before) else 0.0), _decibels(after.mean() if len(after) else 0.0)
+
+
+def _decibels(power: float) -> float:
+    return float(10 * np.log10(max(float(power), 10 ** (QUIETEST_DB / 10))))
+
+
+def _mean_over(power: Doubles, at: NDArray[np.intp], begin: float, end: float) -> Doubles:
+    """Mean power from ``begin`` to ``end`` seconds after each step."""
+    total = np.concatenate([[0.0], np.cumsum(power)])
+    first = np.clip(at + round(begin * STEP_RATE), 0, len(power))
+    last = np.clip(at + round(end * STEP_RATE), 0, len(power))
+    mean: Doubles = (total[last] - total[first]) / np.maximum(last - first, 1)
+    return mean
+
+
+def _change(power: Doubles, time: float, beat: float) -> float:
+    """The instant within two beats at which the level most likely changed, in seconds."""
+    reach = round(4 * beat * STEP_RATE)
+    at = round(time * STEP_RATE)
+    begin, end = max(0, at - reach), min(len(power), at + reach)
+    here = power[begin:end] + 1e-9 * power.max()
+    total = np.cumsum(here)
+    split = np.arange(4, len(here) - 4)
+    before, after = total[split - 1] / split, (total[-1] - total[split - 1]) / (len(here) - split)
+    likelihood = -(split * np.log(before) + (len(here) - split) * np.log(after))
+    likelihood[after <= before] = -np.inf
+    return float(begin + split[int(np.argmax(likelihood))]) / STEP_RATE
+
+
+def _on_hit(time: float, hits: list[Hit], beat: float) -> float:
+    """The strongest low hit close to an instant, else the nearest hit."""
+    near = [hit for hit in hits if abs(hit.time - time) <= min(beat / 4, 0.12)]
+    low = [hit for hit in near if {"kick", "bass"} & set(hit.kinds)] or near
+    return max(low, key=lambda hit: hit.strength).time if low else time
+
+
+def _thin(low: Doubles, beat: float) -> list[tuple[float, float]]:
+    """Stretches in seconds whose low end is far below the song's usual, not the one after its last beat."""
+    if len(low) == 0 or low.max() <= 0:
+        return []
+    smooth = _mean_over(low, np.arange(len(low)), -beat, beat)
+    usual = np.percentile(smooth, 75)
+    thin = smooth < usual * 10 ** (-BREAK_DB / 10)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], thin, [False]])))
+    found = []
+    for begin, end in zip(edges[::2], edges[1::2], strict=True):
+        if begin > 0 and end < len(low) and (end - begin) / STEP_RATE >= SHORTEST_BREAK_BEATS * beat:
+            found.append((begin / STEP_RATE, end / STEP_RATE))
+        elif begin == 0 and end < len(low) and end / STEP_RATE >= SHORTEST_BREAK_BEATS * beat:
+            found.append((0.0, end / STEP_RATE))
+    return found
