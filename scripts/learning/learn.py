@@ -36,7 +36,7 @@ from scripts.learning.styles import styles, write_style
 
 Doubles = NDArray[np.float64]
 
-BEAT_STIFFNESS, BAR_STIFFNESS = 6.0, 3.0
+BEAT_STIFFNESS, BAR_STIFFNESS = 24.0, 3.0
 AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
 HIDDEN, ROUNDS, DECAY = 48, 25, 1e-3
@@ -44,7 +44,7 @@ SAME_SECONDS = 0.022
 FOLDS = 8
 
 
-ALSO_COUNTS = 4.0
+ALSO_COUNTS = 2.0
 """A song of one's own weighs as much as so many practice songs."""
 
 
@@ -85,7 +85,6 @@ def main() -> None:
         songs = [song for song in described if song.trains]
     print(f"{len(songs)} songs; F of the best candidates {np.mean([song.fits.max() for song in songs]):.3f}")
     report(songs)
-    import pickle; pickle.dump(songs, open("/tmp/songs.pkl","wb"))
     arrays |= fit_beats(songs) | fit_bars(songs)
     np.savez_compressed(FILE, **{name: array.astype(np.float32) for name, array in arrays.items()})
     print(f"{FILE.name}: {FILE.stat().st_size / 1024:.0f} KB")

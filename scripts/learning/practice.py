@@ -17,6 +17,7 @@ from pathlib import Path
 
 import mido
 import numpy as np
+import soundfile
 
 from scripts.learning.grooves import (
     CLAP,
@@ -26,11 +27,13 @@ from scripts.learning.grooves import (
     KICK,
     OPEN,
     PEDAL,
+    SHAKER,
     SNARE,
     TOM_HIGH,
     TOM_LOW,
     Groove,
 )
+from scripts.learning.kits import synth_bass, synth_kit
 
 SOUNDFONTS = (
     "/usr/share/sounds/sf2/FluidR3_GM.sf2",
@@ -179,8 +182,12 @@ def write_song(groove: Groove, version: int, folder: Path) -> Path:
         for beat, *rest in score.notes
     )
     notes = [n for n in notes if n[0] < lead_in + SECONDS]
-    _write_midi(place.with_suffix(".mid"), score, [(n[0], *n[2:]) for n in notes])
+    machine = {DRUMS, BASS} if version % 4 == 3 else {DRUMS} if version % 2 else set()
+    played = [(n[0], *n[2:]) for n in notes if n[3] not in machine]
+    _write_midi(place.with_suffix(".mid"), score, played)
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
+    if machine:
+        _add_machine(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], times, rng)
     beats = lead_in + times
     beats = beats[beats < lead_in + SECONDS]
     truth: dict[str, object] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
@@ -226,3 +233,29 @@ def play(midi: Path, wav: Path, font: str, reverb: bool) -> None:
         check=True,
         capture_output=True,
     )
+
+
+def _add_machine(
+    wav: Path,
+    notes: list[tuple[float, float, float, int, int, int]],
+    times: np.ndarray,
+    rng: np.random.Generator,
+) -> None:
+    """Mix synthesised drums and bass into a wav file."""
+    samples, rate = soundfile.read(wav, always_2d=True)
+    mix = np.zeros((max(len(samples), round((SECONDS + 3) * rate)), 2))
+    mix[: len(samples)] = samples / max(float(np.abs(samples).max()), 1e-6) * rng.uniform(0.15, 0.6)
+    kit, bass = synth_kit(rng), synth_bass(rng)
+    level = {
+        key: rng.uniform(0.25, 0.6) * (1.3 if key == KICK else 0.6 if key in (HAT, OPEN, SHAKER) else 1.0)
+        for key in kit
+    }
+    beat = float(np.median(np.diff(times)))
+    for time, _, length, channel, key, velocity in notes:
+        if channel == DRUMS and key not in kit:
+            continue
+        sound = kit[key] * level[key] if channel == DRUMS else bass(key, max(0.05, length * beat)) * 0.4
+        at = round(time * rate)
+        room = min(len(sound), len(mix) - at)
+        mix[at : at + room] += (sound[:room] * (velocity / 127) ** 1.5)[:, None]
+    soundfile.write(wav, np.tanh(mix * 1.1), rate)

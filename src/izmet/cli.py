@@ -49,16 +49,33 @@ def cues(
     song: Annotated[Path, typer.Argument(help="wav, flac, ogg, mp3 or m4a")],
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
 ) -> None:
-    """Find beats and strong hits in a song."""
-    sound = read_song(song, song.name)
-    found = find_cues(sound.samples, sound.rate)
+    """Find beats, hits by kind, drops, rolls and sections in a song."""
+    with _progress() as say:
+        sound = read_song(song, song.name)
+        found = find_cues(sound.samples, sound.rate, lambda part: say("listening", round(100 * part), 100))
     if as_json:
+        first = found.beats[0] if found.beats else None
         rows = [cue.model_dump(include={"time", "kind", "strength"}) for cue in found.cues]
-        print(json.dumps({"duration": sound.duration, "tempo": found.tempo, "cues": rows}))
+        answer = {
+            "duration": sound.duration,
+            "tempo": found.tempo,
+            "meter": first.meter if first else None,
+            "steady": first.steady if first else None,
+            "confidence": found.confidence.model_dump(),
+            "alternatives": [
+                beats.model_dump(include={"relation", "tempo", "meter", "likelihood"})
+                for beats in found.beats[1:]
+            ],
+            "cues": rows,
+            "sections": [section.model_dump() for section in found.sections],
+        }
+        print(json.dumps(answer))
         return
-    print(f"{song.name}: {sound.duration:.1f} s, {f'{found.tempo:.1f} bpm' if found.tempo else 'no pulse'}")
+    print(f"{song.name}: {sound.duration:.1f} s, {f'{found.tempo:.2f} bpm' if found.tempo else 'no pulse'}")
     for cue in found.cues:
         print(f"{cue.time:10.4f}  {cue.kind:<9} {cue.strength:.2f}")
+    for section in found.sections:
+        print(f"{section.start:10.4f}  {section.kind:<9} to {section.end:.4f}")
 
 
 @app.command()

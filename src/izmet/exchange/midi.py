@@ -21,8 +21,8 @@ from izmet.exchange.marks import Mark
 
 TICKS_A_BEAT = 9600
 MICROSECONDS = 1_000_000
-SLOWEST = (1 << 24) - 1
-"""Microseconds that a tempo event can give a beat at most."""
+LONGEST_BEAT = 1.6
+"""Seconds; a longer gap is filled with beats: ticks stay fine, and tempo events within their bounds."""
 PERCUSSION, BASS, NOTES = 9, 1, 0
 NOTE_TICKS = 480
 KEYS: dict[CueKind, tuple[int, int]] = {
@@ -95,14 +95,13 @@ def _tempo_map(
     beats: list[float], duration: float
 ) -> tuple[tuple[list[float], list[float]], list[tuple[int, int]]]:
     """Points (seconds, ticks) between which ticks run evenly; tempo events (tick, microseconds a beat)."""
-    edges = list(beats) if len(beats) > 1 else [0.0, 0.5]
-    lead = [0.0]
-    while edges[0] - lead[-1] > SLOWEST / MICROSECONDS:
-        lead.append(lead[-1] + 10.0)
-    edges = [*lead, *edges] if edges[0] > lead[-1] else [*lead[:-1], *edges]
-    edges.append(max(edges[-1] + (edges[-1] - edges[-2]), duration))
-    while edges[-1] - edges[-2] > SLOWEST / MICROSECONDS:
-        edges.insert(-1, edges[-2] + 10.0)
+    times = sorted({0.0, *(beats if len(beats) > 1 else [0.5])})
+    times.append(max(times[-1] + (times[-1] - times[-2]), duration))
+    edges = times[:1]
+    for time in times[1:]:
+        while time - edges[-1] > LONGEST_BEAT:
+            edges.append(edges[-1] + LONGEST_BEAT / 2)
+        edges.append(time)
     tempi: list[tuple[int, int]] = []
     told = [0]
     for index, edge in enumerate(edges[1:]):

@@ -26,6 +26,7 @@ SHORTEST, LONGEST = 0.28, 1.2
 MOST_PERIODS = 6
 LEAST_PULSE = 0.12
 """Peak of the normalised autocorrelation below which there is no pulse to follow (noise stays below)."""
+SAME_PERIOD = 0.05
 SPREAD = 0.09
 """How far a period may drift to either side, as a part of it."""
 STIFFNESS = 60.0
@@ -72,7 +73,18 @@ def likely_periods(active: Doubles) -> Doubles:
     peaks = peaks[comb[peaks] >= max(LEAST_PULSE, 0.35 * comb.max())]
     order = peaks[np.argsort(-comb[peaks], kind="stable")][:MOST_PERIODS]
     likely: Doubles = lags[order].astype(np.float64)
-    return likely
+    return np.concatenate([likely, _three_four(likely)])
+
+
+def _three_four(likely: Doubles) -> Doubles:
+    """Periods that beat three against two or four with the likeliest, unless they are among the likely."""
+    if len(likely) == 0:
+        return likely
+    related = likely[0] * np.array([2 / 3, 3 / 4, 4 / 3, 3 / 2])
+    inside = (related >= SHORTEST * FRAME_RATE) & (related <= LONGEST * FRAME_RATE)
+    known = (np.abs(related[:, None] / likely - 1) < SAME_PERIOD).any(axis=1)
+    missing: Doubles = np.round(related[inside & ~known])
+    return missing
 
 
 def follow(active: Doubles, periods: Doubles) -> list[Doubles]:

@@ -28,7 +28,7 @@ EASES = 1.5
 """How much longer than the gap after it a gap of the run may be (a hit was missed, or the roll quickens)."""
 LEADS_IN = 2.4
 LONGEST_LEAD = 0.7
-DRUMS: tuple[HitKind, ...] = ("snare", "kick", "note")
+DRUMS: tuple[HitKind, ...] = ("snare", "kick", "hat", "note")
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,7 @@ every strong hit. A **drop** is where both rise sharply after a stretch that was
 thinner for a while and stay up; a **build** is the stretch that leads to it; a
 **break** is a thin stretch inside the song.
 
-Source: the words are common practice, no source; the instant of the rise is a change
-point of variance as in ``attack``.
+Source: the words are common practice, no source.
 """
 
 from __future__ import annotations
@@ -31,6 +30,8 @@ NEAR_BEATS, FAR_BEATS = 4, 8
 LOW_RISE_DB, FULL_RISE_DB, LONG_RISE_DB = 5.0, 1.5, 4.0
 BELOW_LOUD_DB = 6.0
 """How far below the song's loud passages the low end after a drop may be."""
+PART_OF_SHARPEST = 0.7
+"""Rises less sharp than this part of the song's sharpest are no drops."""
 APART_BEATS = 12
 LONGEST_BUILD_BEATS = 32
 BREAK_DB = 9.0
@@ -70,9 +71,12 @@ def find_drops(mono: Floats, hits: list[Hit], beats: Doubles) -> list[Drop]:
         if enough:
             scored.append((after_low - before_low + 2 * (after - before), hit.time))
     drops: list[Drop] = []
+    most = max(scored, default=(0.0, 0.0))[0]
     for score, time in sorted(scored, reverse=True):
+        if score < PART_OF_SHARPEST * most:
+            break
         if all(abs(time - drop.time) > APART_BEATS * beat for drop in drops):
-            exact = _on_hit(_change(low, time, beat), hits, beat)
+            exact = _sharpest(low, [hit.time for hit in hits if abs(hit.time - time) <= 2 * beat], beat)
             drops.append(Drop(exact, float(np.clip(score / 30, 0.3, 1.0))))
     return sorted(drops, key=lambda drop: drop.time)
 
@@ -89,7 +93,7 @@ def find_sections(mono: Floats, beats: Doubles, drops: list[Drop], rolls: list[R
             sections.append(Section(kind="break", start=begin, end=end))
             continue
         start = max(begin, lands - LONGEST_BUILD_BEATS * beat)
-        led = [roll.start for roll in rolls if start <= roll.start and roll.end >= lands - 2 * beat]
+        led = [roll.start for roll in rolls if start <= roll.start < lands and roll.end >= lands - 2 * beat]
         build = min(led, default=max(start, lands - 16 * beat))
         sections.append(Section(kind="build", start=build, end=lands))
         if build - begin >= SHORTEST_BREAK_BEATS * beat:
@@ -136,25 +140,14 @@ def _mean_over(power: Doubles, at: NDArray[np.intp], begin: float, end: float) -
     return mean
 
 
-def _change(power: Doubles, time: float, beat: float) -> float:
-    """The instant within two beats at which the level most likely changed, in seconds."""
-    reach = round(4 * beat * STEP_RATE)
-    at = round(time * STEP_RATE)
-    begin, end = max(0, at - reach), min(len(power), at + reach)
-    here = power[begin:end] + 1e-9 * power.max()
-    total = np.cumsum(here)
-    split = np.arange(4, len(here) - 4)
-    before, after = total[split - 1] / split, (total[-1] - total[split - 1]) / (len(here) - split)
-    likelihood = -(split * np.log(before) + (len(here) - split) * np.log(after))
-    likelihood[after <= before] = -np.inf
-    return float(begin + split[int(np.argmax(likelihood))]) / STEP_RATE
+def _sharpest(power: Doubles, times: list[float], beat: float) -> float:
+    """The instant at which the level over the next beat rises most above that over the last."""
 
+    def rise(time: float) -> float:
+        before, after = _around(power, round(time * STEP_RATE), beat)
+        return after - before
 
-def _on_hit(time: float, hits: list[Hit], beat: float) -> float:
-    """The strongest low hit close to an instant, else the nearest hit."""
-    near = [hit for hit in hits if abs(hit.time - time) <= min(beat / 4, 0.12)]
-    low = [hit for hit in near if {"kick", "bass"} & set(hit.kinds)] or near
-    return max(low, key=lambda hit: hit.strength).time if low else time
+    return max(times, key=rise)
 
 
 def _thin(low: Doubles, beat: float) -> list[tuple[float, float]]:
