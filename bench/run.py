@@ -33,12 +33,14 @@ RUNS = 3
 
 def main() -> int:
     from bench.browser import browser_figures
+    from bench.listening import listening_figures
 
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         take = write_game_take(folder / "take.mp4")
         print(f"take: {SECONDS} s of 720p60, {take.stat().st_size * 8 / SECONDS / 1e6:.1f} Mbit/s")
         verdicts = [pack_against_decoding(take, folder), export_against_bare(take, folder)]
+    verdicts += listening_figures()
     verdicts += browser_figures()
     return 0 if all(verdicts) else 1
 

@@ -100,7 +100,11 @@ def test_notes_of_a_foreign_midi_file_come_in_exactly():
     out = io.BytesIO()
     mido.MidiFile(ticks_per_beat=96, tracks=[track]).save(file=out)
     marks = read_cues(out.getvalue(), "drums.midi")
-    assert [(round(mark.time, 9), mark.kind) for mark in marks] == [(0.6, "kick"), (1.35, "snare"), (1.5, "bass")]
+    assert [(round(mark.time, 9), mark.kind) for mark in marks] == [
+        (0.6, "kick"),
+        (1.35, "snare"),
+        (1.5, "bass"),
+    ]
 
 
 @pytest.mark.parametrize(

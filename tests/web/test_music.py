@@ -1,4 +1,4 @@
-"""The music over the API: taps drawn to attacks, selections counted, cues in and out, slow copies, re-reading."""
+"""The music over the API: taps, selections, cues in and out, slow copies, listening anew."""
 
 from __future__ import annotations
 

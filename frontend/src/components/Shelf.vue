@@ -115,7 +115,13 @@ const nameOf = (id: string) =>
         <AssetStatus :asset="asset">
           <span class="num block text-[12px] text-muted">
             {{ seconds(songFacts(asset).duration).slice(0, -4) }} ·
-            {{ songFacts(asset).tempo ? `${Math.round(songFacts(asset).tempo)} bpm` : 'no pulse' }}
+            {{
+              library.listeningTo(asset.sha256)
+                ? 'listening…'
+                : songFacts(asset).tempo
+                  ? `${Math.round(songFacts(asset).tempo)} bpm`
+                  : 'no pulse'
+            }}
           </span>
         </AssetStatus>
       </span>

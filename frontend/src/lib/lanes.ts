@@ -116,11 +116,11 @@ export function drawSections(
       context.fillRect(left, 0, wide, 2)
       continue
     }
-    const [top, tall] = kind === 'roll' ? [9, 5] : [1, 13]
+    const [top, tall] = kind === 'roll' ? [11, 4] : [1, 14]
     context.globalAlpha = kind === 'roll' ? 0.9 : 0.35
     context.fillRect(left, top, wide, tall)
     context.globalAlpha = 1
     context.fillStyle = token('ink')
-    if (kind !== 'roll' && wide > 34) context.fillText(kind, Math.max(left, 0) + 4, 11)
+    if (kind !== 'roll' && wide > 34) context.fillText(kind, Math.max(left, 0) + 4, 10)
   }
 }

@@ -57,11 +57,21 @@ export const useLibrary = defineStore('library', () => {
   /** A job changed: keep it, and look at its file again when it has ended. */
   async function onJob(job: Job): Promise<void> {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
-    if (job.kind !== 'read' || job.state === 'running' || job.state === 'queued') return
+    const reads = job.kind === 'read' || job.kind === 'listen'
+    if (!reads || job.state === 'running' || job.state === 'queued') return
     assets.value = (await take(api.GET('/api/assets'))).assets
     const asset = assets.value.find((other) => other.sha256 === job.args.asset)
     if (asset) waiting.get(asset.sha256)?.(asset)
   }
+
+  /** The job that is still listening to a song, if there is one. */
+  const listeningTo = (sha256: string) =>
+    jobs.value.find(
+      (job) =>
+        job.kind === 'listen' &&
+        job.args.asset === sha256 &&
+        (job.state === 'running' || job.state === 'queued'),
+    )
 
   const readingOf = (sha256: string) =>
     jobs.value.find((job) => job.kind === 'read' && job.args.asset === sha256 && job.state !== 'done')
@@ -71,7 +81,7 @@ export const useLibrary = defineStore('library', () => {
     await load()
   }
 
-  return { assets, songs, takes, jobs, uploads, load, upload, onJob, readingOf, retry }
+  return { assets, songs, takes, jobs, uploads, load, upload, onJob, readingOf, listeningTo, retry }
 })
 
 /** XMLHttpRequest, because fetch does not tell how much has been sent. */

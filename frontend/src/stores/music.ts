@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, Failure, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
 import { CUE_KINDS } from '@/lib/cues'
 import { useEdit } from './edit'
+import { useLibrary } from './library'
 import { useNotices } from './notices'
 
 export type Desk = 'clip' | 'music'
@@ -26,6 +27,7 @@ export const everything = (): CueSelection => ({
 
 export const useMusic = defineStore('music', () => {
   const edit = useEdit()
+  const library = useLibrary()
   const notices = useNotices()
   const desk = ref<Desk>('clip')
   const hidden = ref(new Set<CueKind>(['note']))
@@ -69,11 +71,13 @@ export const useMusic = defineStore('music', () => {
   }
   watch([draft, () => edit.cues], askChosen, { deep: true })
 
+  const listening = computed(() => (sha256.value ? library.listeningTo(sha256.value) : undefined))
+
+  watch(sha256, () => (draft.value = everything()))
   watch(
-    sha256,
-    async (now) => {
+    [sha256, () => listening.value?.id],
+    async ([now]) => {
       analysis.value = null
-      draft.value = everything()
       if (!now) return
       const params = { path: { sha256: now } }
       const found = await take(api.GET('/api/assets/{sha256}/analysis', { params })).catch(() => null)
@@ -82,5 +86,5 @@ export const useMusic = defineStore('music', () => {
     { immediate: true },
   )
 
-  return { desk, hidden, draft, chosen, analysis, sha256, shown, counts, lanes, isChosen, toggle }
+  return { desk, hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle }
 })

@@ -17,12 +17,13 @@ import numpy as np
 
 from izmet.core.edit import Media, Song, Take
 from izmet.core.refusal import Refusal
+from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
 from izmet.media.songfile import read_song, write_flac
-from izmet.sound.cues import Found, find_cues
+from izmet.sound.cues import Found
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
 from izmet.store import jobrows
 from izmet.store.assets import Assets
@@ -31,7 +32,7 @@ from izmet.store.models import Asset
 Progress = Callable[[int, int], None]
 
 PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
-PLAYED, PEAKS, ANALYSIS = "song.flac", "peaks", "analysis.json"
+PLAYED, PEAKS = "song.flac", "peaks"
 SONG_STEPS = 100
 
 
@@ -94,9 +95,11 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
         levels = band_peaks(sound.samples, sound.rate)
         (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
         progress(20, SONG_STEPS)
-        found = find_cues(sound.samples, sound.rate, lambda part: progress(20 + round(75 * part), SONG_STEPS))
-        (folder / ANALYSIS).write_text(found.model_dump_json())
+        found, whole = first_cues(sound, lambda part: progress(20 + round(75 * part), SONG_STEPS))
+        save(folder, found)
         played.result()
+    if not whole:
+        jobrows.add("listen", {"asset": asset.sha256, "name": asset.name})
     return {
         "duration": sound.duration,
         "sample_rate": sound.rate,

@@ -9,6 +9,7 @@ from typing import Any
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import export_stored
+from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import read_asset
 from izmet.jobs.slowing import slow_asset
 from izmet.store import edits, jobrows
@@ -53,6 +54,9 @@ class Worker:
         match job.kind:
             case "read":
                 read_asset(self._assets, self._assets.get(job.args["asset"]), heart.progress)
+                return None
+            case "listen":
+                listen_to_all(self._assets, self._assets.get(job.args["asset"]), heart.progress)
                 return None
             case "slow":
                 asset = self._assets.get(job.args["asset"])

@@ -52,11 +52,15 @@ SURE_HIT = 0.4
 
 @dataclass(frozen=True)
 class Hit:
-    """A hit: its attack in seconds, its kinds, likeliest first, and its strength, 1 for a strong one."""
+    """A hit: its attack in seconds, its kinds, likeliest first, and its strength, 1 for a strong one.
+
+    ``chances`` tells how likely it is of each of ``KINDS``.
+    """
 
     time: float
     kinds: tuple[HitKind, ...]
     strength: float
+    chances: tuple[float, ...] = (0.0,) * len(KINDS)
 
 
 def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list[Hit]:
@@ -81,7 +85,7 @@ def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list
         time = refine(native, rate, frame / FRAME_RATE)
         if hits and time - hits[-1].time < APART_SECONDS / 2:
             continue
-        hits.append(Hit(time, _kinds(chance), strength))
+        hits.append(Hit(time, _kinds(chance), float(strength), tuple(chance[: len(KINDS)].tolist())))
     return hits
 
 
@@ -101,7 +105,7 @@ def band_levels(mono: Floats) -> Floats:
 def _blocks(mono: Floats) -> Iterator[Floats]:
     edges = np.geomspace(LOWEST, HIGHEST, BANDS + 1)
     count = len(mono) // HOP + 1
-    padded = np.pad(mono, (LONG // 2, LONG // 2 + HOP))
+    padded = np.pad(mono, (LONG // 2, LONG // 2 + HOP), mode="edge")  # an offset is no onset
     for begin in range(0, count, BLOCK):
         starts = np.arange(begin, min(begin + BLOCK, count)) * HOP
         spectra = {}

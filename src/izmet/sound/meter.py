@@ -39,6 +39,8 @@ SAME_FRAMES = 4.0
 """Two trains whose beats lie no further apart are one."""
 METERS = (4, 3)
 TYPICAL_BPM = 115.0
+TURN_BEATS = 8
+"""How long, to both sides of a turn, what is played is compared."""
 STRUCK: tuple[HitKind, ...] = ("kick", "snare", "bass")
 BANDS = ("any", "low", "mid", "high", "chord", *STRUCK)
 """What is listened to on and between beats."""
@@ -179,9 +181,33 @@ def describe_bar(train: Doubles, bands: Bands, meter: int, phase: int) -> Double
         later = [_phase_mean(off, meter, phase + step) - off.mean() for step in (0, meter - 1)]
         both = [*first, *later, _phase_mean(on, meter, phase + 2) - on.mean()]
         parts += [value * (1 - three) for value in both] + [value * three for value in both]
+    share = _turns(train, bands, meter, phase) - 1 / meter
+    parts += [share * (1 - three), share * three]
     start = np.abs(train - int(np.argmax(bands["full"] > 0.6))).argmin()
     parts.append(float(start % meter == phase))
     return np.array(parts)
+
+
+def _turns(train: Doubles, bands: Bands, meter: int, phase: int) -> float:
+    """The share of the music's turns, where what is played changes for long, that fall on bars so counted."""
+    edges = np.clip(np.round(train).astype(int), 0, len(bands["full"]))
+    played = np.array([_means(bands[name], edges) for name in BANDS])
+    total = np.cumsum(np.pad(played, ((0, 0), (1, 0))), axis=1)
+    beats = np.arange(TURN_BEATS, played.shape[1] - TURN_BEATS)
+    if len(beats) == 0:
+        return 1 / meter
+    after = total[:, beats + TURN_BEATS] - total[:, beats]
+    before = total[:, beats] - total[:, beats - TURN_BEATS]
+    change = np.linalg.norm(after - before, axis=0)
+    sharp = np.where(change == maximum_filter1d(change, TURN_BEATS), change, 0) ** 2
+    return float(sharp[beats % meter == phase].sum() / max(sharp.sum(), 1e-9))
+
+
+def _means(band: Doubles, edges: NDArray[np.intp]) -> Doubles:
+    """The mean of a band over each beat between two edges."""
+    total = np.concatenate([[0.0], np.cumsum(band)])
+    means: Doubles = np.diff(total[edges]) / np.maximum(np.diff(edges), 1)
+    return means
 
 
 def _phase_mean(values: Doubles, meter: int, phase: int) -> float:

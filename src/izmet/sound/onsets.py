@@ -62,7 +62,7 @@ def find_onsets(mono: Floats) -> Onsets:
     """Onset strengths of mono samples at ``RATE``."""
     bank, centres = _filterbank()
     window = get_window("hann", WINDOW).astype(np.float32)
-    padded = np.pad(mono, (WINDOW // 2, WINDOW // 2))
+    padded = np.pad(mono, (WINDOW // 2, WINDOW // 2), mode="edge")  # an offset is no onset
     frames = np.lib.stride_tricks.sliding_window_view(padded, WINDOW)[::HOP]
     parts = [
         np.ones(len(centres), bool),

@@ -24,7 +24,7 @@ Doubles = NDArray[np.float64]
 SHORTEST, LONGEST = 0.28, 1.2
 """Periods that are looked for, in seconds."""
 MOST_PERIODS = 6
-LEAST_PULSE = 0.12
+LEAST_PULSE = 0.16
 """Peak of the normalised autocorrelation below which there is no pulse to follow (noise stays below)."""
 SAME_PERIOD = 0.05
 SPREAD = 0.09
@@ -33,12 +33,15 @@ STIFFNESS = 60.0
 BEAT_PART = 16
 """An onset belongs to the beat in the first 1/BEAT_PART of it."""
 LOCAL_SECONDS = 4.0
+LOUDEST = 1.5
+"""Onsets count up to this much of the strong ones: one bang, such as a song's cut beginning, drowns no others."""
 LEAST_CHANCE = 1e-3
 
 
 def activation(strength: Floats) -> Doubles:
     """Onset strength as a likeness to an onset, 0..1, the same in loud and in quiet passages."""
     rise = np.maximum(strength - uniform_filter1d(strength, round(FRAME_RATE)), 0.0).astype(np.float64)
+    rise = np.minimum(rise, LOUDEST * np.percentile(rise, 98)) if len(rise) else rise
     level = np.sqrt(gaussian_filter1d(rise**2, LOCAL_SECONDS / 2 * FRAME_RATE)) + 0.1 * np.sqrt(
         np.mean(rise**2)
     )

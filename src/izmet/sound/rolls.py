@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.sound.hits import Hit, HitKind
+from izmet.sound.hits import KINDS, Hit, HitKind
 
 Doubles = NDArray[np.float64]
 
@@ -26,6 +26,8 @@ FEWEST = 6
 SHORTEST_SECONDS = 0.35
 EASES = 1.5
 """How much longer than the gap after it a gap of the run may be (a hit was missed, or the roll quickens)."""
+MAYBE = 0.25
+"""From which likelihood a hit may be a stroke of the roll's drum."""
 LEADS_IN = 2.4
 LONGEST_LEAD = 0.7
 DRUMS: tuple[HitKind, ...] = ("snare", "kick", "hat", "note")
@@ -45,7 +47,8 @@ def find_rolls(hits: list[Hit]) -> list[Roll]:
     """The rolls of a song, in order of time, overlapping ones joined."""
     found: list[Roll] = []
     for kind in DRUMS:
-        of_kind = [hit for hit in hits if kind in hit.kinds and not (kind == "note" and len(hit.kinds) > 1)]
+        maybe = [hit for hit in hits if hit.chances[KINDS.index(kind)] >= MAYBE]
+        of_kind = [hit for hit in maybe if kind != "note" or hit.kinds == ("note",)]
         found += _runs(np.array([hit.time for hit in of_kind]), np.array([hit.strength for hit in of_kind]))
     joined: list[Roll] = []
     for roll in sorted(found, key=lambda roll: roll.start):
@@ -62,33 +65,19 @@ def _runs(times: Doubles, strengths: Doubles) -> list[Roll]:
     if len(times) < FEWEST:
         return []
     gaps = np.diff(times)
-    dense = gaps <= min(LONGEST_GAP, PART_OF_USUAL * _usual(gaps))
+    unusual = PART_OF_USUAL * _usual(gaps)
+    dense = gaps <= min(LONGEST_GAP, unusual)
     runs = []
     edges = np.flatnonzero(np.diff(np.concatenate([[False], dense, [False]])))
     for begin, end in zip(edges[::2], edges[1::2], strict=True):
-        first = int(begin)
-        while (
-            first > 0
-            and gaps[first - 1] <= min(LONGEST_LEAD, LEADS_IN * gaps[first])
-            and _quickens(gaps, first, end)
-        ):
+        first, within = int(begin), float(np.median(gaps[begin:end]))
+        while first > 0 and within <= gaps[first - 1] <= min(LONGEST_LEAD, LEADS_IN * gaps[first], unusual):
             first -= 1
         if end - begin + 1 >= FEWEST and times[end] - times[begin] >= SHORTEST_SECONDS:
             here = slice(first, int(end) + 1)
-            runs.append(
-                Roll(
-                    float(times[first]),
-                    float(times[end]),
-                    tuple(times[here].tolist()),
-                    float(strengths[here].max()),
-                )
-            )
+            heard = tuple(times[here].tolist())
+            runs.append(Roll(float(times[first]), float(times[end]), heard, float(strengths[here].max())))
     return _bridged(runs)
-
-
-def _quickens(gaps: Doubles, first: int, end: int) -> bool:
-    """Whether the gap before ``first`` is no shorter than the run's own."""
-    return bool(gaps[first - 1] >= 0.9 * float(np.median(gaps[first:end])))
 
 
 def _usual(gaps: Doubles) -> float:

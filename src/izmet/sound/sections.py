@@ -32,6 +32,7 @@ BELOW_LOUD_DB = 6.0
 """How far below the song's loud passages the low end after a drop may be."""
 PART_OF_SHARPEST = 0.7
 """Rises less sharp than this part of the song's sharpest are no drops."""
+MUCH_DB = 10.0
 APART_BEATS = 12
 LONGEST_BUILD_BEATS = 32
 BREAK_DB = 9.0
@@ -76,7 +77,9 @@ def find_drops(mono: Floats, hits: list[Hit], beats: Doubles) -> list[Drop]:
         if score < PART_OF_SHARPEST * most:
             break
         if all(abs(time - drop.time) > APART_BEATS * beat for drop in drops):
-            exact = _sharpest(low, [hit.time for hit in hits if abs(hit.time - time) <= 2 * beat], beat)
+            exact = _sharpest(
+                low, [hit.time for hit in hits if abs(hit.time - time) <= NEAR_BEATS * beat], beat
+            )
             drops.append(Drop(exact, float(np.clip(score / 30, 0.3, 1.0))))
     return sorted(drops, key=lambda drop: drop.time)
 
@@ -141,11 +144,11 @@ def _mean_over(power: Doubles, at: NDArray[np.intp], begin: float, end: float) -
 
 
 def _sharpest(power: Doubles, times: list[float], beat: float) -> float:
-    """The instant at which the level over the next beat rises most above that over the last."""
+    """The instant after which a beat is loudest, if it is much quieter before."""
 
     def rise(time: float) -> float:
         before, after = _around(power, round(time * STEP_RATE), beat)
-        return after - before
+        return after + min(after - before, MUCH_DB)
 
     return max(times, key=rise)
 

@@ -1,0 +1,62 @@
+"""Listening to a song: at first to its beginning, so that something is there at once, then to all of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from izmet.core.commands.music import Reread
+from izmet.media.faults import writing
+from izmet.media.songfile import Sound, read_song
+from izmet.sound.cues import Found, find_cues
+from izmet.store import edits
+from izmet.store.assets import Assets
+from izmet.store.models import Asset
+
+ANALYSIS = "analysis.json"
+FIRST_SECONDS = 40.0
+"""How much of a long song is heard before it is shown."""
+SHORT_SECONDS = 70.0
+STEPS = 100
+ATTEMPTS = 5
+
+
+def first_cues(sound: Sound, progress: Callable[[float], None]) -> tuple[Found, bool]:
+    """What is found in a song, or in the beginning of a long one; and whether that is all."""
+    whole = sound.duration <= SHORT_SECONDS
+    heard = sound.samples if whole else sound.samples[: round(FIRST_SECONDS * sound.rate)]
+    return find_cues(heard, sound.rate, progress), whole
+
+
+def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:
+    """Hear a whole song, and bring what is found into the edits that use it. Cues made by hand stay."""
+    sound = read_song(assets.path(asset.sha256), asset.name)
+    found = find_cues(sound.samples, sound.rate, lambda part: progress(round(STEPS * part), STEPS))
+    with writing(asset.name):
+        save(assets.derived(asset.sha256), found)
+    facts = {**(asset.facts or {}), "tempo": found.tempo}
+    Asset.update(facts=facts).where(Asset.sha256 == asset.sha256).execute()
+    for stored in edits.listing():
+        if stored.edit.song is not None and stored.edit.song.media.sha256 == asset.sha256:
+            _take_over(stored.id, found)
+
+
+def save(folder: Path, found: Found) -> None:
+    """Keep what was found beside what else is derived from a song; it appears whole or not at all."""
+    part = folder / f".{ANALYSIS}"
+    part.write_text(found.model_dump_json())
+    part.replace(folder / ANALYSIS)
+
+
+def _take_over(edit: int, found: Found) -> None:
+    meter = found.beats[0].meter if found.beats else None
+    for _ in range(ATTEMPTS):  # a person may be at work on it at this very moment
+        try:
+            edits.run(
+                edit,
+                edits.current(edit).revision,
+                Reread(cues=found.cues, sections=found.sections, meter=meter),
+            )
+        except edits.Stale:
+            continue
+        return

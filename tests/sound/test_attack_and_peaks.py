@@ -1,0 +1,54 @@
+"""An attack is found to the sample, and the peaks that are drawn are the song's."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from izmet.sound.attack import refine
+from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
+
+RATE = 44100
+
+
+@pytest.mark.parametrize("off", [-0.018, 0.0, 0.015])
+def test_an_attack_is_found_to_the_sample(off):
+    rng = np.random.default_rng(2)
+    samples = 0.001 * rng.standard_normal(RATE)
+    samples[20000:24000] += rng.standard_normal(4000) * np.exp(-np.arange(4000) / 800)
+    assert refine(samples.astype(np.float32), RATE, 20000 / RATE + off) * RATE == pytest.approx(20000, abs=2)
+
+
+def low_then_high() -> np.ndarray:
+    t = np.arange(RATE) / RATE
+    samples = np.where(t < 0.5, np.sin(2 * np.pi * 60 * t), 0.5 * np.sin(2 * np.pi * 9000 * t))
+    return samples.astype(np.float32)[:, None]
+
+
+def test_peaks_are_the_loudest_sample_of_each_band_at_every_level():
+    levels = band_peaks(low_then_high(), RATE)
+    assert len(levels[0]) == -(-RATE // BASE)
+    first, second = levels[0][: len(levels[0]) // 2 - 16], levels[0][len(levels[0]) // 2 + 16 :]
+    # A single block of BASE samples is shorter than the low tone's period: look at a few together.
+    assert (
+        first[40:].reshape(-1, 3)[: len(first[40:]) // 16 * 16].reshape(-1, 16, 3).max(axis=1)[:, 0].min()
+        > 150
+    )
+    assert first[40:, 2].max() < 30
+    assert second[40:, 2].min() > 5 * second[40:, 0].max()
+    for finer, coarser in pairwise(levels):
+        assert len(coarser) == -(-len(finer) // FACTOR)
+        assert coarser.max() == finer.max()
+
+
+def test_single_samples_of_the_bands_add_up_to_what_the_peaks_say():
+    samples = low_then_high()
+    bands = band_samples(samples, RATE)
+    levels = band_peaks(samples, RATE)[0]
+    loudest = np.abs(bands).max()
+    block = SETTLE_SAMPLES // BASE + 5
+    for band in range(3):
+        peak = np.abs(bands[block * BASE : (block + 1) * BASE, band]).max()
+        assert levels[block, band] / 255 == pytest.approx(peak / loudest, abs=0.01)
