@@ -54,7 +54,9 @@ const seen = computed(() => {
   const margin = (view.to - view.from) * 0.02
   return music.shown.filter((cue) => cue.at >= view.from - margin && cue.at <= view.to + margin)
 })
-const reachable = computed(() => (seen.value.length <= FEW ? seen.value : []))
+const reachable = computed(() =>
+  seen.value.length <= FEW ? seen.value.filter((cue) => cue.at >= view.from && cue.at <= view.to) : [],
+)
 const beats = computed(() => edit.cues.filter((cue) => cue.kind === 'beat' || cue.kind === 'downbeat'))
 const tied = computed(() => new Set(edit.clips.flatMap((clip) => clip.pins.map((pin) => pin.cue))))
 const selected = computed(() => new Set(view.selectedCues))
