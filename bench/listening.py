@@ -7,7 +7,6 @@ known; neither is among the songs that the weights were learned from.
 from __future__ import annotations
 
 import multiprocessing
-import resource
 import tempfile
 import time
 from pathlib import Path
@@ -17,6 +16,7 @@ import mir_eval
 import numpy as np
 import soundfile
 
+from bench.memory import ten_minutes
 from bench.run import told
 from izmet.demo.songs import SONGS, synthesise
 from izmet.sound.cues import Found, find_cues
@@ -36,9 +36,7 @@ def listening_figures() -> list[bool]:
     theirs = [librosa.beat.beat_track(y=s.samples[:, 0], sr=RATE, units="time")[1] for s in songs]
     reference = time.perf_counter() - begun
     minutes = sum(len(song.samples) for song in songs) / RATE / 60
-    print(
-    print(f"{minutes:.1f} min of music: {ours / minutes:.2f} s a minute; librosa {reference / minutes:.2f} s")
-    )
+    print(print(f"{minutes:.1f} min : {ours / minutes:.2f} s a minute; librosa {reference / minutes:.2f} s"))
     return [*_accuracy(songs, heard, theirs), *_drops(), *_speed()]
 
 
@@ -90,7 +88,7 @@ def _speed() -> list[bool]:
         first = _first_result(path)
     context = multiprocessing.get_context("spawn")
     with context.Pool(1) as pool:
-        megabytes = pool.apply(_memory)
+        megabytes = pool.apply(ten_minutes)
     return [
         told("times faster than real time", 240 / took, 20),
         told("four minutes on the rail after", first, 3, " s", at_least=False),
@@ -114,12 +112,6 @@ def _first_result(path: Path) -> float:
         begun = time.perf_counter()
         read_asset(assets, asset, lambda done, total: None)
         return time.perf_counter() - begun
-
-
-def _memory() -> float:
-    """Most memory in MB that a fresh process needs to hear ten minutes."""
-    find_cues(np.tile(play(120, bars=30).samples, (10, 1))[: 600 * RATE], RATE)
-    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def _times(found: Found, *kinds: str) -> np.ndarray:

@@ -30,6 +30,13 @@ def steady() -> tuple[Played, Found]:
     return played, find_cues(played.samples, RATE)
 
 
+@pytest.fixture(scope="module")
+def kits(steady) -> list[tuple[Played, Found]]:
+    """The groove on several kits."""
+    others = [play(tempo, bars=8, seed=seed) for seed, tempo in ((2, 100), (3, 90), (4, 140), (5, 112))]
+    return [steady, *((played, find_cues(played.samples, RATE)) for played in others)]
+
+
 def offsets(truth: np.ndarray, found: np.ndarray) -> np.ndarray:
     """Distance in seconds of each matched beat from its true instant."""
     pairs = mir_eval.util.match_events(truth, found, 0.07)
@@ -49,9 +56,11 @@ def test_beats_and_bars_are_where_they_were_played(tempo, drift, worst_ms):
 
 
 @pytest.mark.parametrize(("kind", "least"), [("kick", 0.9), ("snare", 0.75), ("hat", 0.85), ("bass", 0.6)])
-def test_hits_have_their_kind_at_their_attack(steady, kind, least):
-    played, found = steady
-    assert mir_eval.onset.f_measure(played.hits[kind], times(found, kind), 0.015)[0] >= least
+def test_hits_have_their_kind_at_their_attack(kits, kind, least):
+    reached = [
+        mir_eval.onset.f_measure(played.hits[kind], times(found, kind), 0.015)[0] for played, found in kits
+    ]
+    assert np.mean(reached) >= least
 
 
 def test_hits_are_found_on_their_attack(steady):
@@ -113,11 +122,10 @@ def test_an_open_recording_agrees_with_librosa():
     found = find_cues(sound.samples, sound.rate)
     mono = sound.samples.mean(axis=1)
     tempo, _ = librosa.beat.beat_track(y=mono, sr=sound.rate)
-    octaves = np.log2(found.tempo / float(np.atleast_1d(tempo)[0]))
-    assert octaves - round(octaves) == pytest.approx(0, abs=0.05)
+    octaves = [np.log2(beats.tempo / float(np.atleast_1d(tempo)[0])) for beats in found.beats]
+    same = next(beats for beats, o in zip(found.beats, octaves, strict=True) if abs(o - round(o)) < 0.05)
     onsets = librosa.onset.onset_detect(y=mono, sr=sound.rate, units="time", hop_length=64)
-    beats = times(found, "beat", "downbeat")
-    assert np.mean([np.abs(onsets - beat).min() < 0.05 for beat in beats]) > 0.7
+    assert np.mean([np.abs(onsets - beat).min() < 0.05 for beat in same.times]) > 0.7
 
 
 class TestUnmusical:

@@ -18,11 +18,11 @@ from pydantic import BaseModel
 from izmet.core.edit import Cue, CueKind, Section
 from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
-from izmet.sound.learned import learned
-from izmet.sound.meter import Bands, Reading, heard, readings
-from izmet.sound.onsets import Floats, find_onsets, to_mono
+from izmet.sound.learned import Weights, learned
+from izmet.sound.meter import Bands, Reading, bars, heard, readings
+from izmet.sound.onsets import RATE, Floats, find_onsets, to_mono
 from izmet.sound.rolls import Roll, find_rolls
-from izmet.sound.sections import Drop, find_drops, find_sections
+from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
 
 Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
@@ -90,23 +90,26 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
     native = samples.mean(axis=1, dtype=np.float32)
     if not np.abs(native).max(initial=0) > 0:
         return Found(beats=(), confidence=Confidence(), cues=(), sections=())
-    mono = to_mono(native[:, None], rate)
+    mono = to_mono(native[:, None], rate) if rate != RATE else native
     weights = learned()
     hits = find_hits(mono, native, rate, weights)
     progress(0.4)
     onsets = find_onsets(mono)
     progress(0.6)
-    ways = readings(onsets, hits, weights) if len(onsets) else []
+    bands = heard(onsets, hits)
+    ways = readings(bands, weights)
+    progress(0.8)
+    beats, bar_likelihood = _counted(ways, bands, native, rate, weights)
     progress(0.9)
-    beats = _counted(ways, heard(onsets, hits), native, rate) if ways else ()
     times = np.array(beats[0].times if beats else (), np.float64)
     rolls = find_rolls(hits)
-    drops = find_drops(mono, hits, times)
-    sections = find_sections(mono, times, drops, rolls)
+    levels = find_levels(mono)
+    drops = find_drops(levels, hits, times)
+    sections = find_sections(levels, times, drops, rolls)
     progress(1.0)
     return Found(
         beats=beats,
-        confidence=_confidence(ways),
+        confidence=_confidence(ways, bar_likelihood),
         cues=tuple(_cues(beats, hits, rolls, drops)),
         sections=tuple(sections),
     )
@@ -122,29 +125,33 @@ def beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
     ]
 
 
-def _counted(ways: list[Reading], bands: Bands, native: Floats, rate: int) -> tuple[Beats, ...]:
-    """The readings that are likely enough, placed on the attacks."""
+def _counted(
+    ways: list[Reading], bands: Bands, native: Floats, rate: int, weights: Weights
+) -> tuple[tuple[Beats, ...], float]:
+    """The readings that are likely enough, placed on the attacks, and how likely the first one's bars are."""
     counted: list[Beats] = []
+    sure_of_bars = 0.0
     for way in ways[: MOST_ALTERNATIVES + 1]:
         if counted and way.likelihood < LEAST_LIKELIHOOD:
             break
+        meter, downbeat, likelihood = bars(way.train, bands, weights)
+        sure_of_bars = sure_of_bars or likelihood
         times, steady = place(way.train, bands["full"], native, rate)
         tempo = 60 / float(np.median(np.diff(times)))
         if steady:
             tempo = 60 * (len(times) - 1) / float(times[-1] - times[0])
-        relation = _relation(way, ways[0]) if counted else None
         counted.append(
             Beats(
                 tempo=tempo,
-                meter=way.meter,
-                downbeat=way.downbeat,
+                meter=meter,
+                downbeat=downbeat,
                 likelihood=way.likelihood,
                 steady=steady,
-                relation=relation,
+                relation=_relation(way, ways[0]) if counted else None,
                 times=tuple(times.tolist()),
             )
         )
-    return tuple(counted)
+    return tuple(counted), sure_of_bars
 
 
 def _relation(way: Reading, best: Reading) -> Relation:
@@ -159,15 +166,13 @@ def _relation(way: Reading, best: Reading) -> Relation:
     return "three-four" if any(abs(ratio / other - 1) < SAME_TEMPO for other in near) else "other"
 
 
-def _confidence(ways: list[Reading]) -> Confidence:
+def _confidence(ways: list[Reading], bar_likelihood: float) -> Confidence:
     if not ways:
         return Confidence()
     best = ways[0]
     octaves = sum(way.likelihood for way in ways if _is_octave(way.tempo / best.tempo))
     same = sum(way.likelihood for way in ways if abs(way.tempo / best.tempo - 1) < SAME_TEMPO)
-    return Confidence(
-        tempo=octaves, octave=same / octaves, phase=best.likelihood / same, bar=best.bar_likelihood
-    )
+    return Confidence(tempo=octaves, octave=same / octaves, phase=best.likelihood / same, bar=bar_likelihood)
 
 
 def _is_octave(ratio: float) -> bool:

@@ -43,7 +43,7 @@ def place(train: Doubles, active: Doubles, native: Floats, rate: int) -> tuple[D
     """
     attacks, weights = _attacks(train, active, native, rate)
     index = np.arange(len(train), dtype=np.float64)
-    line = _fit(index, attacks, weights, 1)
+    line = _fit(index, attacks, weights)
     grid: Doubles = np.polyval(line, index).astype(np.float64)
     if _holds(grid, attacks, weights):
         return np.maximum(grid, 0.0), True
@@ -61,15 +61,15 @@ def _attacks(train: Doubles, active: Doubles, native: Floats, rate: int) -> tupl
     return times, np.maximum(heard[np.arange(len(train)), best] ** 2, 1e-4)
 
 
-def _fit(index: Doubles, attacks: Doubles, weights: Doubles, degree: int) -> Doubles:
-    """A polynomial through most of the attacks."""
+def _fit(index: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
+    """A line through most of the attacks."""
     trust = weights
-    line = np.polyfit(index, attacks, degree, w=np.sqrt(trust))
+    line = np.polyfit(index, attacks, 1, w=np.sqrt(trust))
     scale = 4 * SCALE_SECONDS
     for _ in range(ROUNDS):
         off = attacks - np.polyval(line, index)
         trust = weights / (1 + (off / scale) ** 2)
-        line = np.polyfit(index, attacks, degree, w=np.sqrt(trust))
+        line = np.polyfit(index, attacks, 1, w=np.sqrt(trust))
         scale = max(SCALE_SECONDS / 2, scale * 0.8)
     result: Doubles = line
     return result
@@ -85,14 +85,30 @@ def _holds(grid: Doubles, attacks: Doubles, weights: Doubles) -> bool:
 
 
 def _follow(index: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
-    placed = attacks.copy()
-    for beat in range(len(index)):
-        begin = max(0, min(beat - NEIGHBOURS, len(index) - 2 * NEIGHBOURS - 1))
-        here = slice(begin, begin + 2 * NEIGHBOURS + 1)
-        away = index[here] - beat
-        close = weights[here] * np.exp(-0.5 * (away / (NEIGHBOURS / 2)) ** 2)
-        degree = 2 if len(away) >= 6 else 1
-        expected = float(np.polyval(_fit(away, attacks[here], close, degree), 0.0))
-        if weights[beat] < STRONG**2 or abs(attacks[beat] - expected) > AGREES_SECONDS:
-            placed[beat] = expected
-    return np.maximum.accumulate(placed)
+    """Each beat on the curve through its neighbours' attacks, or on its own attack where that agrees."""
+    size = min(2 * NEIGHBOURS + 1, len(index))
+    begin = np.clip(np.arange(len(index)) - NEIGHBOURS, 0, len(index) - size)
+    near = begin[:, None] + np.arange(size)
+    away = index[near] - index[:, None]
+    close = weights[near] * np.exp(-0.5 * (away / (NEIGHBOURS / 2)) ** 2)
+    expected = _curves(away, attacks[near], close)
+    agrees = (weights >= STRONG**2) & (np.abs(attacks - expected) <= AGREES_SECONDS)
+    placed: Doubles = np.maximum.accumulate(np.where(agrees, attacks, expected))
+    return placed
+
+
+def _curves(away: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
+    """Where a parabola through most of the attacks of each row of (rows, neighbours) crosses 0: (rows,)."""
+    powers = np.stack([np.ones_like(away), away, away**2], axis=2)
+    ridge = 1e-9 * np.eye(3)
+    scale, trust = 4 * SCALE_SECONDS, weights
+    for _ in range(ROUNDS):
+        weighed = powers * trust[:, :, None]
+        left = np.einsum("rni,rnj->rij", weighed, powers) + ridge
+        right = np.einsum("rni,rn->ri", weighed, attacks)
+        curve = np.linalg.solve(left, right[:, :, None])[:, :, 0]
+        off = attacks - np.einsum("rni,ri->rn", powers, curve)
+        trust = weights / (1 + (off / scale) ** 2)
+        scale = max(SCALE_SECONDS / 2, scale * 0.8)
+    crossing: Doubles = curve[:, 0]
+    return crossing

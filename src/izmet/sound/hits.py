@@ -46,8 +46,11 @@ LEAST_PART = 0.04
 """Flux, as part of the song's strong hits, from which a peak is considered."""
 MOMENTS = (-8, -3, 2, 6, 12, 24, 40)
 """Frames around a hit at which its bands are described."""
-SURE: dict[HitKind, float] = {"kick": 0.5, "snare": 0.5, "hat": 0.5, "bass": 0.5, "note": 0.5}
-SURE_HIT = 0.4
+SURE: dict[HitKind, float] = {"kick": 0.5, "snare": 0.5, "hat": 0.4, "bass": 0.4, "note": 0.5}
+SURE_HIT = 0.65
+"""From which likelihood a hit is of a kind, and is a hit at all."""
+NAMED = 4
+"""The first of the kinds, all but note: one of these that is sure is a hit too."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +83,7 @@ def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list
     chances = weights.kinds(describe(logs, frames))
     hits: list[Hit] = []
     for frame, strength, chance in zip(frames, strengths, chances, strict=True):
-        if chance[-1] < SURE_HIT:
+        if max(chance[-1], chance[:NAMED].max()) < SURE_HIT:
             continue
         time = refine(native, rate, frame / FRAME_RATE)
         if hits and time - hits[-1].time < APART_SECONDS / 2:
@@ -98,11 +101,12 @@ def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
 
 def band_levels(mono: Floats) -> Floats:
     """Log level of each band every ``HOP`` samples, shape (frames, bands), 0 in silence."""
-    loudest = max(float(np.percentile(np.abs(mono), 99.5)), 1e-6)
-    return np.concatenate(list(_blocks(mono / loudest)))
+    # Every hundredth sample tells how loud a song is as well as all of them.
+    loudest = max(float(np.percentile(np.abs(mono[:: max(1, len(mono) // 100_000)]), 99.5)), 1e-6)
+    return np.concatenate(list(_blocks(mono, loudest)))
 
 
-def _blocks(mono: Floats) -> Iterator[Floats]:
+def _blocks(mono: Floats, loudest: float) -> Iterator[Floats]:
     edges = np.geomspace(LOWEST, HIGHEST, BANDS + 1)
     count = len(mono) // HOP + 1
     padded = np.pad(mono, (LONG // 2, LONG // 2 + HOP), mode="edge")  # an offset is no onset
@@ -112,7 +116,7 @@ def _blocks(mono: Floats) -> Iterator[Floats]:
         for size in (SHORT, LONG):
             windows = np.lib.stride_tricks.sliding_window_view(padded, size)[starts + (LONG - size) // 2]
             window = get_window("hann", size).astype(np.float32)
-            spectrum = np.abs(rfft(windows * (window * (2 / window.sum())), axis=1)) ** 2
+            spectrum = np.abs(rfft(windows * (window * (2 / window.sum() / loudest)), axis=1)) ** 2
             spectra[size] = np.pad(np.cumsum(spectrum, axis=1), ((0, 0), (1, 0)))
         levels = np.empty((len(starts), BANDS), np.float32)
         for band, (low, high) in enumerate(pairwise(edges)):

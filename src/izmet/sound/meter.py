@@ -50,15 +50,11 @@ BANDS = ("any", "low", "mid", "high", "chord", *STRUCK)
 class Reading:
     """One way to hear the beat.
 
-    ``likelihood`` is that of this reading among all, and ``downbeat`` the index of
-    the first beat that begins a bar of ``meter`` beats.
+    ``likelihood`` is that of this reading among all.
     """
 
     train: Doubles
     likelihood: float
-    meter: int = 4
-    downbeat: int = 0
-    bar_likelihood: float = 1.0
 
     @property
     def tempo(self) -> float:
@@ -71,18 +67,14 @@ def period(train: Doubles) -> float:
     return float(np.median(np.diff(train)))
 
 
-def readings(onsets: Onsets, hits: list[Hit], weights: Weights) -> list[Reading]:
+def readings(bands: Bands, weights: Weights) -> list[Reading]:
     """All ways to hear the beat, the likeliest first; empty where nothing beats."""
-    bands = heard(onsets, hits)
     trains = candidates(bands["full"])
     if not trains:
         return []
     chances = _softmax(weights.score("beat", np.array([describe(train, bands) for train in trains])))
-    found = []
-    for index in np.argsort(-chances, kind="stable"):
-        meter, downbeat, chance = bars(trains[index], bands, weights)
-        found.append(Reading(trains[index], float(chances[index]), meter, downbeat, chance))
-    return found
+    order = np.argsort(-chances, kind="stable")
+    return [Reading(trains[index], float(chances[index])) for index in order]
 
 
 def heard(onsets: Onsets, hits: list[Hit]) -> Bands:

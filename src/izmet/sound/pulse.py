@@ -34,7 +34,7 @@ BEAT_PART = 16
 """An onset belongs to the beat in the first 1/BEAT_PART of it."""
 LOCAL_SECONDS = 4.0
 LOUDEST = 1.5
-"""Onsets count up to this much of the strong ones: one bang, such as a song's cut beginning, drowns no others."""
+"""Onsets count up to this much of the strong ones: one bang, such as a cut beginning, drowns no others."""
 LEAST_CHANCE = 1e-3
 
 

@@ -11,6 +11,7 @@ Source: the words are common practice, no source.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +26,7 @@ Doubles = NDArray[np.float64]
 
 STEP = 441
 STEP_RATE = RATE / STEP
+BLOCK = STEP * 4096
 LOW_HZ = 140.0
 NEAR_BEATS, FAR_BEATS = 4, 8
 LOW_RISE_DB, FULL_RISE_DB, LONG_RISE_DB = 5.0, 1.5, 4.0
@@ -42,6 +44,13 @@ USUAL_BEAT = 0.5
 QUIETEST_DB = -90.0
 
 
+class Levels(NamedTuple):
+    """Power of the low end and of the whole, every ``STEP`` samples, each of shape (steps,)."""
+
+    low: Doubles
+    full: Doubles
+
+
 @dataclass(frozen=True)
 class Drop:
     """The hit on which the music drops, in seconds, and how sharply, 0..1."""
@@ -50,9 +59,23 @@ class Drop:
     strength: float
 
 
-def find_drops(mono: Floats, hits: list[Hit], beats: Doubles) -> list[Drop]:
+def find_levels(mono: Floats) -> Levels:
+    """The levels of mono samples at ``RATE``, block by block, so that memory stays flat."""
+    sos = butter(4, LOW_HZ, "lowpass", fs=RATE, output="sos")
+    state = np.zeros((len(sos), 2))
+    low, full = [np.zeros(0)], [np.zeros(0)]
+    for begin in range(0, len(mono) - STEP + 1, BLOCK):
+        block = mono[begin : begin + BLOCK]
+        block = block[: len(block) // STEP * STEP]
+        heard, state = sosfilt(sos, block, zi=state)
+        low.append(np.square(heard).reshape(-1, STEP).mean(axis=1))
+        full.append(np.square(block, dtype=np.float64).reshape(-1, STEP).mean(axis=1))
+    return Levels(np.concatenate(low), np.concatenate(full))
+
+
+def find_drops(levels: Levels, hits: list[Hit], beats: Doubles) -> list[Drop]:
     """The drops of a song, in order of time."""
-    low, full = _levels(mono)
+    low, full = levels
     beat = _beat(beats)
     loud = _decibels(np.percentile(_mean_over(low, np.arange(len(low)), 0, beat * NEAR_BEATS), 90))
     scored: list[tuple[float, float]] = []
@@ -84,9 +107,9 @@ def find_drops(mono: Floats, hits: list[Hit], beats: Doubles) -> list[Drop]:
     return sorted(drops, key=lambda drop: drop.time)
 
 
-def find_sections(mono: Floats, beats: Doubles, drops: list[Drop], rolls: list[Roll]) -> list[Section]:
+def find_sections(levels: Levels, beats: Doubles, drops: list[Drop], rolls: list[Roll]) -> list[Section]:
     """Rolls, builds and breaks, in order of time."""
-    low, _ = _levels(mono)
+    low = levels.low
     beat = _beat(beats)
     sections = [Section(kind="roll", start=roll.start, end=roll.end) for roll in rolls]
     thin = _thin(low, beat)
@@ -106,17 +129,6 @@ def find_sections(mono: Floats, beats: Doubles, drops: list[Drop], rolls: list[R
         if drop.time not in built:
             sections.append(Section(kind="build", start=max(0.0, drop.time - 8 * beat), end=drop.time))
     return sorted(sections, key=lambda section: (section.start, section.kind))
-
-
-def _levels(mono: Floats) -> tuple[Doubles, Doubles]:
-    """Power of the low end and of the whole, every ``STEP`` samples."""
-    sos = butter(4, LOW_HZ, "lowpass", fs=RATE, output="sos")
-    count = len(mono) // STEP
-    low = sosfilt(sos, mono)[: count * STEP].reshape(count, STEP)
-    full = mono[: count * STEP].reshape(count, STEP)
-    return np.mean(np.square(low), axis=1, dtype=np.float64), np.mean(
-        np.square(full), axis=1, dtype=np.float64
-    )
 
 
 def _beat(beats: Doubles) -> float:
