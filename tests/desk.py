@@ -37,6 +37,10 @@ class Desk:
     def work(self) -> None:
         Worker(self.folder).run_waiting()
 
+    def work_once(self) -> None:
+        """Do the oldest job that waits, and leave those that follow from it."""
+        Worker(self.folder).run_one()
+
     def asset(self, sha256: str) -> dict:
         return next(one for one in self.get("/assets")["assets"] if one["sha256"] == sha256)
 

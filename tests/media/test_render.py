@@ -7,6 +7,8 @@ from itertools import product
 import numpy as np
 import pytest
 
+from izmet.core.commands import apply
+from izmet.core.commands.music import PlaceSong
 from izmet.core.derived import derive
 from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
 from izmet.core.framemap import frame_map
@@ -17,7 +19,7 @@ from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack
 from izmet.media.readback import measure
 from izmet.media.render import TakeFile, render
-from izmet.media.songfile import read_song
+from izmet.media.songfile import as_heard, read_song
 from tests.media.files import (
     click_times,
     decode_sound,
@@ -105,6 +107,27 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     assert np.abs(np.array(found) - expected).max() <= tolerance * 1.001
     for m in measure(edit, shown_by(edit), derived.landings, {"take-1": file}, song, out)[:2]:
         assert abs(m.sound_offset_ms) <= tolerance * 1001
+
+
+@pytest.mark.parametrize("moved", [0.25, -0.2])
+def test_a_song_that_is_moved_and_trimmed_sounds_there_and_nowhere_else(tmp_path, moved):
+    """Each click of the part that is heard lies on its sample, ties follow the cues, all else is silent."""
+    file = numbered_file(tmp_path / "take.mp4", 190, Fraction(60))
+    song = read_song(write_clicks(tmp_path / "clicks.wav", CLICKS, 3), "clicks")
+    before = edit_of(file, Fraction(30), moments=(20, 70, 130))
+    edit = apply(before, PlaceSong(start=moved, heard_from=1.0, heard_to=1.9))
+    derived = derive(edit)
+    assert [landing.wanted_frame for landing in derived.landings] == [int((t + moved) * 30 + 0.5) for t in CUES]
+    assert all(landing.exact for landing in derived.landings)
+    out = export(edit, file, as_heard(edit.song, song), tmp_path / "out.mkv")
+    samples, rate = decode_sound(out)
+    start = derived.map.first / 30
+    expected = [time + moved - start for time in (1.3, 1.777)]
+    assert np.abs(np.array(click_times(samples, rate, expected)) - expected).max() <= 1.001 / rate
+    level = np.abs(samples).reshape(len(samples), -1).max(axis=1)
+    outside = np.ones(len(level), bool)
+    outside[round((1.0 + moved - start) * rate) : round((1.9 + moved - start) * rate)] = False
+    assert level[outside].max() < 1e-4
 
 
 def test_readback_tells_when_a_file_is_a_frame_off(tmp_path):

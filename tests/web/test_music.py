@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import io
 
+import mir_eval
 import numpy as np
 import pytest
 import soundfile
 
 from izmet.sound.peaks import BASE
 from tests.desk import Desk
-from tests.media.files import write_clicks
+from tests.media.files import write_clicks, write_covered
+from tests.sound.machine import RATE, play
 
 CLICKS = [0.5 + 0.5 * beat for beat in range(24)]
 
@@ -113,6 +115,44 @@ def test_single_samples_and_slow_copies_are_served(desk: Desk, song):
     for time in CLICKS[2:]:
         near = level[round((2 * time - 0.1) * rate) : round((2 * time + 0.1) * rate)]
         assert np.argmax(near) / rate - 0.1 == pytest.approx(0, abs=0.03)
+
+
+def test_a_long_song_is_there_at_once_and_heard_to_its_end_then(desk: Desk, tmp_path):
+    """The first cues come from its beginning; the rest joins the edit, and marks by hand are spared."""
+    played = play(120, bars=44)
+    path = tmp_path / "long.wav"
+    soundfile.write(path, played.samples, RATE)
+    asset = desk.upload(path, "song")
+    desk.work_once()
+    state = desk.post("/edits", {"rate": "60"}, 201)
+    state = desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": asset["sha256"]})
+    first = [cue["time"] for cue in state["edit"]["song"]["cues"]]
+    assert 35 < max(first) < 45
+    desk.run(state, do="add-cue", time=50.123, kind="hand")
+    desk.work()
+    cues = desk.get(f"/edits/{state['id']}")["edit"]["song"]["cues"]
+    assert max(cue["time"] for cue in cues) > 85
+    assert any(cue["time"] == 50.123 and cue["made"] == "hand" for cue in cues)
+    beats = np.array([cue["time"] for cue in cues if cue["kind"] in ("beat", "downbeat")])
+    assert mir_eval.beat.f_measure(played.beats, beats, 0.02) > 0.95
+
+
+@pytest.mark.parametrize("name", ["clicks.mp3", "clicks.txt"])
+def test_a_wrong_ending_is_no_matter(desk: Desk, tmp_path, name):
+    path = write_clicks(tmp_path / "clicks.wav", CLICKS, 14).rename(tmp_path / name)
+    asset = desk.upload(path, "song")
+    desk.work()
+    assert desk.asset(asset["sha256"])["state"] == "ready"
+
+
+def test_a_song_with_eight_channels_tags_and_a_cover_is_read(desk: Desk, tmp_path):
+    eight = desk.upload(write_clicks(tmp_path / "eight.wav", CLICKS, 14, channels=8), "song")
+    covered = desk.upload(write_covered(tmp_path / "covered.mp3", CLICKS, 14), "song")
+    desk.work()
+    for asset in (eight, covered):
+        found = desk.asset(asset["sha256"])
+        assert found["state"] == "ready", found["error"]
+        assert found["facts"]["tempo"] == pytest.approx(120, rel=0.01)
 
 
 def test_the_pyramid_of_peaks_is_as_long_as_the_song(desk: Desk, song):

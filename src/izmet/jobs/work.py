@@ -30,9 +30,16 @@ class Worker:
 
     def run_waiting(self) -> None:
         """Run queued jobs until none is left."""
+        while self.run_one():
+            pass
+
+    def run_one(self) -> bool:
+        """Run the oldest queued job. Returns whether there was one."""
         with database.connection_context():
-            while (job := jobrows.claim()) is not None:
+            job = jobrows.claim()
+            if job is not None:
                 self._run(job)
+        return job is not None
 
     def _run(self, job: Job) -> None:
         try:
