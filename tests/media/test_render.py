@@ -117,7 +117,7 @@ def test_a_song_that_is_moved_and_trimmed_sounds_there_and_nowhere_else(tmp_path
     before = edit_of(file, Fraction(30), moments=(20, 70, 130))
     edit = apply(before, PlaceSong(start=moved, heard_from=1.0, heard_to=1.9))
     derived = derive(edit)
-    assert [landing.wanted_frame for landing in derived.landings] == [int((t + moved) * 30 + 0.5) for t in CUES]
+    assert [x.wanted_frame for x in derived.landings] == [int((t + moved) * 30 + 0.5) for t in CUES]
     assert all(landing.exact for landing in derived.landings)
     out = export(edit, file, as_heard(edit.song, song), tmp_path / "out.mkv")
     samples, rate = decode_sound(out)

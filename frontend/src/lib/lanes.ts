@@ -109,8 +109,9 @@ export function drawSections(
 ): void {
   context.font = '600 10px "Inter Variable", sans-serif'
   for (const { kind, start, end } of sections) {
-    const left = x(start)
+    const left = Math.max(0, x(start))
     const wide = Math.max(2, x(end) - left)
+    if (x(end) < 0) continue
     context.fillStyle = token(SECTION_TOKENS[kind])
     if (!named) {
       context.fillRect(left, 0, wide, 2)
@@ -121,6 +122,6 @@ export function drawSections(
     context.fillRect(left, top, wide, tall)
     context.globalAlpha = 1
     context.fillStyle = token('ink')
-    if (kind !== 'roll' && wide > 34) context.fillText(kind, Math.max(left, 0) + 4, 10)
+    if (kind !== 'roll' && wide > 34) context.fillText(kind, left + 4, 10)
   }
 }

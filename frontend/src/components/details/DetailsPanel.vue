@@ -43,11 +43,15 @@ const span = computed(() => {
     </section>
     <CueDetails v-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
     <CuesDetails v-else-if="cues.length" :cues="cues" />
-    <MomentDetails v-else-if="moment" :key="moment.id" :moment="moment" />
-    <TieDetails v-else-if="pin && view.clip" :key="pin.id" :clip="view.clip" :pin="pin" />
-    <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
-    <EditDetails v-else-if="music.desk === 'clip'" />
     <MusicPanel v-if="music.desk === 'music'" />
-    <SpanList v-else-if="view.clip" :clip="view.clip" />
+    <template v-else>
+      <template v-if="!cues.length">
+        <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />
+        <TieDetails v-else-if="pin && view.clip" :key="pin.id" :clip="view.clip" :pin="pin" />
+        <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
+        <EditDetails v-else />
+      </template>
+      <SpanList v-if="view.clip" :clip="view.clip" />
+    </template>
   </aside>
 </template>
