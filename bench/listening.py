@@ -36,7 +36,8 @@ def listening_figures() -> list[bool]:
     theirs = [librosa.beat.beat_track(y=s.samples[:, 0], sr=RATE, units="time")[1] for s in songs]
     reference = time.perf_counter() - begun
     minutes = sum(len(song.samples) for song in songs) / RATE / 60
-    print(print(f"{minutes:.1f} min : {ours / minutes:.2f} s a minute; librosa {reference / minutes:.2f} s"))
+    each = f"{ours / minutes:.2f} s a minute; librosa {reference / minutes:.2f} s"
+    print(f"{minutes:.1f} min of music: {each}")
     return [*_accuracy(songs, heard, theirs), *_drops(), *_speed()]
 
 

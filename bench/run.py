@@ -34,6 +34,7 @@ RUNS = 3
 def main() -> int:
     from bench.browser import browser_figures
     from bench.listening import listening_figures
+    from bench.rail import rail_figures
 
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -41,6 +42,7 @@ def main() -> int:
         print(f"take: {SECONDS} s of 720p60, {take.stat().st_size * 8 / SECONDS / 1e6:.1f} Mbit/s")
         verdicts = [pack_against_decoding(take, folder), export_against_bare(take, folder)]
     verdicts += listening_figures()
+    verdicts += rail_figures()
     verdicts += browser_figures()
     return 0 if all(verdicts) else 1
 

@@ -1,0 +1,71 @@
+"""How smoothly the music rail zooms and pans over ten minutes and some thousands of cues."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from playwright.sync_api import APIRequestContext, sync_playwright
+
+from bench.run import told
+from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+from tests.sound.machine import RATE, play
+
+CUES = 3000
+FRAMES = 300
+ZOOM_AND_PAN = """async (frames) => {
+  const rail = document.querySelector('[aria-label="Music rail"]')
+  const box = rail.getBoundingClientRect()
+  const times = []
+  for (let i = 0; i < frames; i += 1) {
+    const zooming = i % 3 !== 0
+    const deltaY = i % 150 < 75 ? -40 : 40
+    rail.dispatchEvent(new WheelEvent('wheel', {
+      deltaY, shiftKey: !zooming, bubbles: true, cancelable: true,
+      clientX: box.left + box.width * 0.6, clientY: box.top + 90,
+    }))
+    await new Promise(requestAnimationFrame)
+    times.push(performance.now())
+  }
+  return times
+}"""
+
+
+def rail_figures() -> list[bool]:
+    """Whether each bound is met."""
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        server = Server(Path(name) / "izmet")
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        song = Path(name) / "ten.flac"
+        soundfile.write(song, np.tile(play(120, bars=30).samples, (10, 1))[: 600 * RATE], RATE)
+        edit, cues = _edit_with(page.request, server.address, song)
+        page.goto(f"{server.address}/edits/{edit}")
+        page.get_by_role("tab", name="Music").click()
+        page.get_by_role("button", name="Fit").click()
+        page.wait_for_timeout(2000)
+        times = page.evaluate(ZOOM_AND_PAN, FRAMES)
+        browser.close()
+        server.stop()
+    steps = np.diff(times)
+    worst = statistics.quantiles(steps.tolist(), n=20)[18]
+    print(f"     rail with {cues} cues: median step {np.median(steps):.1f} ms, p95 {worst:.1f} ms")
+    return [told("rail of ten minutes: frames a second", 1000 / float(np.mean(steps)), 57)]
+
+
+def _edit_with(request: APIRequestContext, address: str, song: Path) -> tuple[int, int]:
+    """An edit with a song that has been heard to its end; its number, and how many cues it has."""
+    api = f"{address}/api"
+    asset = request.post(f"{api}/assets?kind=song&name={song.name}", data=song.read_bytes()).json()
+    while any(job["state"] in ("queued", "running") for job in request.get(f"{api}/jobs").json()["jobs"]):
+        time.sleep(0.5)
+    state = request.post(f"{api}/edits", data={"rate": "60"}).json()
+    body = {"base": state["revision"], "asset": asset["sha256"]}
+    state = request.post(f"{api}/edits/{state['id']}/use", data=body).json()
+    cues = len(state["edit"]["song"]["cues"])
+    assert cues >= CUES, cues
+    return state["id"], cues
