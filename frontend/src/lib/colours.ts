@@ -1,7 +1,19 @@
 /** Colours on canvases, read from the tokens so that both themes share them. */
 
+const known = new Map<string, string>()
+let knownFor: string | undefined
+
+/** Asking the style sheet costs more than drawing: what it said is kept until the theme changes. */
 export function token(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
+  const { theme } = document.documentElement.dataset
+  if (theme !== knownFor) known.clear()
+  knownFor = theme
+  let value = known.get(name)
+  if (value === undefined) {
+    value = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
+    known.set(name, value)
+  }
+  return value
 }
 
 /** The colour of a speed: cool when slow, neutral at real time, warm when fast. */

@@ -53,10 +53,14 @@ export function drawLanes(
   const laneOf = new Map(lanes.flatMap((lane) => lane.kinds.map((kind) => [kind, lane] as const)))
   const many = cues.length > MANY
   const top = lanesEnd(lanes)
+  /** The pixel last drawn in each lane: what falls on it again, where cues are dense, is not seen. */
+  const drawn = new Map<Lane, number>()
   for (const cue of cues) {
     const lane = laneOf.get(cue.kind)
     if (!lane) continue
     const { x, selected, chosen, tied } = look(cue)
+    if (many && !selected && !tied && drawn.get(lane) === Math.round(x)) continue
+    drawn.set(lane, Math.round(x))
     const middle = lane.top + lane.height / 2
     context.fillStyle = token(CUE_TOKENS[cue.kind])
     context.globalAlpha = !chosen ? 0.06 : tied || cue.kind === 'drop' ? 0.9 : 0.22

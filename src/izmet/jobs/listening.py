@@ -14,9 +14,9 @@ from izmet.store.assets import Assets
 from izmet.store.models import Asset
 
 ANALYSIS = "analysis.json"
-FIRST_SECONDS = 40.0
+FIRST_SECONDS = 30.0
 """How much of a long song is heard before it is shown."""
-SHORT_SECONDS = 70.0
+SHORT_SECONDS = 62.0
 STEPS = 100
 ATTEMPTS = 5
 

@@ -88,7 +88,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
         progress: told the part done, 0..1; what it raises ends the pass.
     """
     native = samples.mean(axis=1, dtype=np.float32)
-    if not np.abs(native).max(initial=0) > 0:
+    if not native.any():
         return Found(beats=(), confidence=Confidence(), cues=(), sections=())
     mono = to_mono(native[:, None], rate) if rate != RATE else native
     weights = learned()

@@ -38,7 +38,7 @@ SPLIT_HZ = 350.0
 LOWEST, HIGHEST, BANDS = 32.0, 16000.0, 36
 LOW_BANDS, HIGH_BANDS = 10, 9
 FLOOR = 1e-4
-BLOCK = 4096
+BLOCK = 1024
 APART_SECONDS = 0.025
 LOCAL_SECONDS = 0.5
 ABOVE_LOCAL = 1.25
@@ -74,8 +74,6 @@ def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list
         native: the same music at its own ``rate``: resampling rings before an attack,
             so the attack is looked for here.
     """
-    if not np.abs(mono).max(initial=0) > 0:
-        return []
     logs = band_levels(mono)
     frames, strengths = candidates(logs)
     if len(frames) == 0:

@@ -51,12 +51,14 @@ const laneOf = computed(
   () => new Map(lanes.value.flatMap((lane) => lane.kinds.map((kind) => [kind, lane] as const))),
 )
 const seen = computed(() => {
-  const margin = (view.to - view.from) * 0.02
-  return music.shown.filter((cue) => cue.at >= view.from - margin && cue.at <= view.to + margin)
+  const { from, to } = view
+  const margin = (to - from) * 0.02
+  return music.shown.filter((cue) => cue.at >= from - margin && cue.at <= to + margin)
 })
-const reachable = computed(() =>
-  seen.value.length <= FEW ? seen.value.filter((cue) => cue.at >= view.from && cue.at <= view.to) : [],
-)
+const reachable = computed(() => {
+  const { from, to } = view
+  return seen.value.length <= FEW ? seen.value.filter((cue) => cue.at >= from && cue.at <= to) : []
+})
 const beats = computed(() => edit.cues.filter((cue) => cue.kind === 'beat' || cue.kind === 'downbeat'))
 const tied = computed(() => new Set(edit.clips.flatMap((clip) => clip.pins.map((pin) => pin.cue))))
 const selected = computed(() => new Set(view.selectedCues))
@@ -74,18 +76,21 @@ function draw(context: CanvasRenderingContext2D, w: number, tall: number): void 
   context.fillRect(0, 0, w, tall)
   drawRange(context, tall)
   if (!edit.song) return
-  const at = (px: number) => output.value.at(px) - start.value
+  const [axis, begin] = [output.value, start.value]
+  const at = (px: number) => axis.at(px) - begin
   const box = { width: w, top: head.value, height: bottom - head.value, at }
   drawWave(context, box, peaks.value, samples.value, edit.song.duration)
   drawSilence(context, bottom)
-  drawSections(context, edit.song.sections ?? [], (time) => x(time + start.value), music.desk === 'music')
+  drawSections(context, edit.song.sections ?? [], (time) => x(time + begin), music.desk === 'music')
+  // Read once: asking reactive values anew for thousands of cues costs more than drawing them.
+  const [held, ties, taken, by] = [selected.value, tied.value, music.chosen, moves.shift.by]
   const look = (cue: PlacedCue) => {
-    const mine = selected.value.has(cue.id)
+    const mine = held.has(cue.id)
     return {
-      x: x(cue.at + (mine ? moves.shift.by : 0)),
+      x: x(cue.at + (mine ? by : 0)),
       selected: mine,
-      chosen: music.isChosen(cue.id),
-      tied: tied.value.has(cue.id),
+      chosen: taken === null || taken.has(cue.id),
+      tied: ties.has(cue.id),
     }
   }
   drawLanes(context, lanes.value, seen.value, look, bottom)
