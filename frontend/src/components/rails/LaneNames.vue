@@ -11,7 +11,7 @@ const music = useMusic()
   <span
     v-for="lane in lanes"
     :key="lane.top"
-    class="pointer-events-none absolute left-1 rounded-sm bg-paper/80 px-1 text-[10px] leading-none text-ink-muted"
+    class="pointer-events-none absolute left-1 rounded-sm bg-paper/95 px-1 text-[10px] leading-none text-ink-muted"
     :style="{ top: `${lane.top + lane.height / 2 - 5}px` }"
     aria-hidden="true"
   >
