@@ -2,8 +2,8 @@
 
 Grooves become MIDI files, with fills, pauses, sections without drums, human timing
 and tempo that may drift; Debian's fluidsynth plays them through the soundfonts that
-Debian packages. Truth is the note's instant, moved by the measured attack of the
-sample where it is a drum.
+Debian packages, and synthesised kits play the drums of every other version. Truth is
+the note's instant; a sample's own delay of a few milliseconds is not taken off.
 
     apt install fluidsynth fluid-soundfont-gm timgm6mb-soundfont musescore-general-soundfont-small
 """
@@ -64,11 +64,10 @@ KINDS = {
 
 @dataclass
 class Score:
-    """Notes as (beat, length in beats, channel, key, velocity), and the beats of the song."""
+    """Notes as (beat, length in beats, channel, key, velocity), and the instrument of each channel."""
 
     notes: list[tuple[float, float, int, int, int]] = field(default_factory=list)
     programs: dict[int, int] = field(default_factory=dict)
-    bars: int = 0
 
 
 DRUMS, BASS, CHORDS, LEAD = 9, 1, 2, 3
@@ -76,7 +75,7 @@ DRUMS, BASS, CHORDS, LEAD = 9, 1, 2, 3
 
 def compose(groove: Groove, rng: np.random.Generator, bars: int) -> Score:
     """A song in a groove: sections of four bars that add and drop parts, fills, and a melody."""
-    score = Score(bars=bars)
+    score = Score()
     programs = {BASS: groove.bass_program, CHORDS: groove.chord_program, LEAD: groove.lead_program}
     bare = bool(groove.drums) and rng.random() < 0.2
     score.programs = {

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from izmet.core.edit import Cue, CueKind, Section
+from izmet.core.music.counting import BEAT_STRENGTH, DOWNBEAT_STRENGTH
 from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
@@ -34,7 +35,6 @@ MOST_ALTERNATIVES = 5
 LEAST_LIKELIHOOD = 0.002
 SAME_TEMPO = 0.06
 """How far two tempos may lie apart, as a part, and be the same."""
-BEAT_STRENGTH, DOWNBEAT_STRENGTH = 0.6, 0.85
 WEAKER_KIND = 0.8
 """A hit's second kind counts this part of its first."""
 
@@ -115,7 +115,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
     )
 
 
-def beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
+def _beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
     """The beats of a reading as (time, kind, strength)."""
     return [
         (time, "downbeat", DOWNBEAT_STRENGTH)
@@ -181,7 +181,7 @@ def _is_octave(ratio: float) -> bool:
 
 
 def _cues(beats: tuple[Beats, ...], hits: list[Hit], rolls: list[Roll], drops: list[Drop]) -> list[Cue]:
-    marks = beat_marks(beats[0]) if beats else []
+    marks = _beat_marks(beats[0]) if beats else []
     for hit in hits:
         marks += [
             (hit.time, kind, hit.strength * (WEAKER_KIND if place else 1))

@@ -99,7 +99,7 @@ def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
 
 def band_levels(mono: Floats) -> Floats:
     """Log level of each band every ``HOP`` samples, shape (frames, bands), 0 in silence."""
-    # Every hundredth sample tells how loud a song is as well as all of them.
+    # Some hundred thousand samples tell how loud a song is as well as all of them.
     loudest = max(float(np.percentile(np.abs(mono[:: max(1, len(mono) // 100_000)]), 99.5)), 1e-6)
     return np.concatenate(list(_blocks(mono, loudest)))
 
@@ -149,9 +149,8 @@ def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
             kept[frame] = True
     frames = np.flatnonzero(kept)
     total = maximum_filter1d(fluxes[0], 5)[frames].astype(np.float64)
-    return frames, np.minimum(total / max(float(np.percentile(total, 95)), 1e-9), 1.0) if len(
-        total
-    ) else total
+    strong = float(np.percentile(total, 95)) if len(total) else 1.0
+    return frames, np.minimum(total / max(strong, 1e-9), 1.0)
 
 
 def describe(logs: Floats, frames: NDArray[np.intp]) -> Doubles:
@@ -164,6 +163,5 @@ def describe(logs: Floats, frames: NDArray[np.intp]) -> Doubles:
     falls = levels[:, [4, 5, 6]] - just_after[:, None, :]
     pairs = falls.reshape(len(frames), 3, BANDS // 2, 2).mean(axis=3)
     earlier = (just_after - levels[:, 0]).reshape(len(frames), BANDS // 2, 2).mean(axis=2)
-    return np.concatenate([just_after, rises, earlier, pairs.reshape(len(frames), -1)], axis=1).astype(
-        np.float64
-    )
+    falling = pairs.reshape(len(frames), -1)
+    return np.concatenate([just_after, rises, earlier, falling], axis=1).astype(np.float64)

@@ -175,8 +175,6 @@ def _thin(low: Doubles, beat: float) -> list[tuple[float, float]]:
     edges = np.flatnonzero(np.diff(np.concatenate([[False], thin, [False]])))
     found = []
     for begin, end in zip(edges[::2], edges[1::2], strict=True):
-        if begin > 0 and end < len(low) and (end - begin) / STEP_RATE >= SHORTEST_BREAK_BEATS * beat:
+        if end < len(low) and (end - begin) / STEP_RATE >= SHORTEST_BREAK_BEATS * beat:
             found.append((begin / STEP_RATE, end / STEP_RATE))
-        elif begin == 0 and end < len(low) and end / STEP_RATE >= SHORTEST_BREAK_BEATS * beat:
-            found.append((0.0, end / STEP_RATE))
     return found

@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.commands import attempt
 from izmet.core.commands.music import AddCues, Reread, UseSong
+from izmet.core.commands.parts import song_of as song_of_edit
 from izmet.core.commands.takes import Relink, UseTake
 from izmet.core.derived import Derived
 from izmet.core.edit import CueSelection, Edit, Song, parse_edit
@@ -130,21 +131,21 @@ def tap(path: schemas.EditPath, body: schemas.Taps) -> Response:
 @api.post("/<int:id>/chosen", responses={200: schemas.Chosen})
 def choose_cues(path: schemas.EditPath, body: CueSelection) -> Response:
     """The cues that a selection takes, saved or not: for a live count."""
-    song = _song(edits.current(path.id).edit)
+    song = song_of_edit(edits.current(path.id).edit)
     return answer(schemas.Chosen(cues=[cue.id for cue in chosen(song, body)]))
 
 
 @api.get("/<int:id>/rereading", responses={200: CueChanges})
 def compare_cues(path: schemas.EditPath) -> Response:
     """What taking over the automatic pass anew would change. Cues made by hand are never touched."""
-    song = _song(edits.current(path.id).edit)
+    song = song_of_edit(edits.current(path.id).edit)
     return answer(changes(song, analysis_of(assets(), _song_asset(song)).cues))
 
 
 @api.post("/<int:id>/reread", responses={200: schemas.EditState})
 def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
     """Take over the automatic pass anew."""
-    song = song_of(assets(), _song_asset(_song(edits.at_base(path.id, body.base))))
+    song = song_of(assets(), _song_asset(song_of_edit(edits.at_base(path.id, body.base))))
     command = Reread(cues=song.cues, sections=song.sections, meter=song.meter)
     return answer(state_of(edits.run(path.id, body.base, command)))
 
@@ -153,7 +154,7 @@ def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
 def get_cues(path: schemas.CueFilePath, query: schemas.CueFileQuery) -> Response:
     """The cues as a file for other programs."""
     edit = edits.current(path.id).edit
-    song, format = _song(edit), FORMATS[path.ending]
+    song, format = song_of_edit(edit), FORMATS[path.ending]
     picked = next((each for each in song.selections if each.id == query.selection), None)
     cues = chosen(song, picked) if picked else song.cues
     response = make_response(format.write(song, cues))
@@ -167,7 +168,7 @@ def bring_cues(path: schemas.EditPath, query: schemas.CueUpload) -> Response:
     """Cues from a file; the body is the file itself."""
     request.max_content_length = MOST_CUE_BYTES
     marks = read_cues(request.get_data(), query.name)
-    replace = (0.0, _song(edits.at_base(path.id, query.base)).duration) if query.replace else None
+    replace = (0.0, song_of_edit(edits.at_base(path.id, query.base)).duration) if query.replace else None
     command = AddCues(cues=tuple(tuple(mark) for mark in marks), replace=replace)
     return answer(state_of(edits.run(path.id, query.base, command)))
 
@@ -209,17 +210,11 @@ def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
     return answer(show_job(job), 202)
 
 
-def _song(edit: Edit) -> Song:
-    if edit.song is None:
-        raise Refusal("no-song", "The edit has no song yet.", remedy="Choose the music first.")
-    return edit.song
-
-
 def _song_asset(song: Song) -> Asset:
     return assets().get(song.media.sha256 or "")
 
 
 def _attacks(edit: Edit) -> list[float]:
     """Instants of all hits that the automatic pass heard, in order."""
-    found = analysis_of(assets(), _song_asset(_song(edit)))
+    found = analysis_of(assets(), _song_asset(song_of_edit(edit)))
     return [cue.time for cue in found.cues if cue.kind not in BEATS]

@@ -15,6 +15,8 @@ Part = TypeVar("Part", Take, Cue, Moment, Pin)
 
 
 class Step(BaseModel):
+    """Base of all commands: immutable, and a field that is not known is an error."""
+
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
@@ -25,21 +27,25 @@ def with_(model: M, **changes: object) -> M:
 
 
 def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[Part]:
+    """The parts, with some fields of one of them changed."""
     return [with_(part, **changes) if part.id == id else part for part in parts]
 
 
 def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin]) -> str:
+    """An id with the number after the greatest in use."""
     numbers = [int(part.id.rpartition("-")[2]) for part in parts if part.id.rpartition("-")[2].isdigit()]
     return f"{prefix}-{max(numbers, default=0) + 1}"
 
 
 def song_of(edit: Edit) -> Song:
+    """The edit's song. Raises Refusal when there is none."""
     if edit.song is None:
         raise Refusal("no-song", "The edit has no song yet.", remedy="Choose the music first.")
     return edit.song
 
 
 def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
+    """The edit with these cues, put in order. Raises Refusal when one lies after the song's end."""
     song = song_of(edit)
     ordered = sorted(cues, key=lambda cue: cue.time)
     if ordered and ordered[-1].time > song.duration:
@@ -54,16 +60,19 @@ def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
 
 
 def with_clip(edit: Edit, clip: Clip, **changes: object) -> Edit:
+    """The edit with some fields of a clip changed."""
     changed = with_(clip, **changes)
     return with_(edit, clips=[changed if other.id == clip.id else other for other in edit.clips])
 
 
 def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
+    """The edit with every pin of every clip passed through a function."""
     clips = [with_(clip, pins=[change(clip, pin) for pin in clip.pins]) for clip in edit.clips]
     return with_(edit, clips=clips)
 
 
 def pin_of(clip: Clip, id: str) -> Pin:
+    """The pin of a clip with this id. Raises Refusal when there is none."""
     for pin in clip.pins:
         if pin.id == id:
             return pin
@@ -73,4 +82,5 @@ def pin_of(clip: Clip, id: str) -> Pin:
 
 
 def source_of(edit: Edit, clip: Clip, pin: Pin) -> float | None:
+    """The source frame of a pin, None while it is open."""
     return pin.p if pin.moment is None else float(edit.moment(clip.take, pin.moment).frame)
