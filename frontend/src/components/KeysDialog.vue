@@ -59,8 +59,8 @@ const GROUPS = [
           <DialogTitle class="text-[17px] font-semibold">All keys</DialogTitle>
           <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
         </div>
-        <div class="mt-3 grid grid-cols-2 gap-x-8 gap-y-5">
-          <section v-for="group in GROUPS" :key="group.name">
+        <div class="mt-3 -mb-5 columns-2 gap-8">
+          <section v-for="group in GROUPS" :key="group.name" class="break-inside-avoid pb-5">
             <h3 class="heading mb-1">{{ group.name }}</h3>
             <dl class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
               <template v-for="[key, what] in group.keys" :key="key">

@@ -39,6 +39,7 @@ const doubts = computed(() => {
     { name: 'Bars', value: sure.bar ?? 0 },
   ]
 })
+const percent = (part: number) => (part < 0.005 ? '< 1 %' : `${Math.round(part * 100)} %`)
 const word = (value: number) => (value >= SURE.high ? 'sure' : value >= SURE.some ? 'likely' : 'unsure')
 const text = (relation: Beats['relation']) => RELATIONS[relation ?? 'other']
 
@@ -100,7 +101,7 @@ const count = (how: 'double' | 'half' | 'beat-later' | 'off-beat') =>
         >
           <span class="flex-1">{{ text(other.relation) }}</span>
           <span class="num text-muted">{{ other.tempo.toFixed(1) }}</span>
-          <span class="num w-10 text-right text-muted">{{ Math.round(other.likelihood * 100) }} %</span>
+          <span class="num w-11 text-right text-muted">{{ percent(other.likelihood) }}</span>
         </button>
         <button
           v-if="heard"
