@@ -45,7 +45,8 @@ def same_cues(old: Iterable[Cue], new: Iterable[Cue], within: float = SAME_SECON
         others = of_kind[cue.kind]
         first = bisect_left(others, cue.time - within, key=lambda other: other.time)
         last = bisect_right(others, cue.time + within, key=lambda other: other.time)
-        pairs += [(abs(cue.time - other.time), cue.id, other.id) for other in others[first:last]]
+        near = [(abs(cue.time - other.time), cue.id, other.id) for other in others[first:last]]
+        pairs += [pair for pair in near if pair[0] <= within]  # sums round, and may reach a hair too far
     same: dict[str, str] = {}
     taken: set[str] = set()
     for _, new_id, old_id in sorted(pairs):
