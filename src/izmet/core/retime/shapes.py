@@ -45,9 +45,9 @@ def solve_build(build: Build, mean: float, where: str = "") -> tuple[float, floa
         Refusal: when the solved value is out of bounds, or the build would slow down.
     """
     start, end, change = build.start, build.end, build.change
-    if start is not None and start > mean:
+    if start is not None and start > mean * (1 + ROUNDING):
         raise _too(where, "start", start, "above", mean)
-    if end is not None and end < mean:
+    if end is not None and end < mean * (1 - ROUNDING):
         raise _too(where, "end", end, "below", mean)
     if start is None:
         assert end is not None
