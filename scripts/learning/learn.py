@@ -95,11 +95,15 @@ def write_practice(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     if any(folder.glob("*.wav")):
         return
-    for groove in GROOVES:
-        for version in range(VERSIONS):
-            write_song(groove, version, folder)
-    for name, beats, grooves in styles():
-        write_style(name, beats, grooves, 0, folder)
+    with ProcessPoolExecutor() as pool:
+        songs = [
+            pool.submit(write_song, groove, version, folder)
+            for groove in GROOVES
+            for version in range(VERSIONS)
+        ]
+        songs += [pool.submit(write_style, *style, 0, folder) for style in styles()]
+        for song in songs:
+            song.result()
 
 
 def describe_hits(path: Path) -> Strokes:

@@ -40,6 +40,8 @@ SOUNDFONTS = (
     "/usr/share/sounds/sf2/TimGM6mb.sf2",
     "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
 )
+MACHINE = "machine"
+"""Who plays a song whose drums are synthesised: a kit of its own each time."""
 SECONDS = 36.0
 VERSIONS = 6
 TICKS = 480
@@ -198,6 +200,7 @@ def write_song(groove: Groove, version: int, folder: Path) -> Path:
         "downbeats": beats[:: groove.beats].tolist(),
         "meter": groove.beats,
         "groove": groove.name,
+        "played_by": MACHINE if machine else Path(font).stem,
     }
     place.with_suffix(".json").write_text(json.dumps(truth))
     return place.with_suffix(".wav")

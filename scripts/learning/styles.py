@@ -68,13 +68,10 @@ def write_style(name: str, meter: int, grooves: list[str], version: int, folder:
     done = subprocess.run(["mma", "-f", str(midi), str(source)], capture_output=True, text=True)
     if done.returncode or not midi.exists():
         return None
-    play(
-        midi,
-        place.with_suffix(".wav"),
-        SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))],
-        bool(rng.random() < 0.5),
-    )
-    place.with_suffix(".json").write_text(json.dumps(_truth(midi, name, meter, tempo)))
+    font = SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))]
+    play(midi, place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
+    truth = _truth(midi, name, meter, tempo) | {"played_by": Path(font).stem}
+    place.with_suffix(".json").write_text(json.dumps(truth))
     return place.with_suffix(".wav")
 
 

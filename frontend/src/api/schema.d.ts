@@ -380,6 +380,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hear all of a long song of which only the beginning has been heard. */
+        post: operations["assets_hear_all__string_sha256__listen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assets/{sha256}/slow": {
         parameters: {
             query?: never;
@@ -2157,14 +2174,18 @@ export interface components {
         };
         /**
          * Found
-         * @description All that was found. ``beats`` are readings of the beat, likeliest first, none without a pulse.
+         * @description All that was found in the first ``heard`` seconds.
+         *
+         *     ``beats`` are readings of the beat, likeliest first, none without a pulse.
          */
         Found: {
             /**
              * Version
-             * @default 2
+             * @default 3
              */
             version?: number;
+            /** Heard */
+            heard: number;
             /** Beats */
             beats: components["schemas"]["Beats"][];
             confidence: components["schemas"]["Confidence"];
@@ -3499,6 +3520,64 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_hear_all__string_sha256__listen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobInfo"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

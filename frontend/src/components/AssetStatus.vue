@@ -7,7 +7,7 @@ defineProps<{ asset: Asset }>()
 const library = useLibrary()
 
 function progress(asset: Asset): string {
-  const job = library.readingOf(asset.sha256)
+  const job = library.workOn('read', asset.sha256)
   if (!job || job.state === 'queued') return 'Waiting…'
   return job.total ? `Reading, ${Math.round((100 * job.done) / job.total)} %` : `Reading, frame ${job.done}`
 }

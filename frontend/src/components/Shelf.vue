@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { AlertTriangle, Link2, Music, Plus, RotateCw } from '@lucide/vue'
+import { AlertTriangle, Link2, Music, Plus } from '@lucide/vue'
 import { ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
+import ShelfAction from '@/components/ShelfAction.vue'
 import { rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
@@ -20,6 +21,13 @@ const relinking = ref<string | null>(null)
 
 const takeFacts = (asset: Asset) => asset.facts as TakeFacts
 const songFacts = (asset: Asset) => asset.facts as SongFacts
+/** What listening to a song has told so far. */
+function heard(asset: Asset): string {
+  const job = library.workOn('listen', asset.sha256)
+  if (job) return job.total ? `listening, ${Math.round((100 * job.done) / job.total)} %` : 'listening…'
+  const { tempo } = songFacts(asset)
+  return tempo ? `${Math.round(tempo)} bpm` : 'no pulse'
+}
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
 
@@ -100,32 +108,26 @@ const nameOf = (id: string) =>
     </section>
 
     <h2 class="heading">Songs</h2>
-    <button
-      v-for="asset in library.songs"
-      :key="asset.sha256"
-      class="flex items-center gap-2 rounded-md p-2 text-left"
-      :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
-      :disabled="asset.state !== 'ready'"
-      :aria-pressed="isSong(asset)"
-      @click="choose(asset)"
-    >
-      <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
-      <span class="min-w-0 flex-1">
-        <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
-        <AssetStatus :asset="asset">
-          <span class="num block text-[12px] text-muted">
-            {{ seconds(songFacts(asset).duration).slice(0, -4) }} ·
-            {{
-              library.listeningTo(asset.sha256)
-                ? 'listening…'
-                : songFacts(asset).tempo
-                  ? `${Math.round(songFacts(asset).tempo)} bpm`
-                  : 'no pulse'
-            }}
-          </span>
-        </AssetStatus>
-      </span>
-    </button>
+    <div v-for="asset in library.songs" :key="asset.sha256" class="relative">
+      <button
+        class="flex w-full items-center gap-2 rounded-md p-2 text-left"
+        :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+        :disabled="asset.state !== 'ready'"
+        :aria-pressed="isSong(asset)"
+        @click="choose(asset)"
+      >
+        <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
+        <span class="min-w-0 flex-1">
+          <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
+          <AssetStatus :asset="asset">
+            <span class="num block text-[12px] text-muted">
+              {{ seconds(songFacts(asset).duration).slice(0, -4) }} · {{ heard(asset) }}
+            </span>
+          </AssetStatus>
+        </span>
+      </button>
+      <ShelfAction :asset="asset" />
+    </div>
     <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
 
     <h2 class="heading mt-1">Takes</h2>
@@ -161,14 +163,7 @@ const nameOf = (id: string) =>
           </AssetStatus>
         </span>
       </button>
-      <button
-        v-if="asset.state === 'failed'"
-        class="btn absolute top-1 right-1"
-        :aria-label="`Read ${asset.name} again`"
-        @click="library.retry(asset.sha256)"
-      >
-        <RotateCw :size="14" />
-      </button>
+      <ShelfAction :asset="asset" />
     </div>
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
 

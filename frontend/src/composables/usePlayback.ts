@@ -22,6 +22,8 @@ const JUMP_SECONDS = 0.08
 const AHEAD_FRAMES = 24
 const AHEAD_SECONDS = 0.25
 const START_DELAY_SECONDS = 0.06
+/** Level of the click of a cue of strength 0, against that of strength 1. */
+const WEAKEST_CLICK = 0.35
 
 export interface PlaybackStats {
   playing: boolean
@@ -253,8 +255,9 @@ export function usePlayback(show: ShowFrame) {
       if (cue.at < now.from || cue.at >= now.to) continue
       const since = now.since + (cue.at - now.from) * course.slowness
       if (since < clickedUntil || since >= until) continue
-      if (listening.silent.has(cue.kind) || !music.isChosen(cue.id)) continue
-      click(audio, out, cue.kind, Math.max(audio.currentTime, startedAt + since))
+      const level = listening.levels[cue.kind] * (WEAKEST_CLICK + (1 - WEAKEST_CLICK) * (cue.strength ?? 1))
+      if (!listening.levels[cue.kind] || !music.isChosen(cue.id)) continue
+      click(audio, out, { kind: cue.kind, level, at: Math.max(audio.currentTime, startedAt + since) })
     }
   }
 

@@ -14,11 +14,18 @@ const CLICKS: Record<CueKind, { hertz: number; wave: OscillatorType; seconds: nu
   hand: { hertz: 1750, wave: 'triangle', seconds: 0.04 },
 }
 
-export function click(audio: BaseAudioContext, out: AudioNode, kind: CueKind, at: number): void {
+const LOUDEST = 0.6
+
+/** Sound the click of a kind at an instant of the audio clock, ``level`` 0..1. */
+export function click(
+  audio: BaseAudioContext,
+  out: AudioNode,
+  { kind, level, at }: { kind: CueKind; level: number; at: number },
+): void {
   const { hertz, wave, seconds } = CLICKS[kind]
   const tone = new OscillatorNode(audio, { frequency: hertz, type: wave })
   const gain = new GainNode(audio, { gain: 0 })
-  gain.gain.setValueAtTime(0.6, at)
+  gain.gain.setValueAtTime(LOUDEST * level, at)
   gain.gain.exponentialRampToValueAtTime(0.001, at + seconds)
   tone.connect(gain).connect(out)
   tone.start(at)

@@ -10,6 +10,8 @@ export interface Upload {
   part: number
 }
 
+export const isActive = (job: Job) => job.state === 'running' || job.state === 'queued'
+
 const SONG = /\.(wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
 
 export const useLibrary = defineStore('library', () => {
@@ -58,30 +60,31 @@ export const useLibrary = defineStore('library', () => {
   async function onJob(job: Job): Promise<void> {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
     const reads = job.kind === 'read' || job.kind === 'listen'
-    if (!reads || job.state === 'running' || job.state === 'queued') return
+    if (!reads || isActive(job)) return
     assets.value = (await take(api.GET('/api/assets'))).assets
     const asset = assets.value.find((other) => other.sha256 === job.args.asset)
     if (asset) waiting.get(asset.sha256)?.(asset)
   }
 
-  /** The job that is still listening to a song, if there is one. */
-  const listeningTo = (sha256: string) =>
-    jobs.value.find(
-      (job) =>
-        job.kind === 'listen' &&
-        job.args.asset === sha256 &&
-        (job.state === 'running' || job.state === 'queued'),
-    )
+  /** The job that reads a file, or still listens to a song, if there is one. */
+  const workOn = (kind: 'read' | 'listen', sha256: string) =>
+    jobs.value.find((job) => job.kind === kind && job.args.asset === sha256 && isActive(job))
 
-  const readingOf = (sha256: string) =>
-    jobs.value.find((job) => job.kind === 'read' && job.args.asset === sha256 && job.state !== 'done')
+  async function cancel(job: Job): Promise<void> {
+    await onJob(await take(api.POST('/api/jobs/{id}/cancel', { params: { path: { id: job.id } } })))
+  }
+
+  /** Hear all of a song of which only the beginning has been heard. */
+  async function hearAll(sha256: string): Promise<void> {
+    await onJob(await take(api.POST('/api/assets/{sha256}/listen', { params: { path: { sha256 } } })))
+  }
 
   async function retry(sha256: string): Promise<void> {
     await take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } }))
     await load()
   }
 
-  return { assets, songs, takes, jobs, uploads, load, upload, onJob, readingOf, listeningTo, retry }
+  return { assets, songs, takes, jobs, uploads, load, upload, onJob, workOn, cancel, hearAll, retry }
 })
 
 /** XMLHttpRequest, because fetch does not tell how much has been sent. */

@@ -3,11 +3,17 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, Failure, take, type CueKind } from '@/api/client'
+import { CUE_KINDS } from '@/lib/cues'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { useNotices } from './notices'
 
 export type Slowness = 1 | 2 | 4
+/** Hats and notes are many: at first they are not heard. */
+const LEVELS = Object.fromEntries(
+  CUE_KINDS.map((kind) => [kind, kind === 'hat' || kind === 'note' ? 0 : 1]),
+) as Record<CueKind, number>
+
 export interface Loop {
   from: number
   to: number
@@ -19,8 +25,10 @@ export const useListening = defineStore('listening', () => {
   const notices = useNotices()
   const clicks = ref(false)
   const level = useLocalStorage('izmet-click-level', 0.5)
-  /** Kinds that are not heard as clicks. */
-  const silent = ref(new Set<CueKind>(['note', 'hat']))
+  /** How loud the click of each kind is, as a part of ``level``; at 0 it is not heard. */
+  const levels = useLocalStorage<Record<CueKind, number>>('izmet-click-levels', LEVELS, {
+    mergeDefaults: true,
+  })
   const loop = ref<Loop | null>(null)
   const slowness = ref<Slowness>(1)
   /** How much later than it hears a person taps, in seconds. */
@@ -56,12 +64,6 @@ export const useListening = defineStore('listening', () => {
     }
   }
 
-  function toggleSilent(kind: CueKind): void {
-    const next = new Set(silent.value)
-    if (!next.delete(kind)) next.add(kind)
-    silent.value = next
-  }
-
   watch(
     () => edit.song?.media.sha256,
     () => {
@@ -69,5 +71,5 @@ export const useListening = defineStore('listening', () => {
       slowness.value = 1
     },
   )
-  return { clicks, level, silent, loop, slowness, latency, tap, preparing, setSlowness, toggleSilent }
+  return { clicks, level, levels, loop, slowness, latency, tap, preparing, setSlowness }
 })

@@ -9,9 +9,9 @@ from izmet.core.commands.music import Reread
 from izmet.media.faults import writing
 from izmet.media.songfile import Sound, read_song
 from izmet.sound.cues import Found, find_cues
-from izmet.store import edits
+from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
-from izmet.store.models import Asset
+from izmet.store.models import Asset, Job
 
 ANALYSIS = "analysis.json"
 FIRST_SECONDS = 30.0
@@ -26,6 +26,12 @@ def first_cues(sound: Sound, progress: Callable[[float], None]) -> tuple[Found, 
     whole = sound.duration <= SHORT_SECONDS
     heard = sound.samples if whole else sound.samples[: round(FIRST_SECONDS * sound.rate)]
     return find_cues(heard, sound.rate, progress), whole
+
+
+def queue_listening(asset: Asset) -> Job:
+    """Have all of a song heard in the background. The job, one that waits already if there is one."""
+    args = {"asset": asset.sha256, "name": asset.name}
+    return jobrows.waiting("listen", args) or jobrows.add("listen", args)
 
 
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:

@@ -17,7 +17,7 @@ import numpy as np
 
 from izmet.core.edit import Media, Song, Take
 from izmet.core.refusal import Refusal
-from izmet.jobs.listening import ANALYSIS, first_cues, save
+from izmet.jobs.listening import ANALYSIS, first_cues, queue_listening, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import write_pack
@@ -99,7 +99,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
         save(folder, found)
         played.result()
     if not whole:
-        jobrows.add("listen", {"asset": asset.sha256, "name": asset.name})
+        queue_listening(asset)
     return {
         "duration": sound.duration,
         "sample_rate": sound.rate,

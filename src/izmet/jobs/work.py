@@ -47,7 +47,7 @@ class Worker:
                 result = self._do(job, heart)
             jobrows.end(job.id, "done", result=result)
         except jobrows.Cancelled:
-            jobrows.end(job.id, "cancelled")
+            jobrows.stop(job)
         except Refusal as refusal:
             jobrows.fail(job, refusal)
         except Exception:

@@ -29,7 +29,7 @@ Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
 Relation = Literal["double", "half", "off-beat", "three-four", "other"]
 
-VERSION = 2
+VERSION = 3
 """Counts up when the same song would get other cues."""
 MOST_ALTERNATIVES = 5
 LEAST_LIKELIHOOD = 0.002
@@ -65,9 +65,13 @@ class Confidence(BaseModel):
 
 
 class Found(BaseModel):
-    """All that was found. ``beats`` are readings of the beat, likeliest first, none without a pulse."""
+    """All that was found in the first ``heard`` seconds.
+
+    ``beats`` are readings of the beat, likeliest first, none without a pulse.
+    """
 
     version: int = VERSION
+    heard: float
     beats: tuple[Beats, ...]
     confidence: Confidence
     cues: tuple[Cue, ...]
@@ -88,8 +92,9 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
         progress: told the part done, 0..1; what it raises ends the pass.
     """
     native = samples.mean(axis=1, dtype=np.float32)
+    heard_seconds = len(native) / rate
     if not native.any():
-        return Found(beats=(), confidence=Confidence(), cues=(), sections=())
+        return Found(heard=heard_seconds, beats=(), confidence=Confidence(), cues=(), sections=())
     mono = to_mono(native[:, None], rate) if rate != RATE else native
     weights = learned()
     hits = find_hits(mono, native, rate, weights)
@@ -108,6 +113,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
     sections = find_sections(levels, times, drops, rolls)
     progress(1.0)
     return Found(
+        heard=heard_seconds,
         beats=beats,
         confidence=_confidence(ways, bar_likelihood),
         cues=tuple(_cues(beats, hits, rolls, drops)),

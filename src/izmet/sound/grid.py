@@ -43,8 +43,9 @@ def place(train: Doubles, active: Doubles, native: Floats, rate: int) -> tuple[D
     """
     attacks, weights = _attacks(train, active, native, rate)
     index = np.arange(len(train), dtype=np.float64)
-    line = _fit(index, attacks, weights)
-    grid: Doubles = np.polyval(line, index).astype(np.float64)
+    middle = index.mean()
+    ((at_middle, beat),) = _curves(index[None] - middle, attacks[None], weights[None], degree=1)
+    grid = at_middle + beat * (index - middle)
     if _holds(grid, attacks, weights):
         return np.maximum(grid, 0.0), True
     return np.maximum(_follow(index, attacks, weights), 0.0), False
@@ -59,20 +60,6 @@ def _attacks(train: Doubles, active: Doubles, native: Floats, rate: int) -> tupl
     frames = np.clip(np.round(train) + reach[best], 0, len(active) - 1)
     times = np.array([refine(native, rate, frame / FRAME_RATE) for frame in frames])
     return times, np.maximum(heard[np.arange(len(train)), best] ** 2, 1e-4)
-
-
-def _fit(index: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
-    """A line through most of the attacks."""
-    trust = weights
-    line = np.polyfit(index, attacks, 1, w=np.sqrt(trust))
-    scale = 4 * SCALE_SECONDS
-    for _ in range(ROUNDS):
-        off = attacks - np.polyval(line, index)
-        trust = weights / (1 + (off / scale) ** 2)
-        line = np.polyfit(index, attacks, 1, w=np.sqrt(trust))
-        scale = max(SCALE_SECONDS / 2, scale * 0.8)
-    result: Doubles = line
-    return result
 
 
 def _holds(grid: Doubles, attacks: Doubles, weights: Doubles) -> bool:
@@ -91,24 +78,30 @@ def _follow(index: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
     near = begin[:, None] + np.arange(size)
     away = index[near] - index[:, None]
     close = weights[near] * np.exp(-0.5 * (away / (NEIGHBOURS / 2)) ** 2)
-    expected = _curves(away, attacks[near], close)
+    expected = _curves(away, attacks[near], close, degree=2)[:, 0]
     agrees = (weights >= STRONG**2) & (np.abs(attacks - expected) <= AGREES_SECONDS)
     placed: Doubles = np.maximum.accumulate(np.where(agrees, attacks, expected))
     return placed
 
 
-def _curves(away: Doubles, attacks: Doubles, weights: Doubles) -> Doubles:
-    """Where a parabola through most of the attacks of each row of (rows, neighbours) crosses 0: (rows,)."""
-    powers = np.stack([np.ones_like(away), away, away**2], axis=2)
-    ridge = 1e-9 * np.eye(3)
+def _curves(x: Doubles, y: Doubles, weights: Doubles, degree: int) -> Doubles:
+    """For each row of (rows, points), the polynomial through most of the points.
+
+    Returns:
+        Coefficients from the constant up, shape (rows, degree + 1).
+    """
+    powers = x[:, :, None] ** np.arange(degree + 1)
+    ridge = 1e-9 * np.eye(degree + 1)
+    middle = y.mean(axis=1, keepdims=True)  # the ridge would draw what is far from zero
+    y = y - middle
     scale, trust = 4 * SCALE_SECONDS, weights
     for _ in range(ROUNDS):
         weighed = powers * trust[:, :, None]
         left = np.einsum("rni,rnj->rij", weighed, powers) + ridge
-        right = np.einsum("rni,rn->ri", weighed, attacks)
-        curve = np.linalg.solve(left, right[:, :, None])[:, :, 0]
-        off = attacks - np.einsum("rni,ri->rn", powers, curve)
+        right = np.einsum("rni,rn->ri", weighed, y)
+        curves: Doubles = np.linalg.solve(left, right[:, :, None])[:, :, 0]
+        off = y - np.einsum("rni,ri->rn", powers, curves)
         trust = weights / (1 + (off / scale) ** 2)
         scale = max(SCALE_SECONDS / 2, scale * 0.8)
-    crossing: Doubles = curve[:, 0]
-    return crossing
+    curves[:, :1] += middle
+    return curves

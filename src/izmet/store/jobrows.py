@@ -16,6 +16,7 @@ from izmet.store.models import Asset, Job, database
 STALE_SECONDS = 6.0
 MOST_ATTEMPTS = 3
 ENDED = ("done", "failed", "cancelled")
+UNREAD = Refusal("stopped", "Reading it was stopped.", remedy="Read it again when you want it.")
 
 
 class Cancelled(Exception):
@@ -70,6 +71,16 @@ def end(id: int, state: str, result: Any = None, error: Any = None) -> None:
 def fail(job: Job, error: Refusal) -> None:
     """Note that a running job failed, and with it the file that it was reading."""
     end(job.id, "failed", error=error.as_dict())
+    _leave_unread(job, error)
+
+
+def stop(job: Job) -> None:
+    """Note that a running job was stopped, as its person asked."""
+    end(job.id, "cancelled")
+    _leave_unread(job, UNREAD)
+
+
+def _leave_unread(job: Job, error: Refusal) -> None:
     if job.kind == "read":
         Asset.update(state="failed", error=error.as_dict()).where(Asset.sha256 == job.args["asset"]).execute()
 
@@ -77,7 +88,9 @@ def fail(job: Job, error: Refusal) -> None:
 def cancel(id: int) -> None:
     """Ask a job to stop: at once when it waits, at its next heartbeat when it runs."""
     now = time.time()
-    Job.update(state="cancelled", changed=now).where((Job.id == id) & (Job.state == "queued")).execute()
+    waits = (Job.id == id) & (Job.state == "queued")
+    if Job.update(state="cancelled", changed=now).where(waits).execute():
+        _leave_unread(get(id), UNREAD)
     Job.update(cancel=True, changed=now).where((Job.id == id) & (Job.state == "running")).execute()
 
 
@@ -102,7 +115,8 @@ def sweep() -> int:
     )
     now = time.time()
     with database.atomic("IMMEDIATE"):
-        Job.update(state="cancelled", changed=now).where(stale & Job.cancel).execute()
+        for job in list(Job.select().where(stale & Job.cancel)):
+            stop(job)
         for job in list(Job.select().where(stale & (Job.attempts >= MOST_ATTEMPTS))):
             fail(job, lost)
         Job.update(state="queued", changed=now).where(stale).execute()

@@ -9,6 +9,7 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
+from izmet.jobs.listening import queue_listening
 from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
@@ -83,6 +84,14 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
     response = Response((bands * 32767).astype("<i2").tobytes(), mimetype="application/octet-stream")
     response.headers["Cache-Control"] = FOR_EVER
     return response
+
+
+@api.post("/<string:sha256>/listen", responses={202: schemas.JobInfo})
+def hear_all(path: schemas.AssetPath) -> Response:
+    """Hear all of a long song of which only the beginning has been heard."""
+    job = queue_listening(assets().get(path.sha256))
+    ring()
+    return answer(show_job(job), 202)
 
 
 @api.post("/<string:sha256>/slow", responses={202: schemas.JobInfo})

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { CueKind } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { CUE_KINDS, option } from '@/lib/cues'
 import { useEdit, type PlacedCue } from '@/stores/edit'
-import { useView } from '@/stores/view'
+import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cue: PlacedCue }>()
 const edit = useEdit()
-const view = useView()
 const kinds = CUE_KINDS.map(option)
 const kind = computed<CueKind>({
   get: () => props.cue.kind,
@@ -18,11 +18,6 @@ const frame = computed(() => edit.state?.cue_frames[props.cue.id])
 const uses = computed(() => edit.derived?.landings.filter((landing) => landing.cue === props.cue.id) ?? [])
 const move = (at: number) =>
   void edit.run({ do: 'change-cue', cue: props.cue.id, time: at - (edit.song?.start ?? 0) })
-
-function typed(event: Event): void {
-  const time = Number((event.target as HTMLInputElement).value)
-  if (Number.isFinite(time)) move(time)
-}
 </script>
 
 <template>
@@ -32,23 +27,8 @@ function typed(event: Event): void {
       <p class="text-muted">{{ cue.made === 'auto' ? 'Found by the automatic pass' : 'Set by hand' }}</p>
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />
-    <label class="block">
-      <span class="text-muted">Time, seconds</span>
-      <input
-        class="field num"
-        type="number"
-        step="0.001"
-        min="0"
-        :value="cue.at.toFixed(4)"
-        @change="typed"
-      />
-    </label>
-    <div class="grid grid-cols-4 gap-1" role="group" aria-label="Nudge">
-      <button class="btn justify-center px-1!" @click="move(cue.at - 1 / view.outputRate)">−1 fr</button>
-      <button class="btn justify-center px-1!" @click="move(cue.at - 0.001)">−1 ms</button>
-      <button class="btn justify-center px-1!" @click="move(cue.at + 0.001)">+1 ms</button>
-      <button class="btn justify-center px-1!" @click="move(cue.at + 1 / view.outputRate)">+1 fr</button>
-    </div>
+    <NumberField label="Time, seconds" :value="cue.at" :digits="4" :min="0" :step="0.001" @change="move" />
+    <NudgeButtons @nudge="move(cue.at + $event)" />
     <dl class="num grid grid-cols-[1fr_auto] gap-x-3">
       <dt class="text-muted">Output frame</dt>
       <dd>{{ frame }}</dd>

@@ -6,10 +6,9 @@ import PickList from '@/components/controls/PickList.vue'
 import { useCueMoves } from '@/composables/useCueMoves'
 import { CUE_KINDS, option } from '@/lib/cues'
 import type { PlacedCue } from '@/stores/edit'
-import { useView } from '@/stores/view'
+import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cues: PlacedCue[] }>()
-const view = useView()
 const moves = useCueMoves(() => 0)
 const MIXED = 'several'
 const kinds = [...CUE_KINDS.map(option), { value: MIXED, text: 'several kinds' }]
@@ -29,12 +28,7 @@ const span = computed(
       <p class="num text-muted">{{ span[0].toFixed(3) }} to {{ span[1].toFixed(3) }} s</p>
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />
-    <div class="grid grid-cols-4 gap-1" role="group" aria-label="Nudge">
-      <button class="btn justify-center px-1!" @click="moves.nudge(-1 / view.outputRate)">−1 fr</button>
-      <button class="btn justify-center px-1!" @click="moves.nudge(-0.001)">−1 ms</button>
-      <button class="btn justify-center px-1!" @click="moves.nudge(0.001)">+1 ms</button>
-      <button class="btn justify-center px-1!" @click="moves.nudge(1 / view.outputRate)">+1 fr</button>
-    </div>
+    <NudgeButtons @nudge="moves.nudge" />
     <button class="btn justify-center" @click="moves.merge()">Merge doubles</button>
     <button class="btn justify-center" @click="moves.remove()">Delete the cues</button>
   </section>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Moment, MomentKind } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions, MOMENT_KINDS, option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
@@ -52,16 +53,12 @@ async function tie(): Promise<void> {
       />
     </label>
     <PickList v-model="kind" label="Kind" :options="kinds" />
-    <label class="block">
-      <span class="text-muted">Source frame</span>
-      <input
-        class="field num"
-        type="number"
-        min="0"
-        :value="moment.frame"
-        @change="edit.run({ do: 'change-moment', ...base, frame: Math.round(Number(text($event))) })"
-      />
-    </label>
+    <NumberField
+      label="Source frame"
+      :value="moment.frame"
+      :min="0"
+      @change="edit.run({ do: 'change-moment', ...base, frame: Math.round($event) })"
+    />
     <template v-if="!tied && cues.length">
       <PickList v-model="chosen" label="Cue" :options="cues" />
       <button class="btn btn-main justify-center" :disabled="!chosen" @click="tie">

@@ -29,7 +29,8 @@ function start(): void {
   out = new GainNode(audio, { gain: 0.6 })
   out.connect(audio.destination)
   begun = audio.currentTime + 0.4
-  for (let tick = 0; tick < TICKS; tick += 1) click(audio, out, 'downbeat', begun + tick * TICK_SECONDS)
+  for (let tick = 0; tick < TICKS; tick += 1)
+    click(audio, out, { kind: 'downbeat', level: 1, at: begun + tick * TICK_SECONDS })
 }
 
 function stop(): void {

@@ -6,9 +6,8 @@ import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { CUE_KINDS, option } from '@/lib/cues'
 import { useListening, type Slowness } from '@/stores/listening'
-import { useMusic } from '@/stores/music'
 import CalibrateDialog from './CalibrateDialog.vue'
-import KindChips from './KindChips.vue'
+import KindRows from './KindRows.vue'
 
 const SPEEDS: { value: Slowness; text: string }[] = [
   { value: 1, text: 'Full' },
@@ -16,7 +15,6 @@ const SPEEDS: { value: Slowness; text: string }[] = [
   { value: 4, text: 'Quarter' },
 ]
 const listening = useListening()
-const music = useMusic()
 const calibrating = ref(false)
 const kinds = CUE_KINDS.map(option)
 </script>
@@ -51,19 +49,14 @@ const kinds = CUE_KINDS.map(option)
         @input="listening.level = $event"
         @change="listening.level = Math.max(0, Math.min(1, $event))"
       />
-      <KindChips
-        label="Kinds heard as clicks"
-        :on="(kind) => !listening.silent.has(kind)"
-        @toggle="listening.toggleSilent"
-      />
       <p class="text-[12px] text-muted">
         {{ listening.loop ? 'The marked stretch repeats.' : 'Drag along the ruler to repeat a stretch.' }}
         <button v-if="listening.loop" class="underline" @click="listening.loop = null">Play on</button>
       </p>
     </section>
-    <section class="flex flex-col gap-2" aria-label="Shown lanes">
-      <h3 class="heading">Lanes shown</h3>
-      <KindChips label="Lanes" :on="(kind) => !music.hidden.has(kind)" @toggle="music.toggle" />
+    <section class="flex flex-col gap-2" aria-label="Lanes and their clicks">
+      <h3 class="heading">Lanes and their clicks</h3>
+      <KindRows />
     </section>
     <section class="flex flex-col gap-2" aria-label="Tapping">
       <h3 class="heading">Tapping</h3>

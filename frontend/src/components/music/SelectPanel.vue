@@ -2,12 +2,13 @@
 /** A cue selection: kinds, strength, every n-th, a stretch, extras picked by hand; named and kept. */
 import { computed, ref } from 'vue'
 import type { CueKind, CueSelection } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { everything, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
-import KindChips from './KindChips.vue'
+import KindChip from './KindChip.vue'
 
 const edit = useEdit()
 const music = useMusic()
@@ -53,7 +54,6 @@ function selectAll(): void {
   const cues = edit.cues.filter((cue) => music.isChosen(cue.id)).map((cue) => cue.id)
   view.select(cues.length ? { kind: 'cues', cues } : { kind: 'none' })
 }
-const read = (event: Event) => Number((event.target as HTMLInputElement).value)
 </script>
 
 <template>
@@ -64,7 +64,15 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
       </h2>
       <button class="text-muted underline" @click="music.draft = everything()">all</button>
     </div>
-    <KindChips label="Kinds" :on="(kind) => draft.kinds.includes(kind)" @toggle="toggle" />
+    <div role="group" aria-label="Kinds" class="flex flex-wrap gap-1">
+      <KindChip
+        v-for="kind in music.lanes"
+        :key="kind"
+        :kind="kind"
+        :on="draft.kinds.includes(kind)"
+        @click="toggle(kind)"
+      />
+    </div>
     <NumberSlider
       label="At least as strong as"
       :value="draft.least"
@@ -75,28 +83,20 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
       @change="draft.least = Math.max(0, Math.min(1, $event))"
     />
     <div class="grid grid-cols-2 gap-2">
-      <label>
-        <span class="text-muted">Every</span>
-        <input
-          class="field num"
-          type="number"
-          min="1"
-          max="64"
-          :value="draft.every"
-          @change="draft.every = Math.max(1, Math.min(64, Math.round(read($event))))"
-        />
-      </label>
-      <label>
-        <span class="text-muted">Beginning with</span>
-        <input
-          class="field num"
-          type="number"
-          min="1"
-          :max="draft.every"
-          :value="draft.phase + 1"
-          @change="draft.phase = Math.max(0, Math.min(63, Math.round(read($event)) - 1))"
-        />
-      </label>
+      <NumberField
+        label="Every"
+        :value="draft.every"
+        :min="1"
+        :max="64"
+        @change="draft.every = Math.max(1, Math.min(64, Math.round($event)))"
+      />
+      <NumberField
+        label="Beginning with"
+        :value="draft.phase + 1"
+        :min="1"
+        :max="draft.every"
+        @change="draft.phase = Math.max(0, Math.min(63, Math.round($event) - 1))"
+      />
     </div>
     <div class="flex items-center gap-2">
       <button class="btn flex-1 justify-center" @click="limit">

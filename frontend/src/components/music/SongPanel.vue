@@ -2,8 +2,11 @@
 /** The song itself: where it lies, what is heard of it, listening anew, cues from and to files. */
 import { computed, ref } from 'vue'
 import { api, Failure, take, type CueChanges, type CueSelection } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useEdit } from '@/stores/edit'
+import { useLibrary } from '@/stores/library'
+import { useMusic } from '@/stores/music'
 import { useNotices } from '@/stores/notices'
 
 const FORMATS = [
@@ -13,21 +16,21 @@ const FORMATS = [
   { ending: 'mid', text: 'MIDI' },
 ]
 const edit = useEdit()
+const library = useLibrary()
+const music = useMusic()
 const notices = useNotices()
 const changes = ref<CueChanges | null>(null)
 const from = ref('all')
 const replace = ref(false)
 const song = computed(() => edit.song)
+const unheard = computed(() => music.analysis && song.value && music.analysis.heard < song.value.duration - 1)
 const selections = computed(() => [
   { value: 'all', text: 'all cues' },
   ...((song.value?.selections ?? []) as CueSelection[]).map(({ id, name }) => ({ value: id, text: name })),
 ])
 
-const read = (event: Event) => Number((event.target as HTMLInputElement).value)
-const place = (field: 'start' | 'heard_from' | 'heard_to', event: Event) => {
-  const value = read(event)
-  if (Number.isFinite(value)) void edit.run({ do: 'place-song', [field]: value })
-}
+const place = (field: 'start' | 'heard_from' | 'heard_to', seconds: number) =>
+  void edit.run({ do: 'place-song', [field]: seconds })
 
 async function compare(): Promise<void> {
   try {
@@ -63,44 +66,44 @@ const link = (ending: string) =>
   <div v-else class="flex flex-col gap-4">
     <section class="flex flex-col gap-2" aria-label="Place of the song">
       <h2 class="truncate text-[15px] font-semibold" :title="song.media.name">{{ song.media.name }}</h2>
-      <label>
-        <span class="text-muted">Begins at, seconds of the edit</span>
-        <input
-          class="field num"
-          type="number"
-          step="0.01"
-          :value="(song.start ?? 0).toFixed(3)"
-          @change="place('start', $event)"
-        />
-      </label>
+      <NumberField
+        label="Begins at, seconds of the edit"
+        :value="song.start ?? 0"
+        :digits="3"
+        :step="0.01"
+        @change="place('start', $event)"
+      />
       <div class="grid grid-cols-2 gap-2">
-        <label>
-          <span class="text-muted">Heard from</span>
-          <input
-            class="field num"
-            type="number"
-            step="0.01"
-            min="0"
-            :value="(song.heard_from ?? 0).toFixed(3)"
-            @change="place('heard_from', $event)"
-          />
-        </label>
-        <label>
-          <span class="text-muted">to</span>
-          <input
-            class="field num"
-            type="number"
-            step="0.01"
-            min="0"
-            :value="(song.heard_to ?? song.duration).toFixed(3)"
-            @change="place('heard_to', $event)"
-          />
-        </label>
+        <NumberField
+          label="Heard from"
+          :value="song.heard_from ?? 0"
+          :digits="3"
+          :min="0"
+          :step="0.01"
+          @change="place('heard_from', $event)"
+        />
+        <NumberField
+          label="to"
+          :value="song.heard_to ?? song.duration"
+          :digits="3"
+          :min="0"
+          :step="0.01"
+          @change="place('heard_to', $event)"
+        />
       </div>
       <p class="text-[12px] text-muted">Ties follow their cues. Another song: choose it on the shelf.</p>
     </section>
     <section class="flex flex-col gap-2" aria-label="Listen anew">
       <h3 class="heading">The automatic pass</h3>
+      <p v-if="music.listening" role="status" class="text-brass">
+        Still listening: the cues of the rest join by themselves.
+      </p>
+      <template v-else-if="unheard">
+        <p class="text-bad">Only the first {{ Math.round(music.analysis!.heard) }} s have been heard.</p>
+        <button class="btn justify-center" @click="library.hearAll(song.media.sha256!)">
+          Hear all of it
+        </button>
+      </template>
       <button class="btn justify-center" @click="compare">What would listening anew change?</button>
       <template v-if="changes">
         <p role="status">

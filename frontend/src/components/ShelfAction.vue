@@ -1,0 +1,34 @@
+<script setup lang="ts">
+/** What one can do about a file on the shelf besides choosing it: stop its reading, or read it again. */
+import { RotateCw, Square } from '@lucide/vue'
+import { computed } from 'vue'
+import type { Asset } from '@/api/client'
+import { useLibrary } from '@/stores/library'
+
+const props = defineProps<{ asset: Asset }>()
+const library = useLibrary()
+const reading = computed(() => library.workOn('read', props.asset.sha256))
+const listening = computed(() => library.workOn('listen', props.asset.sha256))
+const job = computed(() => reading.value ?? listening.value)
+</script>
+
+<template>
+  <button
+    v-if="job"
+    class="btn absolute top-1 right-1 px-1.5!"
+    :aria-label="`Stop ${reading ? 'reading' : 'listening to'} ${asset.name}`"
+    :title="reading ? 'Stop reading' : 'Stop listening'"
+    @click="library.cancel(job)"
+  >
+    <Square :size="12" />
+  </button>
+  <button
+    v-else-if="asset.state === 'failed'"
+    class="btn absolute top-1 right-1 px-1.5!"
+    :aria-label="`Read ${asset.name} again`"
+    title="Read again"
+    @click="library.retry(asset.sha256)"
+  >
+    <RotateCw :size="14" />
+  </button>
+</template>

@@ -1,0 +1,25 @@
+<script setup lang="ts">
+/** A number under its name; `change` when one is typed that is a number. */
+defineProps<{ label: string; value: number; min?: number; max?: number; step?: number; digits?: number }>()
+const emit = defineEmits<{ change: [value: number] }>()
+
+function typed(event: Event): void {
+  const { value } = event.target as HTMLInputElement
+  if (value && Number.isFinite(Number(value))) emit('change', Number(value))
+}
+</script>
+
+<template>
+  <label class="block">
+    <span class="text-muted">{{ label }}</span>
+    <input
+      class="field num"
+      type="number"
+      :min="min"
+      :max="max"
+      :step="step"
+      :value="value.toFixed(digits ?? 0)"
+      @change="typed"
+    />
+  </label>
+</template>
