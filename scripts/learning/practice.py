@@ -2,10 +2,12 @@
 
 Grooves become MIDI files, with fills, pauses, sections without drums, human timing
 and tempo that may drift; Debian's fluidsynth plays them through the soundfonts that
-Debian packages, and synthesised kits play the drums of every other version. Truth is
-the note's instant; a sample's own delay of a few milliseconds is not taken off.
+Debian packages, and synthesised or sampled kits play the drums of every other version.
+Half of the songs are coloured as a mix might be. Truth is the note's instant; a
+sample's own delay of a few milliseconds is not taken off.
 
     apt install fluidsynth fluid-soundfont-gm timgm6mb-soundfont musescore-general-soundfont-small
+    apt install opl3-soundfont csound-soundfont
 """
 
 from __future__ import annotations
@@ -18,6 +20,7 @@ from pathlib import Path
 import mido
 import numpy as np
 import soundfile
+from scipy.signal import butter, sosfilt
 
 from scripts.learning.grooves import (
     CLAP,
@@ -34,17 +37,22 @@ from scripts.learning.grooves import (
     Groove,
 )
 from scripts.learning.kits import synth_bass, synth_kit
+from scripts.learning.samples import kit_names, sampled_kit
 
 SOUNDFONTS = (
     "/usr/share/sounds/sf2/FluidR3_GM.sf2",
     "/usr/share/sounds/sf2/TimGM6mb.sf2",
     "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
+    "/usr/share/sounds/sf2/OPL-3_FM_128M.sf2",
+    "/usr/share/sounds/sf2/sf_GMbank.sf2",
 )
 MACHINE = "machine"
-"""Who plays a song whose drums are synthesised: a kit of its own each time."""
+"""Who plays synthesised drums: a kit of its own each time."""
 SECONDS = 36.0
-VERSIONS = 6
+VERSIONS = 8
 TICKS = 480
+SAMPLED = (5, 7)
+"""Versions whose drums are a sampled kit; the other odd ones have a synthesised kit."""
 KITS = (0, 0, 8, 16, 24, 25, 32, 40)
 """General MIDI drum kits: standard, room, power, electronic, machine, jazz, brush."""
 LEVEL = {"o": 52, "x": 86, "X": 112}
@@ -184,11 +192,13 @@ def write_song(groove: Groove, version: int, folder: Path) -> Path:
     )
     notes = [n for n in notes if n[0] < lead_in + SECONDS]
     machine = {DRUMS, BASS} if version % 4 == 3 else {DRUMS} if version % 2 else set()
+    kit = str(rng.choice(kit_names())) if version in SAMPLED else MACHINE
     played = [(n[0], *n[2:]) for n in notes if n[3] not in machine]
     _write_midi(place.with_suffix(".mid"), score, played)
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
     if machine:
-        _add_machine(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], times, rng)
+        _add_machine(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], times, kit, rng)
+    colour(place.with_suffix(".wav"), rng)
     beats = lead_in + times
     beats = beats[beats < lead_in + SECONDS]
     truth: dict[str, object] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
@@ -200,7 +210,7 @@ def write_song(groove: Groove, version: int, folder: Path) -> Path:
         "downbeats": beats[:: groove.beats].tolist(),
         "meter": groove.beats,
         "groove": groove.name,
-        "played_by": MACHINE if machine else Path(font).stem,
+        "played_by": [Path(font).stem, *([kit] if machine else [])],
     }
     place.with_suffix(".json").write_text(json.dumps(truth))
     return place.with_suffix(".wav")
@@ -237,17 +247,32 @@ def play(midi: Path, wav: Path, font: str, reverb: bool) -> None:
     )
 
 
+def colour(wav: Path, rng: np.random.Generator) -> None:
+    """Shape the tone of every other song and press it together, as mixes differ."""
+    if rng.random() < 0.5:
+        return
+    samples, rate = soundfile.read(wav, always_2d=True)
+    for hertz, kind in ((150.0, "lowpass"), (4000.0, "highpass")):
+        band = sosfilt(butter(1, hertz, kind, fs=rate, output="sos"), samples, axis=0)
+        samples = samples + (10 ** (rng.uniform(-7, 7) / 20) - 1) * band
+    samples /= max(float(np.abs(samples).max()), 1e-9)
+    drive = rng.uniform(0.5, 4.0)
+    soundfile.write(wav, 0.9 * np.tanh(drive * samples) / np.tanh(drive), rate)
+
+
 def _add_machine(
     wav: Path,
     notes: list[tuple[float, float, float, int, int, int]],
     times: np.ndarray,
+    name: str,
     rng: np.random.Generator,
 ) -> None:
-    """Mix synthesised drums and bass into a wav file."""
+    """Mix the drums of a kit, and a synthesised bass, into a wav file."""
     samples, rate = soundfile.read(wav, always_2d=True)
     mix = np.zeros((max(len(samples), round((SECONDS + 3) * rate)), 2))
     mix[: len(samples)] = samples / max(float(np.abs(samples).max()), 1e-6) * rng.uniform(0.15, 0.6)
-    kit, bass = synth_kit(rng), synth_bass(rng)
+    kit = synth_kit(rng) if name == MACHINE else sampled_kit(name, rng)
+    bass = synth_bass(rng)
     level = {
         key: rng.uniform(0.25, 0.6) * (1.3 if key == KICK else 0.6 if key in (HAT, OPEN, SHAKER) else 1.0)
         for key in kit

@@ -16,7 +16,7 @@ from pathlib import Path
 import mido
 import numpy as np
 
-from scripts.learning.practice import KINDS, SOUNDFONTS, play
+from scripts.learning.practice import KINDS, SOUNDFONTS, colour, play
 
 LIBRARY = Path("/usr/share/mma/lib/stdlib")
 BARS = 20
@@ -70,7 +70,8 @@ def write_style(name: str, meter: int, grooves: list[str], version: int, folder:
         return None
     font = SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))]
     play(midi, place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
-    truth = _truth(midi, name, meter, tempo) | {"played_by": Path(font).stem}
+    colour(place.with_suffix(".wav"), rng)
+    truth = _truth(midi, name, meter, tempo) | {"played_by": [Path(font).stem]}
     place.with_suffix(".json").write_text(json.dumps(truth))
     return place.with_suffix(".wav")
 

@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import state
+from tests.media.files import write_clicks
 
 
 @pytest.fixture
@@ -94,6 +95,111 @@ def test_count_correct_and_select(desk: Page):
         "button", name="Every other bar"
     ).first.click()
     expect(total).to_contain_text(f"{-(-bars // 2)} of")
+
+
+def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
+    page = desk
+    for _ in range(3):
+        page.keyboard.press("+")
+    handle = page.get_by_role("button", name="Cue beat").first
+    at = float(re.search(r"at ([\d.]+)", handle.get_attribute("aria-label")).group(1))
+    before = {cue["id"]: cue["time"] for cue in cues(page, "beat", "downbeat")}
+    pinned = min(before, key=lambda id: abs(before[id] - at))
+
+    def pull_beat(pixels: int) -> dict[str, float]:
+        box = page.get_by_role("button", name=f"Cue beat at {at:.3f} s").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + pixels / 2, y, steps=3)
+        page.mouse.move(x + pixels, y, steps=3)
+        page.mouse.up()
+        expect(page.get_by_role("button", name=f"Cue beat at {at:.3f} s")).to_be_hidden()
+        saved(page)
+        return {cue["id"]: cue["time"] for cue in cues(page, "beat", "downbeat")}
+
+    # Nothing is pinned yet, so all beats move along with the one that is dragged.
+    after = pull_beat(24)
+    moved = after[pinned] - before[pinned]
+    assert 0.005 < moved < 0.5
+    assert all(after[id] - before[id] == pytest.approx(moved, abs=1e-6) for id in before if id in after)
+    assert [cue["id"] for cue in cues(page, "beat") if cue["made"] == "hand"] == [pinned]
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name=f"Cue beat at {at:.3f} s")).to_be_visible()
+    # With Alt a beat moves alone.
+    page.keyboard.down("Alt")
+    alone = pull_beat(24)
+    page.keyboard.up("Alt")
+    assert [id for id in before if alone[id] != pytest.approx(before[id], abs=1e-6)] == [pinned]
+    page.keyboard.press("Control+z")
+
+    # Each tap is as late as the person is: eight taps tell by how much, and it is kept.
+    page.get_by_role("tab", name="Listen").click()
+    expect(page.get_by_text("0 ms late", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Calibrate").click()
+    dialog = page.get_by_role("dialog", name="Calibrate your taps")
+    keep = dialog.get_by_role("button", name="Keep")
+    page.wait_for_timeout(900)
+    for taps in range(1, 9):
+        expect(keep).to_be_disabled()
+        page.keyboard.press("t")
+        if taps < 8:
+            expect(dialog.get_by_role("status")).to_have_text(f"{taps} of 8")
+            page.wait_for_timeout(560)
+    late = dialog.get_by_role("status")
+    expect(late).to_have_text(re.compile(r"^-?\d+ ms$"))
+    told = int(late.inner_text().split()[0])
+    assert -300 <= told <= 300
+    keep.click()
+    expect(page.get_by_text(f"{told} ms late", exact=True)).to_be_visible()
+    page.reload()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    assert float(page.evaluate("localStorage['izmet-tap-latency']")) * 1000 == pytest.approx(told, abs=0.6)
+
+    # One who taps a second late gets cues where the music was a second before.
+    page.evaluate("localStorage['izmet-tap-latency'] = '1'")
+    page.reload()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    page.keyboard.press("m")
+    page.get_by_role("tab", name="Listen").click()
+    expect(page.get_by_text("1000 ms late", exact=True)).to_be_visible()
+    page.get_by_role("switch", name="Draw to the attack").click()
+    known = {cue["id"] for cue in cues(page, "hand")}
+    page.get_by_role("button", name="Play", exact=True).click()
+    page.wait_for_timeout(1500)
+    page.keyboard.press("t")
+    page.keyboard.press("Space")
+    saved(page)
+    minutes, seconds = page.get_by_label("Playhead").inner_text().split(":")
+    tapped = [cue["time"] for cue in cues(page, "hand") if cue["id"] not in known]
+    assert tapped == [pytest.approx(60 * int(minutes) + float(seconds) - 1, abs=0.25)]
+
+    # The click of each kind has a level of its own; a lane that is hidden has none.
+    level = page.get_by_role("slider", name="Click of kick")
+    expect(level).to_have_value("1")
+    for _ in range(20):
+        level.press("ArrowLeft")
+    expect(level).to_have_value("0")
+    page.get_by_role("button", name="Lane of snare").click()
+    expect(page.get_by_role("slider", name="Click of snare")).to_be_disabled()
+
+
+def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_path: Path):
+    seconds = 240
+    song = write_clicks(tmp_path / "Long Reach.wav", [0.5 + 0.5 * beat for beat in range(2 * seconds - 2)], seconds)
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files(song)
+    page.get_by_role("button", name="Stop listening to Long Reach.wav").click()
+    page.keyboard.press("m")
+    page.get_by_role("tab", name="Song").click()
+    expect(page.get_by_text("Only the first 30 s have been heard.")).to_be_visible()
+    assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) < 31
+    page.get_by_role("button", name="Hear all of it").click()
+    expect(page.get_by_text("Still listening")).to_be_visible()
+    expect(page.get_by_text("Still listening")).to_be_hidden()
+    expect(page.get_by_text("Only the first 30 s")).to_be_hidden()
+    assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) > seconds - 3
 
 
 def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
