@@ -1,12 +1,12 @@
 """``python -m scripts.learning.learn FOLDER``: learn the weights in ``src/izmet/sound/learned.npz``.
 
 Writes the practice songs into FOLDER when they are not there, describes them with
-the very code that Izmet listens with, fits three models and prints what each
-reaches on grooves that it has not seen:
+the very code that Izmet listens with, fits three models and prints what each reaches
+on grooves, or on players, that it has not met:
 
     beat   which candidate train is the beat      conditional logit
     bar    which of its beats begins a bar        conditional logit
-    kind   which kinds a hit is of                a net of one hidden layer
+    kind   which kinds a hit is of                a convolutional net (``strokes``)
 
 ``--also FOLDER`` adds songs of one's own: audio beside a json of the same form.
 """
@@ -24,14 +24,13 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 from scipy.optimize import minimize
-from sklearn.neural_network import MLPClassifier
 
 from izmet.sound import hits, meter
-from izmet.sound.attack import refine
 from izmet.sound.learned import FILE, Weights
 from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
 from scripts.learning.grooves import GROOVES
 from scripts.learning.practice import VERSIONS, write_song
+from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds
 from scripts.learning.styles import styles, write_style
 
 Doubles = NDArray[np.float64]
@@ -39,21 +38,9 @@ Doubles = NDArray[np.float64]
 BEAT_STIFFNESS, BAR_STIFFNESS = 24.0, 3.0
 AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
-HIDDEN, ROUNDS, DECAY = 48, 25, 1e-3
-SAME_SECONDS = 0.022
 FOLDS = 8
-
-
 ALSO_COUNTS = 2.0
 """A song of one's own weighs as much as so many practice songs."""
-
-
-@dataclass
-class Strokes:
-    """The candidate hits of a song, described, and their true kinds (the last column: any)."""
-
-    described: Doubles
-    kinds: NDArray[np.bool_]
 
 
 @dataclass
@@ -79,7 +66,8 @@ def main() -> None:
     paths = sorted(path for folder in (options.folder, *options.also) for path in folder.iterdir())
     paths = [path for path in paths if path.suffix in (".wav", ".ogg") and path.with_suffix(".json").exists()]
     with ProcessPoolExecutor() as pool:
-        arrays = fit_kinds(list(pool.map(describe_hits, paths)))
+        strokes = list(pool.map(describe_hits, paths))
+        arrays = fit_kinds(strokes)
         weighed = [ALSO_COUNTS if path.parent in options.also else 1.0 for path in paths]
         described = pool.map(describe_beats, paths, weighed, [arrays] * len(paths))
         songs = [song for song in described if song.trains]
@@ -88,6 +76,7 @@ def main() -> None:
     arrays |= fit_beats(songs) | fit_bars(songs)
     np.savez_compressed(FILE, **{name: array.astype(np.float32) for name, array in arrays.items()})
     print(f"{FILE.name}: {FILE.stat().st_size / 1024:.0f} KB")
+    report_kinds(strokes)
 
 
 def write_practice(folder: Path) -> None:
@@ -104,18 +93,6 @@ def write_practice(folder: Path) -> None:
         songs += [pool.submit(write_style, *style, 0, folder) for style in styles()]
         for song in songs:
             song.result()
-
-
-def describe_hits(path: Path) -> Strokes:
-    """Describe the candidate hits of a song with the code that Izmet listens with."""
-    samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
-    truth = json.loads(path.with_suffix(".json").read_text())
-    logs = hits.band_levels(to_mono(samples, rate))
-    frames, _ = hits.candidates(logs)
-    native = samples.mean(axis=1)
-    times = np.array([refine(native, rate, frame / hits.FRAME_RATE) for frame in frames])
-    kinds = np.stack([_near(times, np.array([h[0] for h in truth[kind]])) for kind in hits.KINDS], axis=1)
-    return Strokes(hits.describe(logs, frames), np.column_stack([kinds, kinds.any(axis=1)]))
 
 
 def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Song:
@@ -146,17 +123,6 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
 def _f(beats: Doubles, found: Doubles) -> float:
     trim = mir_eval.beat.trim_beats
     return float(mir_eval.beat.f_measure(trim(beats), trim(found)))
-
-
-def _near(times: Doubles, truth: Doubles) -> NDArray[np.bool_]:
-    if len(truth) == 0:
-        return np.zeros(len(times), bool)
-    truth = np.sort(truth)
-    after = np.clip(np.searchsorted(truth, times), 1, max(1, len(truth) - 1))
-    apart = np.minimum(
-        np.abs(times - truth[after - 1]), np.abs(times - truth[np.minimum(after, len(truth) - 1)])
-    )
-    return apart <= SAME_SECONDS
 
 
 def fit_beats(songs: list[Song]) -> dict[str, Doubles]:
@@ -199,23 +165,6 @@ def _choice(
 
     weights = minimize(loss, np.zeros(every.shape[1]), jac=True, method="L-BFGS-B").x
     return {f"{question}_mean": mean, f"{question}_scale": scale, f"{question}_weights": weights}
-
-
-def fit_kinds(songs: list[Strokes]) -> dict[str, Doubles]:
-    """The net that tells kinds of hits."""
-    described = np.concatenate([song.described for song in songs])
-    mean, scale = described.mean(axis=0), described.std(axis=0) + 1e-3
-    kinds = np.concatenate([song.kinds for song in songs])
-    net = MLPClassifier(
-        (HIDDEN,), alpha=DECAY, max_iter=ROUNDS, batch_size=512, learning_rate_init=2e-3, random_state=0
-    )
-    net.fit((described - mean) / scale, kinds)
-    return {
-        "kind_mean": mean,
-        "kind_scale": scale,
-        **{f"kind_weights_{layer + 1}": array for layer, array in enumerate(net.coefs_)},
-        **{f"kind_bias_{layer + 1}": array for layer, array in enumerate(net.intercepts_)},
-    }
 
 
 def report(songs: list[Song]) -> None:

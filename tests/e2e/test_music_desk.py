@@ -186,7 +186,9 @@ def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
 
 def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_path: Path):
     seconds = 240
-    song = write_clicks(tmp_path / "Long Reach.wav", [0.5 + 0.5 * beat for beat in range(2 * seconds - 2)], seconds)
+    song = write_clicks(
+        tmp_path / "Long Reach.wav", [0.5 + 0.5 * beat for beat in range(2 * seconds - 2)], seconds
+    )
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files(song)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,31 +18,52 @@ ROCK = {
 LEVEL = {"x": 0.7, "X": 1.0}
 
 
+PATTERNS = {
+    "full": ROCK,
+    "thin": {"hat": "x.x.x.x.x.x.x.x."},
+    "roll": {"snare": "x.x.x.x.xxxxxxxx"},
+}
+
+
 @dataclass
 class Played:
-    """Samples of shape (count, 1), the beats, every fourth of which begins a bar, and the hits by kind."""
+    """Samples of shape (count, 1), the beats, every fourth of which begins a bar, and the hits by kind.
+
+    ``drops`` are where a full bar follows another; ``rolls`` the start and end of each roll.
+    """
 
     samples: np.ndarray
     beats: np.ndarray
     hits: dict[str, np.ndarray] = field(default_factory=dict)
+    drops: list[float] = field(default_factory=list)
+    rolls: list[tuple[float, float]] = field(default_factory=list)
 
     @property
     def downbeats(self) -> np.ndarray:
         return self.beats[::4]
 
 
-def play(tempo: float, bars: int = 16, drift: float = 0.0, seed: int = 0, start: float = 0.7) -> Played:
-    """A rock groove; its tempo swings by a part ``drift`` to either side."""
+def play(
+    tempo: float,
+    bars: int = 16,
+    drift: float = 0.0,
+    seed: int = 0,
+    start: float = 0.7,
+    plan: Sequence[str] | None = None,
+) -> Played:
+    """A rock groove, or a ``PATTERNS`` for each bar; its tempo swings by a part ``drift`` to either side."""
     rng = np.random.default_rng(seed)
-    count = bars * 4
+    plan = plan or ["full"] * bars
+    count = len(plan) * 4
     lengths = 60 / (tempo * (1 + drift * np.sin(np.linspace(0, 4 * np.pi, count))))
     beats = start + np.concatenate([[0.0], np.cumsum(lengths)])
     samples = 0.001 * rng.standard_normal(round((beats[-1] + 1) * RATE))
     kit = {kind: _sound(kind, rng) for kind in ROCK}
+    played = Played(samples, beats[:-1])
     hits: dict[str, list[float]] = {kind: [] for kind in ROCK}
-    for bar in range(bars):
+    for bar, part in enumerate(plan):
         note = (1.0, 1.335, 1.5, 1.335)[bar % 4]
-        for kind, line in ROCK.items():
+        for kind, line in PATTERNS[part].items():
             for step, sign in enumerate(line):
                 if sign == ".":
                     continue
@@ -51,8 +73,15 @@ def play(tempo: float, bars: int = 16, drift: float = 0.0, seed: int = 0, start:
                 room = min(len(sound), len(samples) - at)
                 samples[at : at + room] += sound[:room] * LEVEL[sign] * rng.uniform(0.9, 1.0)
                 hits[kind].append(at / RATE)
+        if part == "full" and bar and plan[bar - 1] != "full":
+            played.drops.append(float(beats[4 * bar]))
+        if part == "roll":
+            end = float(np.interp(bar * 4 + 15 / 4, np.arange(len(beats)), beats))
+            played.rolls.append((float(beats[4 * bar]), end))
     samples *= 0.8 / np.abs(samples).max()
-    return Played(samples.astype(np.float32)[:, None], beats[:-1], {k: np.array(v) for k, v in hits.items()})
+    played.samples = samples.astype(np.float32)[:, None]
+    played.hits = {kind: np.array(times) for kind, times in hits.items()}
+    return played
 
 
 def _sound(kind: str, rng: np.random.Generator) -> np.ndarray:

@@ -86,6 +86,26 @@ def test_the_drop_is_on_its_frame_and_the_roll_that_leads_to_it_is_found():
         assert len(drops) <= len(truth["drops"]) + 1
 
 
+@pytest.mark.parametrize(
+    ("tempo", "plan"),
+    [
+        (92, ["thin"] * 4 + ["full"] * 8 + ["thin"] * 3 + ["roll"] + ["full"] * 6),
+        (128, ["full"] * 4 + ["thin"] * 4 + ["full"] * 8),
+        (140, ["thin"] * 6 + ["roll"] * 2 + ["full"] * 8),
+    ],
+)
+def test_every_drop_of_another_machine_is_on_its_frame_and_none_is_made_up(tempo, plan):
+    played = play(tempo, seed=tempo, plan=plan)
+    found = find_cues(played.samples, RATE)
+    drops = times(found, "drop")
+    assert len(drops) == len(played.drops)
+    assert np.abs(drops - played.drops).max() < 1 / 60
+    for start, end in played.rolls[-1:]:
+        roll = min((s for s in found.sections if s.kind == "roll"), key=lambda s: abs(s.end - end))
+        assert roll.end == pytest.approx(end, abs=60 / tempo)
+        assert roll.start <= start + 60 / tempo
+
+
 def test_other_ways_to_count_are_offered_and_all_likelihoods_fit_together(steady):
     _, found = steady
     shares = [beats.likelihood for beats in found.beats]

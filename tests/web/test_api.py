@@ -10,7 +10,7 @@ import time
 import numpy as np
 import pytest
 
-from izmet.jobs import exporting
+from izmet.jobs import exporting, reading
 from izmet.jobs import work as working
 from izmet.jobs.work import Worker
 from izmet.store import edits, jobrows
@@ -236,24 +236,46 @@ def test_an_export_is_measured_downloaded_and_shows_what_was_asked(desk, laid, t
     assert read_numbers(tmp_path / "got.mkv") == laid["derived"]["map"]["source"]
 
 
-def test_a_cancelled_export_ends_soon_and_leaves_no_file(desk, laid, monkeypatch):
-    job = desk.post(f"/edits/{laid['id']}/exports", {"revision": laid["revision"], "format": "mkv"}, 202)
+def stop_midway(desk, monkeypatch, module, name: str) -> None:
+    """Have the newest job run a slow ``module.name``, and cancel it while it does."""
     started = threading.Event()
 
-    def slow(edit, takes, song, out, format, progress):
+    def slow(*args):
         for step in range(1000):
-            progress(step, 1000)
+            args[-1](step, 1000)
             started.set()
             time.sleep(0.01)
 
-    monkeypatch.setattr(exporting, "render", slow)
+    monkeypatch.setattr(module, name, slow)
     worker = threading.Thread(target=desk.work)
     worker.start()
     assert started.wait(5)
-    desk.post(f"/jobs/{job['id']}/cancel")
+    desk.post(f"/jobs/{desk.get('/jobs')['jobs'][0]['id']}/cancel")
     worker.join(5)
+    monkeypatch.undo()
+
+
+def test_a_cancelled_export_ends_soon_and_leaves_no_file(desk, laid, monkeypatch):
+    job = desk.post(f"/edits/{laid['id']}/exports", {"revision": laid["revision"], "format": "mkv"}, 202)
+    stop_midway(desk, monkeypatch, exporting, "render")
     assert desk.get(f"/jobs/{job['id']}")["state"] == "cancelled"
     assert list(desk.folder.exports.iterdir()) == []
+
+
+def test_a_file_whose_reading_is_stopped_says_so_and_can_be_read_again(desk, tmp_path, monkeypatch):
+    song = desk.upload(write_clicks(tmp_path / "waiting.wav", [0.5], 2), "song")["sha256"]
+    (job,) = desk.get("/jobs")["jobs"]
+    assert desk.post(f"/jobs/{job['id']}/cancel")["state"] == "cancelled"
+    stopped = desk.asset(song)
+    assert stopped["state"] == "failed"
+    assert "stopped" in stopped["error"]["what"]
+    assert stopped["error"]["remedy"]
+    desk.post(f"/assets/{song}/retry", status=202)
+    stop_midway(desk, monkeypatch, reading, "read_song_file")
+    assert desk.asset(song)["state"] == "failed"
+    desk.post(f"/assets/{song}/retry", status=202)
+    desk.work()
+    assert desk.asset(song)["state"] == "ready"
 
 
 def test_work_left_by_a_dead_worker_is_done_again_then_failed_with_a_retry(desk, laid, monkeypatch):

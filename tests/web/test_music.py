@@ -128,8 +128,19 @@ def test_a_long_song_is_there_at_once_and_heard_to_its_end_then(desk: Desk, tmp_
     state = desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": asset["sha256"]})
     first = [cue["time"] for cue in state["edit"]["song"]["cues"]]
     assert 25 < max(first) < 35
+    heard = desk.get(f"/assets/{asset['sha256']}/analysis")["heard"]
+    assert max(first) < heard < 35
     desk.run(state, do="add-cue", time=50.123, kind="hand")
+    # Listening is stopped, and asked for again; asked twice it is still one job.
+    (job,) = [job for job in desk.get("/jobs")["jobs"] if job["kind"] == "listen"]
+    desk.post(f"/jobs/{job['id']}/cancel")
+    assert desk.asset(asset["sha256"])["state"] == "ready"
+    again = desk.post(f"/assets/{asset['sha256']}/listen", status=202)
+    assert again["id"] != job["id"]
+    assert desk.post(f"/assets/{asset['sha256']}/listen", status=202)["id"] == again["id"]
     desk.work()
+    facts = desk.asset(asset["sha256"])["facts"]
+    assert desk.get(f"/assets/{asset['sha256']}/analysis")["heard"] == pytest.approx(facts["duration"])
     cues = desk.get(f"/edits/{state['id']}")["edit"]["song"]["cues"]
     assert max(cue["time"] for cue in cues) > 85
     assert any(cue["time"] == 50.123 and cue["made"] == "hand" for cue in cues)

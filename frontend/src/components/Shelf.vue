@@ -25,8 +25,8 @@ const songFacts = (asset: Asset) => asset.facts as SongFacts
 function heard(asset: Asset): string {
   const job = library.workOn('listen', asset.sha256)
   if (job) return job.total ? `listening, ${Math.round((100 * job.done) / job.total)} %` : 'listening…'
-  const { tempo } = songFacts(asset)
-  return tempo ? `${Math.round(tempo)} bpm` : 'no pulse'
+  const { duration, tempo } = songFacts(asset)
+  return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
@@ -108,10 +108,14 @@ const nameOf = (id: string) =>
     </section>
 
     <h2 class="heading">Songs</h2>
-    <div v-for="asset in library.songs" :key="asset.sha256" class="relative">
+    <div
+      v-for="asset in library.songs"
+      :key="asset.sha256"
+      class="flex items-start rounded-md"
+      :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+    >
       <button
-        class="flex w-full items-center gap-2 rounded-md p-2 text-left"
-        :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+        class="flex min-w-0 flex-1 items-center gap-2 p-2 text-left"
         :disabled="asset.state !== 'ready'"
         :aria-pressed="isSong(asset)"
         @click="choose(asset)"
@@ -121,7 +125,7 @@ const nameOf = (id: string) =>
           <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
           <AssetStatus :asset="asset">
             <span class="num block text-[12px] text-muted">
-              {{ seconds(songFacts(asset).duration).slice(0, -4) }} · {{ heard(asset) }}
+              {{ heard(asset) }}
             </span>
           </AssetStatus>
         </span>
@@ -131,12 +135,16 @@ const nameOf = (id: string) =>
     <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
 
     <h2 class="heading mt-1">Takes</h2>
-    <div v-for="asset in library.takes" :key="asset.sha256" class="relative">
+    <div
+      v-for="asset in library.takes"
+      :key="asset.sha256"
+      class="flex items-start rounded-md"
+      :class="
+        takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
+      "
+    >
       <button
-        class="flex w-full items-center gap-2 rounded-md p-1.5 text-left"
-        :class="
-          takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
-        "
+        class="flex min-w-0 flex-1 items-center gap-2 p-1.5 text-left"
         :disabled="asset.state !== 'ready'"
         :aria-pressed="takeOf(asset)?.id === view.takeId"
         @click="choose(asset)"

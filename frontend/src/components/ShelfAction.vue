@@ -15,7 +15,7 @@ const job = computed(() => reading.value ?? listening.value)
 <template>
   <button
     v-if="job"
-    class="btn absolute top-1 right-1 px-1.5!"
+    class="btn m-1 shrink-0 px-1.5!"
     :aria-label="`Stop ${reading ? 'reading' : 'listening to'} ${asset.name}`"
     :title="reading ? 'Stop reading' : 'Stop listening'"
     @click="library.cancel(job)"
@@ -24,7 +24,7 @@ const job = computed(() => reading.value ?? listening.value)
   </button>
   <button
     v-else-if="asset.state === 'failed'"
-    class="btn absolute top-1 right-1 px-1.5!"
+    class="btn m-1 shrink-0 px-1.5!"
     :aria-label="`Read ${asset.name} again`"
     title="Read again"
     @click="library.retry(asset.sha256)"

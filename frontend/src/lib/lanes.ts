@@ -15,6 +15,8 @@ const SECTIONS_HEIGHT = { clip: 0, music: 16 }
 const LANE = { least: 13, most: 18 }
 /** From how many cues in view they are drawn as plain ticks. */
 const MANY = 700
+/** Pixels after the cue before it in its lane from which a cue's line runs through the wave. */
+const LINE_ROOM = 12
 const BEATS: CueKind[] = ['beat', 'downbeat']
 
 /** On the clip desk hits share one row and beats the other; on the music desk each kind has its own. */
@@ -59,12 +61,13 @@ export function drawLanes(
     const lane = laneOf.get(cue.kind)
     if (!lane) continue
     const { x, selected, chosen, tied } = look(cue)
-    if (many && !selected && !tied && drawn.get(lane) === Math.round(x)) continue
+    const since = Math.round(x) - (drawn.get(lane) ?? -Infinity)
+    if (many && !selected && !tied && since === 0) continue
     drawn.set(lane, Math.round(x))
     const middle = lane.top + lane.height / 2
     context.fillStyle = token(CUE_TOKENS[cue.kind])
     context.globalAlpha = !chosen ? 0.06 : tied || cue.kind === 'drop' ? 0.9 : 0.22
-    if (!many || tied || selected || cue.kind === 'downbeat')
+    if (tied || selected || cue.kind === 'drop' || since >= LINE_ROOM)
       context.fillRect(Math.round(x), top, tied ? 2 : 1, bottom - top)
     context.globalAlpha = chosen ? 1 : 0.25
     if (selected) {

@@ -24,6 +24,8 @@ REACH_FRAMES = 5
 STEADY_SECONDS = 0.012
 """Phase that one constant grid may be off in any window before the tempo counts as drifting."""
 WINDOW_SECONDS = 16.0
+MOST = 0.5
+"""The part of attacks that lie on a constant grid, at least."""
 NEIGHBOURS = 6
 """Beats to either side that shape the curve at a drifting beat."""
 AGREES_SECONDS = 0.012
@@ -63,10 +65,16 @@ def _attacks(train: Doubles, active: Doubles, native: Floats, rate: int) -> tupl
 
 
 def _holds(grid: Doubles, attacks: Doubles, weights: Doubles) -> bool:
-    """Whether the attacks stay on the grid in every window of the song."""
+    """Whether most attacks lie on the grid, and stay there in every window of the song.
+
+    A tempo that sways is off and on in one window, so that its median says nothing.
+    """
+    off, heard = attacks - grid, weights > HEARD**2
+    if heard.any() and np.mean(np.abs(off[heard]) <= STEADY_SECONDS) < MOST:
+        return False
     for begin in np.arange(grid[0], grid[-1], WINDOW_SECONDS / 2):
-        here = (grid >= begin) & (grid < begin + WINDOW_SECONDS) & (weights > HEARD**2)
-        if here.sum() >= 4 and abs(np.median(attacks[here] - grid[here])) > STEADY_SECONDS:
+        here = (grid >= begin) & (grid < begin + WINDOW_SECONDS) & heard
+        if here.sum() >= 4 and abs(np.median(off[here])) > STEADY_SECONDS:
             return False
     return True
 

@@ -1,12 +1,11 @@
 """Which single hits are there, when exactly, of what kind, and how strong?
 
 Candidates are local peaks of spectral flux in all, in low, in middle and in high
-bands. Each is described by how the energy of the bands rises and dies away around it,
-and a small net learned from practice songs tells whether it is a hit and of which
-kinds: a kick and a hat may fall together. The instant is the attack on the waveform.
+bands. A small net that learned from practice songs (``kindnet``) looks at the bands
+around each and tells whether it is a hit and of which kinds: a kick and a hat may fall
+together. The instant is the attack on the waveform.
 
-Source: candidates as in ``onsets``; the net is a multilayer perceptron trained with
-scikit-learn.
+Source: candidates as in ``onsets``.
 """
 
 from __future__ import annotations
@@ -23,6 +22,7 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from scipy.signal import get_window
 
 from izmet.sound.attack import refine
+from izmet.sound.kindnet import chances
 from izmet.sound.learned import Weights
 from izmet.sound.onsets import RATE, Floats
 
@@ -44,9 +44,9 @@ LOCAL_SECONDS = 0.5
 ABOVE_LOCAL = 1.25
 LEAST_PART = 0.04
 """Flux, as part of the song's strong hits, from which a peak is considered."""
-MOMENTS = (-8, -3, 2, 6, 12, 24, 40)
-"""Frames around a hit at which its bands are described."""
-SURE: dict[HitKind, float] = {"kick": 0.5, "snare": 0.5, "hat": 0.4, "bass": 0.4, "note": 0.5}
+MOMENTS = np.concatenate([np.arange(-8, 17), np.arange(18, 42, 3)])
+"""Frames around a hit that the net looks at: each one near the attack, some of its dying away."""
+SURE: dict[HitKind, float] = {"kick": 0.5, "snare": 0.4, "hat": 0.35, "bass": 0.45, "note": 0.5}
 SURE_HIT = 0.65
 """From which likelihood a hit is of a kind, and is a hit at all."""
 NAMED = 4
@@ -78,16 +78,21 @@ def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list
     frames, strengths = candidates(logs)
     if len(frames) == 0:
         return []
-    chances = weights.kinds(describe(logs, frames))
     hits: list[Hit] = []
-    for frame, strength, chance in zip(frames, strengths, chances, strict=True):
-        if max(chance[-1], chance[:NAMED].max()) < SURE_HIT:
-            continue
+    told = chances(pictures(logs, frames), weights.arrays)
+    heard = are_hits(told)
+    for frame, strength, chance in zip(frames[heard], strengths[heard], told[heard], strict=True):
         time = refine(native, rate, frame / FRAME_RATE)
         if hits and time - hits[-1].time < APART_SECONDS / 2:
             continue
         hits.append(Hit(time, _kinds(chance), float(strength), tuple(chance[: len(KINDS)].tolist())))
     return hits
+
+
+def are_hits(told: Doubles) -> NDArray[np.bool_]:
+    """Which candidates are hits at all, shape (hits,), from (hits, kinds + 1)."""
+    sure: NDArray[np.bool_] = np.maximum(told[:, -1], told[:, :NAMED].max(axis=1)) >= SURE_HIT
+    return sure
 
 
 def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
@@ -153,15 +158,9 @@ def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
     return frames, np.minimum(total / max(strong, 1e-9), 1.0)
 
 
-def describe(logs: Floats, frames: NDArray[np.intp]) -> Doubles:
-    """How the bands stand around each frame, and how much they rise, shape (hits, features)."""
-    at = np.clip(frames[:, None] + np.array(MOMENTS), 0, len(logs) - 1)
-    levels = logs[at]
-    levels[(frames[:, None] + np.array(MOMENTS)) < 0] = 0
-    just_after = levels[:, 2]
-    rises = just_after - levels[:, 1]
-    falls = levels[:, [4, 5, 6]] - just_after[:, None, :]
-    pairs = falls.reshape(len(frames), 3, BANDS // 2, 2).mean(axis=3)
-    earlier = (just_after - levels[:, 0]).reshape(len(frames), BANDS // 2, 2).mean(axis=2)
-    falling = pairs.reshape(len(frames), -1)
-    return np.concatenate([just_after, rises, earlier, falling], axis=1).astype(np.float64)
+def pictures(logs: Floats, frames: NDArray[np.intp]) -> Floats:
+    """The levels around each frame for the net to look at, shape (hits, moments, bands)."""
+    at = frames[:, None] + MOMENTS
+    seen: Floats = logs[np.clip(at, 0, len(logs) - 1)]
+    seen[at < 0] = 0
+    return seen

@@ -30,14 +30,6 @@ class Weights:
         scores: Doubles = ((features - mean) / scale) @ self.arrays[f"{question}_weights"]
         return scores
 
-    def kinds(self, features: Doubles) -> Doubles:
-        """How likely each row is of each kind, (rows, kinds) from (rows, features): one hidden layer."""
-        known = self.arrays
-        scaled = (features - known["kind_mean"]) / known["kind_scale"]
-        hidden = np.maximum(scaled @ known["kind_weights_1"] + known["kind_bias_1"], 0)
-        chances: Doubles = 1 / (1 + np.exp(-(hidden @ known["kind_weights_2"] + known["kind_bias_2"])))
-        return chances
-
 
 @cache
 def learned() -> Weights:

@@ -41,7 +41,9 @@ LEAST_CHANCE = 1e-3
 def activation(strength: Floats) -> Doubles:
     """Onset strength as a likeness to an onset, 0..1, the same in loud and in quiet passages."""
     rise = np.maximum(strength - uniform_filter1d(strength, round(FRAME_RATE)), 0.0).astype(np.float64)
-    rise = np.minimum(rise, LOUDEST * np.percentile(rise, 98)) if len(rise) else rise
+    if len(rise):
+        strong = np.percentile(rise, 98) or rise.max()  # few and short onsets are all beyond it
+        rise = np.minimum(rise, LOUDEST * strong)
     level = np.sqrt(gaussian_filter1d(rise**2, LOCAL_SECONDS / 2 * FRAME_RATE)) + 0.1 * np.sqrt(
         np.mean(rise**2)
     )

@@ -32,9 +32,11 @@ NEAR_BEATS, FAR_BEATS = 4, 8
 LOW_RISE_DB, FULL_RISE_DB, LONG_RISE_DB = 5.0, 1.5, 4.0
 BELOW_LOUD_DB = 6.0
 """How far below the song's loud passages the low end after a drop may be."""
-PART_OF_SHARPEST = 0.7
+MOST_LOW_DB, MOST_FULL_DB, FULL_COUNTS = 18.0, 3.0, 2.0
+"""Rises of the low end and of the whole count up to so much: out of silence they have no end."""
+PART_OF_SHARPEST = 0.75
 """Rises less sharp than this part of the song's sharpest are no drops."""
-MUCH_DB = 10.0
+MUCH_DB = 15.0
 APART_BEATS = 12
 LONGEST_BUILD_BEATS = 32
 BREAK_DB = 9.0
@@ -93,7 +95,8 @@ def find_drops(levels: Levels, hits: list[Hit], beats: Doubles) -> list[Drop]:
             and after_low >= loud - BELOW_LOUD_DB
         )
         if enough:
-            scored.append((after_low - before_low + 2 * (after - before), hit.time))
+            sharp = min(after_low - before_low, MOST_LOW_DB) + FULL_COUNTS * min(after - before, MOST_FULL_DB)
+            scored.append((sharp, hit.time))
     drops: list[Drop] = []
     most = max(scored, default=(0.0, 0.0))[0]
     for score, time in sorted(scored, reverse=True):
@@ -103,7 +106,8 @@ def find_drops(levels: Levels, hits: list[Hit], beats: Doubles) -> list[Drop]:
             exact = _sharpest(
                 low, [hit.time for hit in hits if abs(hit.time - time) <= NEAR_BEATS * beat], beat
             )
-            drops.append(Drop(exact, float(np.clip(score / 30, 0.3, 1.0))))
+            sharpest = MOST_LOW_DB + FULL_COUNTS * MOST_FULL_DB
+            drops.append(Drop(exact, float(np.clip(score / sharpest, 0.3, 1.0))))
     return sorted(drops, key=lambda drop: drop.time)
 
 
@@ -156,10 +160,11 @@ def _mean_over(power: Doubles, at: NDArray[np.intp], begin: float, end: float) -
 
 
 def _sharpest(power: Doubles, times: list[float], beat: float) -> float:
-    """The instant after which a beat is loudest, if it is much quieter before."""
+    """The instant after which a beat is loudest, if a bar before it is much quieter."""
 
     def rise(time: float) -> float:
-        before, after = _around(power, round(time * STEP_RATE), beat)
+        at = round(time * STEP_RATE)
+        before, after = _around(power, at, NEAR_BEATS * beat)[0], _around(power, at, beat)[1]
         return after + min(after - before, MUCH_DB)
 
     return max(times, key=rise)

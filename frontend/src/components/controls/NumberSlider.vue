@@ -41,51 +41,20 @@ function typed(event: Event): void {
           :step="+(step * scale).toFixed(3)"
           @change="typed"
         />
-        <span class="num w-3 text-muted">{{ unit }}</span>
+        <span class="num min-w-3 text-muted">{{ unit }}</span>
       </span>
     </div>
     <input
       class="track mt-1 w-full"
-      :class="solved ? 'track-solved' : ''"
       type="range"
       :aria-label="`${label}, slider`"
       :min="min"
       :max="max"
       :step="step"
       :value="value"
-      :style="{ '--part': `${part}%` }"
+      :style="{ '--part': `${part}%`, '--filled': solved ? 'var(--brass)' : 'var(--slow)' }"
       @input="emit('input', read($event))"
       @change="emit('change', read($event))"
     />
   </div>
 </template>
-
-<style scoped>
-.track {
-  appearance: none;
-  height: 16px;
-  background: transparent;
-}
-.track::-webkit-slider-runnable-track {
-  height: 4px;
-  border-radius: 2px;
-  background: linear-gradient(to right, var(--slow) var(--part), var(--line) var(--part));
-}
-.track-solved::-webkit-slider-runnable-track {
-  background: linear-gradient(to right, var(--brass) var(--part), var(--line) var(--part));
-}
-.track::-moz-range-track {
-  height: 4px;
-  border-radius: 2px;
-  background: var(--line);
-}
-.track::-webkit-slider-thumb {
-  appearance: none;
-  width: 16px;
-  height: 16px;
-  margin-top: -6px;
-  border-radius: 50%;
-  background: var(--text);
-  border: 2px solid var(--panel);
-}
-</style>

@@ -20,7 +20,7 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
         @click="music.toggle(kind)"
       />
       <input
-        class="w-full min-w-0 accent-brass"
+        class="track w-full min-w-0 disabled:opacity-40"
         type="range"
         min="0"
         max="1"
@@ -28,6 +28,7 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
         :aria-label="`Click of ${kind}`"
         :disabled="music.hidden.has(kind)"
         :value="listening.levels[kind]"
+        :style="{ '--part': `${listening.levels[kind] * 100}%` }"
         @input="listening.levels[kind] = read($event)"
       />
       <span class="num w-9 text-right text-[12px] text-muted">

@@ -1,0 +1,102 @@
+"""Training the net that tells kinds of hits, with PyTorch: ``pip install torch``.
+
+Each time a picture is shown it is changed as other drums and other mixes would change
+it: its tone is bent, its pitch moved by a band, and some are laid over each other, for
+drums fall together.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import torch
+from numpy.typing import NDArray
+from torch import nn
+from torch.nn import functional
+
+from izmet.sound.kindnet import KERNEL, POOLS
+
+Doubles = NDArray[np.float64]
+Floats = NDArray[np.float32]
+
+CHANNELS = (12, 24)
+HIDDEN = 64
+DROPPED = 0.3
+ROUNDS, BATCH, FASTEST = 5, 256, 3e-3
+TONE_DB, LEVEL_DB, KNOTS = 4.0, 3.0, 5
+MIXED, MIX_DB = 0.3, (-8.0, 4.0)
+"""The part of pictures that another one is laid over, and how loud against them."""
+
+
+class KindNet(nn.Module):
+    """The net of ``izmet.sound.kindnet`` as PyTorch trains it, for pictures of some shape."""
+
+    def __init__(self, shape: tuple[int, int], kinds: int):
+        super().__init__()
+        first, second = CHANNELS
+        self.kernels = nn.ModuleList([nn.Conv2d(1, first, KERNEL), nn.Conv2d(first, second, KERNEL)])
+        self.drop = nn.Dropout(DROPPED)
+        size = self._seen(torch.zeros(1, *shape)).shape[1]
+        self.dense = nn.ModuleList([nn.Linear(size, HIDDEN), nn.Linear(HIDDEN, kinds)])
+
+    def _seen(self, pictures: torch.Tensor) -> torch.Tensor:
+        seen = pictures[:, None]
+        for kernel, pool in zip(self.kernels, POOLS, strict=True):
+            seen = functional.max_pool2d(functional.relu(kernel(seen)), pool)
+        return seen.permute(0, 2, 3, 1).flatten(1)  # channels last, as numpy will have them
+
+    def forward(self, pictures: torch.Tensor) -> torch.Tensor:
+        hidden = functional.relu(self.dense[0](self.drop(self._seen(pictures))))
+        return self.dense[1](self.drop(hidden))
+
+
+def fit(pictures: Floats, kinds: NDArray[np.bool_]) -> dict[str, Doubles]:
+    """The weights named ``kind_*`` from (hits, moments, bands) and (hits, kinds + 1)."""
+    torch.manual_seed(0)
+    rng = np.random.default_rng(0)
+    mean, scale = float(pictures.mean(dtype=np.float64)), float(pictures.std(dtype=np.float64))
+    net = KindNet(pictures.shape[1:], kinds.shape[1])
+    steps = ROUNDS * (len(pictures) // BATCH)
+    optimizer = torch.optim.Adam(net.parameters())
+    pace = torch.optim.lr_scheduler.OneCycleLR(optimizer, FASTEST, total_steps=steps)
+    for _ in range(ROUNDS):
+        order = rng.permutation(len(pictures))
+        for batch in order[: len(order) // BATCH * BATCH].reshape(-1, BATCH):
+            shown, true = _changed(pictures[batch], kinds[batch].astype(np.float32), rng)
+            told = net(torch.from_numpy((shown - mean) / scale))
+            optimizer.zero_grad()
+            functional.binary_cross_entropy_with_logits(told, torch.from_numpy(true)).backward()
+            optimizer.step()
+            pace.step()
+    return {"kind_mean": np.array(mean), "kind_scale": np.array(scale)} | _arrays(net)
+
+
+def _changed(pictures: Floats, kinds: Floats, rng: np.random.Generator) -> tuple[Floats, Floats]:
+    """The pictures as other kits and mixes would show them, and their kinds."""
+    count, _, bands = pictures.shape
+    power = 10.0**pictures - 1
+    knots = rng.normal(0, TONE_DB, (count, KNOTS))
+    place = np.linspace(0, KNOTS - 1, bands)
+    tone = np.array([np.interp(place, np.arange(KNOTS), each) for each in knots])
+    decibels = tone + rng.normal(0, LEVEL_DB, (count, 1))
+    power *= 10 ** (decibels / 10)[:, None, :]
+    power = np.roll(power, rng.integers(-1, 2), axis=2)
+    mixed = np.flatnonzero(rng.random(count) < MIXED)
+    other = rng.permutation(count)[: len(mixed)]
+    gain = 10 ** (rng.uniform(*MIX_DB, len(mixed)) / 10)
+    over, both = power[other] * gain[:, None, None], np.maximum(kinds[mixed], kinds[other])
+    power[mixed] += over
+    kinds = kinds.copy()
+    kinds[mixed] = both
+    return np.log10(1 + power).astype(np.float32), kinds
+
+
+def _arrays(net: KindNet) -> dict[str, Doubles]:
+    """The weights as ``izmet.sound.kindnet`` reads them."""
+    arrays: dict[str, Doubles] = {}
+    for layer, kernel in enumerate(net.kernels, start=1):
+        arrays[f"kind_kernels_{layer}"] = kernel.weight.detach().numpy().transpose(1, 2, 3, 0)
+        arrays[f"kind_kernel_bias_{layer}"] = kernel.bias.detach().numpy()
+    for layer, dense in enumerate(net.dense, start=1):
+        arrays[f"kind_weights_{layer}"] = dense.weight.detach().numpy().T
+        arrays[f"kind_bias_{layer}"] = dense.bias.detach().numpy()
+    return arrays

@@ -1,0 +1,71 @@
+"""Of which kinds is a hit, by the look of the spectrum around it?
+
+A small convolutional net looks at a picture of each hit, ``hits.pictures``: moments by
+bands. Two layers of 3 × 3 kernels find edges and how they go together, whatever their
+pitch; two dense layers tell the kinds.
+
+Source: nets of this form for drums, R. Vogl, M. Dorfer, G. Widmer, P. Knees, "Drum
+transcription via joint beat and drum modeling using convolutional recurrent neural
+networks", ISMIR 2017; size and input are our own. ``scripts/learning`` trains it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.sound.onsets import Floats
+
+Doubles = NDArray[np.float64]
+
+KERNEL = (3, 3)
+POOLS = ((1, 2), (3, 2))
+"""Moments and bands of which the greatest value is kept after each layer."""
+BLOCK = 32
+"""Pictures looked at together: as many as the processor's cache holds."""
+
+
+def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
+    """How likely each hit is of each kind, and (the last column) a hit at all, shape (hits, kinds + 1).
+
+    Args:
+        pictures: shape (hits, moments, bands).
+        arrays: the weights named ``kind_*`` of ``learned``.
+    """
+    blocks = [_look(pictures[begin : begin + BLOCK], arrays) for begin in range(0, len(pictures), BLOCK)]
+    return np.concatenate(blocks)
+
+
+def _look(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
+    seen = ((pictures - arrays["kind_mean"]) / arrays["kind_scale"]).astype(np.float32)[..., None]
+    for layer, pool in enumerate(POOLS, start=1):
+        kernels = arrays[f"kind_kernels_{layer}"].astype(np.float32)
+        seen = _pooled(
+            _convolved(seen, kernels) + arrays[f"kind_kernel_bias_{layer}"].astype(np.float32), pool
+        )
+    flat = seen.reshape(len(seen), -1).astype(np.float64)
+    hidden = np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
+    result: Doubles = 1 / (1 + np.exp(-(hidden @ arrays["kind_weights_2"] + arrays["kind_bias_2"])))
+    return result
+
+
+def _convolved(seen: Floats, kernels: Floats) -> Floats:
+    """(count, moments, bands, channels) through kernels of shape (channels, *KERNEL, new channels)."""
+    high, wide = seen.shape[1] - KERNEL[0] + 1, seen.shape[2] - KERNEL[1] + 1
+    shifted = [seen[:, i : i + high, j : j + wide] for i in range(KERNEL[0]) for j in range(KERNEL[1])]
+    around = np.concatenate(shifted, axis=3)
+    flat = np.ascontiguousarray(kernels.transpose(1, 2, 0, 3)).reshape(around.shape[3], -1)
+    result: Floats = (around.reshape(-1, around.shape[3]) @ flat).reshape(*around.shape[:3], -1)
+    return result
+
+
+def _pooled(seen: Floats, pool: tuple[int, int]) -> Floats:
+    """The greatest value of each patch, at least 0; what does not fill a patch is left out."""
+    high, wide = seen.shape[1] // pool[0] * pool[0], seen.shape[2] // pool[1] * pool[1]
+    best = np.zeros((len(seen), high // pool[0], wide // pool[1], seen.shape[3]), np.float32)
+    for i in range(pool[0]):
+        for j in range(pool[1]):
+            np.maximum(best, seen[:, i : high : pool[0], j : wide : pool[1]], out=best)
+    return best
