@@ -1,0 +1,77 @@
+"""Trains of beats follow what comes again, and every reading of them is offered once."""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from izmet.sound.meter import candidates, period
+from izmet.sound.onsets import FRAME_RATE
+from izmet.sound.pulse import BEAT_PART, follow, likely_periods
+
+SECONDS = 24
+
+
+def active(beats: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """Likeness to an onset, frame by frame, high at each beat (in frames) and low between."""
+    likeness = 0.05 * rng.random(round(SECONDS * FRAME_RATE))
+    likeness[np.round(beats).astype(int)] = 0.95
+    return likeness
+
+
+def train(length: float, start: float) -> np.ndarray:
+    return np.arange(start, SECONDS * FRAME_RATE - 2, length)
+
+
+lengths = st.floats(32, 100)
+starts = st.floats(2, 60)
+seeds = st.integers(0, 999)
+
+
+@settings(max_examples=20, deadline=None)
+@given(length=lengths, start=starts, seed=seeds)
+def test_the_period_is_among_the_likely_ones(length, start, seed):
+    likely = likely_periods(active(train(length, start), np.random.default_rng(seed)))
+    assert np.abs(likely - length).min() <= 1.5  # frames
+
+
+@settings(max_examples=20, deadline=None)
+@given(length=lengths, start=starts, gone=st.floats(0, 0.4), seed=seeds)
+def test_a_train_is_followed_though_beats_are_missing(length, start, gone, seed):
+    rng = np.random.default_rng(seed)
+    beats = train(length, start)
+    played = beats[rng.random(len(beats)) >= gone]
+    (found,) = follow(active(played, rng), np.array([round(length)]))
+    # Neither end is known: beats before the first that is played, and after the last, are guesses.
+    inner = found[(found >= played[0] - 1) & (found <= played[-1] + 1)]
+    apart = np.abs(inner[:, None] - beats).min(axis=1)
+    assert np.percentile(apart, 90) <= length / BEAT_PART + 1  # the grid does the rest
+    assert len(inner) == pytest.approx((played[-1] - played[0]) / length + 1, abs=1.01)
+
+
+@settings(max_examples=10, deadline=None)
+@given(length=st.floats(55, 68), start=starts, seed=seeds)
+def test_doubles_halves_and_off_beats_are_candidates_and_no_two_are_the_same(length, start, seed):
+    rng = np.random.default_rng(seed)
+    strong, weak = train(length, start), train(length, start + length / 2)
+    likeness = active(strong, rng)
+    likeness[np.round(weak).astype(int)] = 0.6
+    found = candidates(likeness)
+    ratios = [period(each) / length for each in found]
+    for wanted in (0.5, 1, 2):
+        assert min(abs(ratio / wanted - 1) for ratio in ratios) < 0.06
+    phases = {round(float(np.median((each - start) % length)) / length * 2) % 2 for each in found}
+    assert phases == {0, 1}
+    for one, other in combinations(found, 2):
+        near = np.abs(one[:, None] - other).min(axis=1) <= 4
+        assert len(one) != len(other) or near.mean() <= 0.9 or abs(period(one) / period(other) - 1) > 0.1
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_nothing_comes_again_in_noise(seed):
+    noise = np.random.default_rng(seed).random(round(SECONDS * FRAME_RATE))
+    assert candidates(noise) == []
