@@ -21,7 +21,7 @@ Floats = NDArray[np.float32]
 CHANNELS = (12, 24)
 HIDDEN = 64
 DROPPED = 0.3
-ROUNDS, BATCH, FASTEST = 5, 256, 3e-3
+ROUNDS, BATCH, FASTEST = 9, 256, 3e-3
 TONE_DB, LEVEL_DB, KNOTS = 4.0, 3.0, 5
 MIXED, MIX_DB = 0.3, (-8.0, 4.0)
 """The part of pictures that another one is laid over, and how loud against them."""

@@ -107,11 +107,12 @@ export const useEdit = defineStore('edit', () => {
     )
   /** Cues from a file; its name tells the format. */
   const bringCues = (file: File, replace: boolean) =>
-    change(async (id, base) => {
+    change((id, base) => {
       const query = new URLSearchParams({ base: String(base), name: file.name, replace: String(replace) })
-      const answer = await fetch(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
-      const found = (await answer.json()) as EditState
-      return answer.ok ? found : take(Promise.resolve({ error: found }))
+      const sent = fetch(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
+      return take<EditState>(
+        sent.then(async (answer) => ({ [answer.ok ? 'data' : 'error']: await answer.json() })),
+      )
     })
 
   /** Show what a command would do, without keeping it. The latest wish wins; one request is under way. */

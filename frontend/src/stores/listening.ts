@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, Failure, take, type CueKind } from '@/api/client'
 import { CUE_KINDS } from '@/lib/cues'
 import { useEdit } from './edit'
-import { useLibrary } from './library'
+import { isActive, useLibrary } from './library'
 import { useNotices } from './notices'
 
 export type Slowness = 1 | 2 | 4
@@ -35,28 +35,25 @@ export const useListening = defineStore('listening', () => {
   const latency = useLocalStorage('izmet-tap-latency', 0)
   const tap = ref({ kind: 'hand' as CueKind, draw: true, window: 0.06, replace: false })
 
-  const job = computed(() =>
-    library.jobs.find(
-      (other) =>
-        other.kind === 'slow' &&
-        other.args.asset === edit.song?.media.sha256 &&
-        other.args.factor === slowness.value,
-    ),
-  )
+  /** The job that makes the slow copy that was asked for last. */
+  const asked = ref<number | null>(null)
+  const job = computed(() => library.jobs.find((other) => other.id === asked.value))
   /** Whether the slow copy is being made. */
-  const preparing = computed(() => job.value?.state === 'queued' || job.value?.state === 'running')
+  const preparing = computed(() => !!job.value && slowness.value > 1 && isActive(job.value))
 
   async function setSlowness(next: Slowness): Promise<void> {
     slowness.value = next
     const sha256 = edit.song?.media.sha256
     if (next === 1 || !sha256) return
     try {
-      const made = await fetch(`/api/assets/${sha256}/slow-${next}.flac`, { method: 'HEAD' })
-      if (made.ok) return
-      const params = { path: { sha256 } }
-      await library.onJob(
-        await take(api.POST('/api/assets/{sha256}/slow', { params, body: { factor: next } })),
+      const made = await fetch(`/api/assets/${sha256}/slow-${next}.flac`, { method: 'HEAD' }).catch(
+        () => null,
       )
+      if (made?.ok) return
+      const params = { path: { sha256 } }
+      const making = await take(api.POST('/api/assets/{sha256}/slow', { params, body: { factor: next } }))
+      asked.value = making.id
+      await library.onJob(making)
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
       notices.problem(failure.problem)
@@ -64,6 +61,14 @@ export const useListening = defineStore('listening', () => {
     }
   }
 
+  watch(
+    () => job.value?.state,
+    (state) => {
+      if (state !== 'failed' || !job.value?.error) return
+      notices.problem(job.value.error)
+      slowness.value = 1
+    },
+  )
   watch(
     () => edit.song?.media.sha256,
     () => {

@@ -71,6 +71,8 @@ def _runs(times: Doubles, strengths: Doubles) -> list[Roll]:
     edges = np.flatnonzero(np.diff(np.concatenate([[False], dense, [False]])))
     for begin, end in zip(edges[::2], edges[1::2], strict=True):
         first, within = int(begin), float(np.median(gaps[begin:end]))
+        while gaps[end - 1] > EASES * within:  # the groove goes on where the roll has ended
+            end -= 1
         while first > 0 and within <= gaps[first - 1] <= min(LONGEST_LEAD, LEADS_IN * gaps[first], unusual):
             first -= 1
         if end - begin + 1 >= FEWEST and times[end] - times[begin] >= SHORTEST_SECONDS:
