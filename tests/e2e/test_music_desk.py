@@ -195,12 +195,12 @@ def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_pat
     page.get_by_role("button", name="Stop listening to Long Reach.wav").click()
     page.keyboard.press("m")
     page.get_by_role("tab", name="Song").click()
-    expect(page.get_by_text("Only the first 30 s have been heard.")).to_be_visible()
-    assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) < 31
+    expect(page.get_by_text("Only the first 16 s have been heard.")).to_be_visible()
+    assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) < 17
     page.get_by_role("button", name="Hear all of it").click()
     expect(page.get_by_text("Still listening")).to_be_visible()
     expect(page.get_by_text("Still listening")).to_be_hidden()
-    expect(page.get_by_text("Only the first 30 s")).to_be_hidden()
+    expect(page.get_by_text("Only the first 16 s")).to_be_hidden()
     assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) > seconds - 3
 
 

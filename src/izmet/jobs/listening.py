@@ -14,7 +14,7 @@ from izmet.store.assets import Assets
 from izmet.store.models import Asset, Job
 
 ANALYSIS = "analysis.json"
-FIRST_SECONDS = 30.0
+FIRST_SECONDS = 16.0
 """How much of a long song is heard before it is shown."""
 SHORT_SECONDS = 62.0
 STEPS = 100

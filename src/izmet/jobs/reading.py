@@ -90,13 +90,13 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
     facts = _probed(assets, asset)
     sound = read_song(assets.path(asset.sha256), asset.name)
     progress(10, SONG_STEPS)
-    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder, ThreadPoolExecutor(1) as beside:
+    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder, ThreadPoolExecutor(2) as beside:
+        peaks = beside.submit(band_peaks, sound.samples, sound.rate)
         played = beside.submit(write_flac, folder / PLAYED, sound)
-        levels = band_peaks(sound.samples, sound.rate)
-        (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
-        progress(20, SONG_STEPS)
-        found, whole = first_cues(sound, lambda part: progress(20 + round(75 * part), SONG_STEPS))
+        found, whole = first_cues(sound, lambda part: progress(10 + round(85 * part), SONG_STEPS))
         save(folder, found)
+        levels = peaks.result()
+        (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
         played.result()
     if not whole:
         queue_listening(asset)

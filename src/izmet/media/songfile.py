@@ -108,7 +108,18 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         return samples, begin - start, file.samplerate
 
 
+QUICK = 0.0
+"""A person waits for it; packing it closer saves a few per cent."""
+
+
 def write_flac(path: Path, sound: Sound) -> None:
     """Write a song as 16-bit FLAC, for the browser to play: one codec, no delay, the same samples."""
     with path.open("wb") as file:
-        soundfile.write(file, np.clip(sound.samples, -1, 1), sound.rate, format="FLAC", subtype="PCM_16")
+        soundfile.write(
+            file,
+            np.clip(sound.samples, -1, 1),
+            sound.rate,
+            format="FLAC",
+            subtype="PCM_16",
+            compression_level=QUICK,
+        )

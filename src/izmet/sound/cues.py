@@ -21,6 +21,7 @@ from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
 from izmet.sound.meter import Bands, Reading, bars, heard, readings
+from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import RATE, Floats, find_onsets, to_mono
 from izmet.sound.rolls import Roll, find_rolls
 from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
@@ -91,7 +92,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
         rate: samples a second.
         progress: told the part done, 0..1; what it raises ends the pass.
     """
-    native = samples.mean(axis=1, dtype=np.float32)
+    native = mixed_down(samples)
     heard_seconds = len(native) / rate
     if not native.any():
         return Found(heard=heard_seconds, beats=(), confidence=Confidence(), cues=(), sections=())

@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import get_window
 
+from izmet.sound.mono import mixed_down
+
 Floats = NDArray[np.float32]
 
 RATE = 44100
@@ -52,7 +54,7 @@ class Onsets:
 
 def to_mono(samples: Floats, rate: int) -> Floats:
     """Mono samples at ``RATE``, shape (count,), from (count, channels) at any rate."""
-    mono: Floats = samples.mean(axis=1, dtype=np.float32)
+    mono = mixed_down(samples)
     if rate != RATE:
         mono = soxr.resample(mono, rate, RATE).astype(np.float32)
     return mono

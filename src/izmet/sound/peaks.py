@@ -12,6 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
+from izmet.sound.mono import mixed_down
+
 BASE = 64
 FACTOR = 4
 LEVELS = 7
@@ -22,7 +24,7 @@ SETTLE_SAMPLES = 8192
 
 def band_peaks(samples: NDArray[np.float32], rate: int) -> list[NDArray[np.uint8]]:
     """The levels of the pyramid, each of shape (entries, 3), from samples of shape (count, channels)."""
-    mono = samples.mean(axis=1, dtype=np.float32)
+    mono = mixed_down(samples)
     filters = _bands(rate)
     states = [np.zeros((len(sos), 2)) for sos in filters]
     rows = []
@@ -49,7 +51,7 @@ def band_samples(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]
 
     The filters need some ``SETTLE_SAMPLES`` before what is to be looked at.
     """
-    mono = samples.mean(axis=1, dtype=np.float32)
+    mono = mixed_down(samples)
     bands = np.stack([sosfilt(sos, mono) for sos in _bands(rate)], axis=1)
     clipped: NDArray[np.float32] = np.clip(bands, -1, 1).astype(np.float32)
     return clipped
