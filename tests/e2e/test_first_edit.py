@@ -81,8 +81,12 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
 
     # Files go in together; the song becomes the music, the take is chosen when it has been read.
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name=re.compile("^Bell Harbour"))).to_have_attribute("aria-pressed", "true")
-    expect(page.get_by_role("button", name=re.compile("^Tern at the gate"))).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name=re.compile("^Bell Harbour"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.get_by_role("button", name=re.compile("^Tern at the gate"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
     expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
 
     # Cues: found, set with a key, given a kind, moved to the exact time, deleted.
