@@ -12,22 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from scripts.learning.grooves import (
-    CLAP,
-    CLAVES,
-    CRASH,
-    HAT,
-    KICK,
-    OPEN,
-    PEDAL,
-    RIDE,
-    SHAKER,
-    SIDE,
-    SNARE,
-    TAMBOURINE,
-    TOM_HIGH,
-    TOM_LOW,
-)
+from scripts.learning import grooves
 
 RATE = 44100
 Doubles = NDArray[np.float64]
@@ -38,20 +23,20 @@ def synth_kit(rng: Random) -> dict[int, Doubles]:
     """A sound for every drum key, shape (count,), the loudest sample 1."""
     hat = _noise(rng, rng.uniform(0.015, 0.06), float(rng.choice([0.0, rng.uniform(4000, 9000)])))
     makers: dict[int, Callable[[], Doubles]] = {
-        KICK: lambda: _kick(rng),
-        SNARE: lambda: _snare(rng),
-        CLAP: lambda: _clap(rng),
-        SIDE: lambda: _tone(rng, rng.uniform(400, 900), 0.02),
-        HAT: lambda: hat,
-        PEDAL: lambda: hat,
-        OPEN: lambda: _noise(rng, rng.uniform(0.12, 0.35), rng.uniform(4000, 9000)),
-        CRASH: lambda: _noise(rng, rng.uniform(0.6, 1.2), rng.uniform(2500, 6000)),
-        RIDE: lambda: _noise(rng, 0.3, 5000) * 0.6 + _tone(rng, rng.uniform(2500, 4500), 0.3),
-        SHAKER: lambda: _noise(rng, 0.05, 5000, rise=0.02),
-        TAMBOURINE: lambda: _noise(rng, 0.1, 7000),
-        CLAVES: lambda: _tone(rng, rng.uniform(1800, 2600), 0.04),
-        TOM_LOW: lambda: _kick(rng, rng.uniform(70, 100)),
-        TOM_HIGH: lambda: _kick(rng, rng.uniform(110, 180)),
+        grooves.KICK: lambda: _kick(rng),
+        grooves.SNARE: lambda: _snare(rng),
+        grooves.CLAP: lambda: _clap(rng),
+        grooves.SIDE: lambda: _tone(rng, rng.uniform(400, 900), 0.02),
+        grooves.HAT: lambda: hat,
+        grooves.PEDAL: lambda: hat,
+        grooves.OPEN: lambda: _noise(rng, rng.uniform(0.12, 0.35), rng.uniform(4000, 9000)),
+        grooves.CRASH: lambda: _noise(rng, rng.uniform(0.6, 1.2), rng.uniform(2500, 6000)),
+        grooves.RIDE: lambda: _noise(rng, 0.3, 5000) * 0.6 + _tone(rng, rng.uniform(2500, 4500), 0.3),
+        grooves.SHAKER: lambda: _noise(rng, 0.05, 5000, rise=0.02),
+        grooves.TAMBOURINE: lambda: _noise(rng, 0.1, 7000),
+        grooves.CLAVES: lambda: _tone(rng, rng.uniform(1800, 2600), 0.04),
+        grooves.TOM_LOW: lambda: _kick(rng, rng.uniform(70, 100)),
+        grooves.TOM_HIGH: lambda: _kick(rng, rng.uniform(110, 180)),
     }
     return {key: _full(make()) for key, make in makers.items()}
 

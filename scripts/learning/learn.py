@@ -27,6 +27,7 @@ from scipy.optimize import minimize
 
 from izmet.sound import hits, meter
 from izmet.sound.learned import FILE, Weights
+from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
 from scripts.learning.grooves import GROOVES
 from scripts.learning.practice import VERSIONS, write_song
@@ -100,7 +101,7 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     truth = json.loads(path.with_suffix(".json").read_text())
     mono = to_mono(samples, rate)
-    found = hits.find_hits(mono, samples.mean(axis=1), rate, Weights(arrays))
+    found = hits.find_hits(mono, mixed_down(samples), rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
     trains = meter.candidates(bands["full"])
     beats, downbeats = np.array(truth["beats"]), np.array(truth["downbeats"])

@@ -18,22 +18,7 @@ import soundfile
 import soxr
 from numpy.typing import NDArray
 
-from scripts.learning.grooves import (
-    CLAP,
-    CLAVES,
-    CRASH,
-    HAT,
-    KICK,
-    OPEN,
-    PEDAL,
-    RIDE,
-    SHAKER,
-    SIDE,
-    SNARE,
-    TAMBOURINE,
-    TOM_HIGH,
-    TOM_LOW,
-)
+from scripts.learning import grooves
 from scripts.learning.kits import RATE
 
 Doubles = NDArray[np.float64]
@@ -42,20 +27,20 @@ Kit = dict[int, list[Path]]
 KITS = Path("/usr/share/hydrogen/data/drumkits")
 SINGLES = Path("/usr/share/sonic-pi/samples")
 NAMES = (
-    (KICK, r"kick|bass ?drum|^bd_|^drum_bass"),
-    (SIDE, r"stick|side|rim|click"),
-    (SNARE, r"snare|^sn_"),
-    (CLAP, r"clap|snap"),
-    (OPEN, r"(hh|hat).*op|op.*(hh|hat)|ohh|cymbal_open"),
-    (PEDAL, r"(hh|hat).*p(d|edal)|p(d|edal).*(hh|hat)|cymbal_pedal"),
-    (HAT, r"hh|hat|cymbal_closed"),
-    (TOM_HIGH, r"tom.*(hi|2)|(hi|high) ?tom"),
-    (TOM_LOW, r"tom|conga"),
-    (RIDE, r"ride"),
-    (CRASH, r"crash|cymbal|splash"),
-    (TAMBOURINE, r"tambourine"),
-    (SHAKER, r"shaker|maraca"),
-    (CLAVES, r"clave|woodblock|cowbell"),
+    (grooves.KICK, r"kick|bass ?drum|^bd_|^drum_bass"),
+    (grooves.SIDE, r"stick|side|rim|click"),
+    (grooves.SNARE, r"snare|^sn_"),
+    (grooves.CLAP, r"clap|snap"),
+    (grooves.OPEN, r"(hh|hat).*op|op.*(hh|hat)|ohh|cymbal_open"),
+    (grooves.PEDAL, r"(hh|hat).*p(d|edal)|p(d|edal).*(hh|hat)|cymbal_pedal"),
+    (grooves.HAT, r"hh|hat|cymbal_closed"),
+    (grooves.TOM_HIGH, r"tom.*(hi|2)|(hi|high) ?tom"),
+    (grooves.TOM_LOW, r"tom|conga"),
+    (grooves.RIDE, r"ride"),
+    (grooves.CRASH, r"crash|cymbal|splash"),
+    (grooves.TAMBOURINE, r"tambourine"),
+    (grooves.SHAKER, r"shaker|maraca"),
+    (grooves.CLAVES, r"clave|woodblock|cowbell"),
 )
 """What a sample is, by its name; the first that fits."""
 BEGINS = 0.04
@@ -66,7 +51,7 @@ SEMITONES = 2.0
 
 def kit_names() -> list[str]:
     """The kits that have a kick, a snare and a hat."""
-    return [name for name, kit in _kits().items() if {KICK, SNARE, HAT} <= kit.keys()]
+    return [name for name, kit in _kits().items() if {grooves.KICK, grooves.SNARE, grooves.HAT} <= kit.keys()]
 
 
 def sampled_kit(name: str, rng: np.random.Generator) -> dict[int, Doubles]:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from izmet.sound import hits
 from izmet.sound.attack import refine
 from izmet.sound.kindnet import chances
+from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import to_mono
 from scripts.learning import kindnet
 
@@ -46,7 +47,7 @@ def describe_hits(path: Path) -> Strokes:
     truth = {kind: np.sort([hit[0] for hit in told[kind]]) for kind in hits.KINDS}
     logs = hits.band_levels(to_mono(samples, rate))
     frames, _ = hits.candidates(logs)
-    native = samples.mean(axis=1)
+    native = mixed_down(samples)
     times = np.array([refine(native, rate, frame / hits.FRAME_RATE) for frame in frames])
     times = np.maximum.accumulate(times)  # two that lie close may find each other's attack
     kinds = np.stack([_near(times, truth[kind]) for kind in hits.KINDS], axis=1)

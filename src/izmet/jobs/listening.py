@@ -30,8 +30,7 @@ def first_cues(sound: Sound, progress: Callable[[float], None]) -> tuple[Found, 
 
 def queue_listening(asset: Asset) -> Job:
     """Have all of a song heard in the background. The job, one that waits already if there is one."""
-    args = {"asset": asset.sha256, "name": asset.name}
-    return jobrows.waiting("listen", args) or jobrows.add("listen", args)
+    return jobrows.add_once("listen", {"asset": asset.sha256, "name": asset.name})
 
 
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:

@@ -22,7 +22,7 @@ from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
 from izmet.sound.meter import Bands, Reading, bars, heard, readings
 from izmet.sound.mono import mixed_down
-from izmet.sound.onsets import RATE, Floats, find_onsets, to_mono
+from izmet.sound.onsets import Floats, find_onsets, resampled
 from izmet.sound.rolls import Roll, find_rolls
 from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
 
@@ -96,7 +96,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
     heard_seconds = len(native) / rate
     if not native.any():
         return Found(heard=heard_seconds, beats=(), confidence=Confidence(), cues=(), sections=())
-    mono = to_mono(native[:, None], rate) if rate != RATE else native
+    mono = resampled(native, rate)
     weights = learned()
     hits = find_hits(mono, native, rate, weights)
     progress(0.4)

@@ -54,10 +54,12 @@ class Onsets:
 
 def to_mono(samples: Floats, rate: int) -> Floats:
     """Mono samples at ``RATE``, shape (count,), from (count, channels) at any rate."""
-    mono = mixed_down(samples)
-    if rate != RATE:
-        mono = soxr.resample(mono, rate, RATE).astype(np.float32)
-    return mono
+    return resampled(mixed_down(samples), rate)
+
+
+def resampled(mono: Floats, rate: int) -> Floats:
+    """Mono samples at ``RATE`` from any rate, shape (count,)."""
+    return mono if rate == RATE else soxr.resample(mono, rate, RATE).astype(np.float32)
 
 
 def find_onsets(mono: Floats) -> Onsets:

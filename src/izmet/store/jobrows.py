@@ -28,10 +28,10 @@ def add(kind: str, args: dict[str, Any]) -> Job:
     return Job.create(kind=kind, args=args)
 
 
-def waiting(kind: str, args: dict[str, Any]) -> Job | None:
-    """The job that is to do just this and has not ended yet, if there is one."""
+def add_once(kind: str, args: dict[str, Any]) -> Job:
+    """The job that is to do just this and has not ended yet; queued now when there is none."""
     active = Job.select().where((Job.kind == kind) & (Job.state.in_(("queued", "running"))))
-    return next((job for job in active if job.args == args), None)
+    return next((job for job in active if job.args == args), None) or add(kind, args)
 
 
 def get(id: int) -> Job:

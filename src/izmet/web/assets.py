@@ -99,7 +99,7 @@ def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
     """Make a slow copy of a song, to listen to; it can then be fetched as slow-2.flac or slow-4.flac."""
     asset = assets().get(path.sha256)
     args = {"asset": asset.sha256, "name": asset.name, "factor": body.factor}
-    job = jobrows.waiting("slow", args) or jobrows.add("slow", args)
+    job = jobrows.add_once("slow", args)
     ring()
     return answer(show_job(job), 202)
 
