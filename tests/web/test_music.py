@@ -11,7 +11,7 @@ import soundfile
 
 from izmet.sound.peaks import BASE
 from tests.desk import Desk
-from tests.media.files import write_clicks, write_covered
+from tests.media.files import write_clicks, write_covered, write_numbered
 from tests.sound.machine import RATE, play
 
 CLICKS = [0.5 + 0.5 * beat for beat in range(24)]
@@ -95,6 +95,14 @@ def test_readings_of_the_beat_come_with_their_likelihood(desk: Desk, song):
     assert shares == sorted(shares, reverse=True)
     assert 0 < sum(shares) <= 1 + 1e-9
     assert set(found["confidence"]) == {"tempo", "octave", "phase", "bar"}
+
+
+def test_only_a_song_that_has_been_read_is_heard_to_its_end(desk: Desk, tmp_path):
+    asset = desk.upload(write_clicks(tmp_path / "clicks.wav", CLICKS, 14), "song")
+    assert desk.post(f"/assets/{asset['sha256']}/listen", status=422)["code"] == "not-ready"
+    take = desk.upload(write_numbered(tmp_path / "take.mp4", 30), "take")
+    desk.work()
+    assert desk.post(f"/assets/{take['sha256']}/listen", status=422)["code"] == "wrong-kind"
 
 
 def test_single_samples_and_slow_copies_are_served(desk: Desk, song):

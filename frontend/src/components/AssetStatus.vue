@@ -1,22 +1,23 @@
 <script setup lang="ts">
 /** How a file on the shelf is doing: being read, refused, or ready (then the slot). */
 import type { Asset } from '@/api/client'
+import { progress } from '@/lib/format'
 import { useLibrary } from '@/stores/library'
 
 defineProps<{ asset: Asset }>()
 const library = useLibrary()
 
-function progress(asset: Asset): string {
+function status(asset: Asset): string {
   const job = library.workOn('read', asset.sha256)
   if (!job || job.state === 'queued') return 'Waiting…'
-  return job.total ? `Reading, ${Math.round((100 * job.done) / job.total)} %` : `Reading, frame ${job.done}`
+  return job.total ? `Reading, ${progress(job)}` : `Reading, frame ${job.done}`
 }
 </script>
 
 <template>
   <slot v-if="asset.state === 'ready'" />
   <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
-    progress(asset)
+    status(asset)
   }}</span>
   <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
 </template>

@@ -2,11 +2,10 @@
 import { Dialog, DialogPanel, DialogTitle, RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { CircleCheck, CircleX, Download, X } from '@lucide/vue'
 import { computed, ref } from 'vue'
-import { api, Failure, take, type ExportFormat } from '@/api/client'
+import { api, type ExportFormat } from '@/api/client'
 import { percent, signedMs } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
-import { useLibrary } from '@/stores/library'
-import { useNotices } from '@/stores/notices'
+import { isActive, useLibrary } from '@/stores/library'
 
 defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
@@ -17,13 +16,12 @@ const FORMATS: { value: ExportFormat; name: string; note: string }[] = [
 ]
 const edit = useEdit()
 const library = useLibrary()
-const notices = useNotices()
 const format = ref<ExportFormat>('mp4')
 
 const job = computed(() =>
   library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.state?.id),
 )
-const busy = computed(() => job.value?.state === 'running' || job.value?.state === 'queued')
+const busy = computed(() => !!job.value && isActive(job.value))
 const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))
 const stage = computed(() => {
   if (job.value?.state === 'queued') return 'Waiting for a worker…'
@@ -31,27 +29,15 @@ const stage = computed(() => {
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
 })
 
-async function ask(what: Promise<unknown>): Promise<void> {
-  try {
-    await what
-  } catch (failure) {
-    if (!(failure instanceof Failure)) throw failure
-    notices.problem(failure.problem)
-  }
-}
-
 const begin = () =>
-  ask(
-    take(
-      api.POST('/api/edits/{id}/exports', {
-        params: { path: { id: edit.state!.id } },
-        body: { revision: edit.state!.revision, format: format.value },
-      }),
-    ).then((next) => library.onJob(next)),
+  library.start(
+    api.POST('/api/edits/{id}/exports', {
+      params: { path: { id: edit.state!.id } },
+      body: { revision: edit.state!.revision, format: format.value },
+    }),
   )
-const path = () => ({ params: { path: { id: job.value!.id } } })
-const cancel = () => ask(take(api.POST('/api/jobs/{id}/cancel', path())).then((next) => library.onJob(next)))
-const again = () => ask(take(api.POST('/api/jobs/{id}/retry', path())).then((next) => library.onJob(next)))
+const cancel = () => library.cancel(job.value!)
+const again = () => library.again(job.value!)
 const current = computed(() => job.value?.args.revision === edit.state?.revision)
 </script>
 

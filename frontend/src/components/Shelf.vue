@@ -4,7 +4,7 @@ import { ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
-import { rate, seconds } from '@/lib/format'
+import { progress, rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -24,7 +24,7 @@ const songFacts = (asset: Asset) => asset.facts as SongFacts
 /** What listening to a song has told so far. */
 function heard(asset: Asset): string {
   const job = library.workOn('listen', asset.sha256)
-  if (job) return job.total ? `listening, ${Math.round((100 * job.done) / job.total)} %` : 'listening…'
+  if (job) return job.total ? `listening, ${progress(job)}` : 'listening…'
   const { duration, tempo } = songFacts(asset)
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }

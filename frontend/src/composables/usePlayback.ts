@@ -255,9 +255,11 @@ export function usePlayback(show: ShowFrame) {
       if (cue.at < now.from || cue.at >= now.to) continue
       const since = now.since + (cue.at - now.from) * course.slowness
       if (since < clickedUntil || since >= until) continue
-      const level = listening.levels[cue.kind] * (WEAKEST_CLICK + (1 - WEAKEST_CLICK) * (cue.strength ?? 1))
-      if (!listening.levels[cue.kind] || !music.isChosen(cue.id)) continue
-      click(audio, out, { kind: cue.kind, level, at: Math.max(audio.currentTime, startedAt + since) })
+      const level = listening.levels[cue.kind]
+      if (!level || !music.isChosen(cue.id)) continue
+      const loudness = level * (WEAKEST_CLICK + (1 - WEAKEST_CLICK) * (cue.strength ?? 1))
+      const at = Math.max(audio.currentTime, startedAt + since)
+      click(audio, out, { kind: cue.kind, level: loudness, at })
     }
   }
 

@@ -6,6 +6,10 @@ export function percent(speed: number | null | undefined): string {
   return `${value < 100 ? +value.toFixed(1) : Math.round(value)} %`
 }
 
+/** How much of some work is done. */
+export const progress = (work: { done: number; total: number }) =>
+  `${Math.round((100 * work.done) / work.total)} %`
+
 export function seconds(value: number): string {
   const minutes = Math.floor(value / 60)
   const rest = (value - minutes * 60).toFixed(3).padStart(6, '0')

@@ -33,27 +33,23 @@ export const useLibrary = defineStore('library', () => {
     return file.type.startsWith('audio/') || SONG.test(file.name) ? 'song' : 'take'
   }
 
-  /** Put a file in. The asset once it has been read, null when it cannot be. */
-  async function upload(file: File, kind = kindOf(file)): Promise<Asset | null> {
+  /** Put a file in. The asset once it has been read, nothing when it cannot be. */
+  const upload = (file: File, kind = kindOf(file)) => notices.guard(put(file, kind))
+
+  async function put(file: File, kind: Asset['kind']): Promise<Asset | undefined> {
     const entry = reactive<Upload>({ name: file.name, kind, part: 0 })
     uploads.value.push(entry)
-    try {
-      const asset = await send(file, kind, (part) => (entry.part = part)).finally(() => {
-        uploads.value = uploads.value.filter((other) => other !== entry)
-      })
-      const read = asset.state === 'ready' ? asset : untilRead(asset.sha256)
-      await load()
-      return await read
-    } catch (failure) {
-      if (!(failure instanceof Failure)) throw failure
-      notices.problem(failure.problem)
-      return null
-    }
+    const asset = await send(file, kind, (part) => (entry.part = part)).finally(() => {
+      uploads.value = uploads.value.filter((other) => other !== entry)
+    })
+    const read = asset.state === 'ready' ? asset : untilRead(asset.sha256)
+    await load()
+    return await read
   }
 
-  async function untilRead(sha256: string): Promise<Asset | null> {
+  async function untilRead(sha256: string): Promise<Asset | undefined> {
     const asset = await new Promise<Asset>((resolve) => waiting.set(sha256, resolve))
-    return asset.state === 'ready' ? asset : null
+    return asset.state === 'ready' ? asset : undefined
   }
 
   /** A job changed: keep it, and look at its file again when it has ended. */
@@ -70,21 +66,39 @@ export const useLibrary = defineStore('library', () => {
   const workOn = (kind: 'read' | 'listen', sha256: string) =>
     jobs.value.find((job) => job.kind === kind && job.args.asset === sha256 && isActive(job))
 
-  async function cancel(job: Job): Promise<void> {
-    await onJob(await take(api.POST('/api/jobs/{id}/cancel', { params: { path: { id: job.id } } })))
-  }
-
+  /** Ask for something that answers with a job, and keep it. The job, nothing when it was refused. */
+  const start = (asked: Parameters<typeof take<Job>>[0]) =>
+    notices.guard(
+      take(asked).then(async (job) => {
+        await onJob(job)
+        return job
+      }),
+    )
+  const cancel = (job: Job) => start(api.POST('/api/jobs/{id}/cancel', { params: { path: { id: job.id } } }))
+  const again = (job: Job) => start(api.POST('/api/jobs/{id}/retry', { params: { path: { id: job.id } } }))
   /** Hear all of a song of which only the beginning has been heard. */
-  async function hearAll(sha256: string): Promise<void> {
-    await onJob(await take(api.POST('/api/assets/{sha256}/listen', { params: { path: { sha256 } } })))
-  }
+  const hearAll = (sha256: string) =>
+    start(api.POST('/api/assets/{sha256}/listen', { params: { path: { sha256 } } }))
+  /** Read a file again. */
+  const retry = (sha256: string) =>
+    notices.guard(take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } })).then(load))
 
-  async function retry(sha256: string): Promise<void> {
-    await take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } }))
-    await load()
+  return {
+    assets,
+    songs,
+    takes,
+    jobs,
+    uploads,
+    load,
+    upload,
+    onJob,
+    workOn,
+    start,
+    cancel,
+    again,
+    hearAll,
+    retry,
   }
-
-  return { assets, songs, takes, jobs, uploads, load, upload, onJob, workOn, cancel, hearAll, retry }
 })
 
 /** XMLHttpRequest, because fetch does not tell how much has been sent. */

@@ -2,7 +2,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
-import { api, Failure, take, type CueKind } from '@/api/client'
+import { api, type CueKind } from '@/api/client'
 import { CUE_KINDS } from '@/lib/cues'
 import { useEdit } from './edit'
 import { isActive, useLibrary } from './library'
@@ -45,20 +45,14 @@ export const useListening = defineStore('listening', () => {
     slowness.value = next
     const sha256 = edit.song?.media.sha256
     if (next === 1 || !sha256) return
-    try {
-      const made = await fetch(`/api/assets/${sha256}/slow-${next}.flac`, { method: 'HEAD' }).catch(
-        () => null,
-      )
-      if (made?.ok) return
-      const params = { path: { sha256 } }
-      const making = await take(api.POST('/api/assets/{sha256}/slow', { params, body: { factor: next } }))
-      asked.value = making.id
-      await library.onJob(making)
-    } catch (failure) {
-      if (!(failure instanceof Failure)) throw failure
-      notices.problem(failure.problem)
-      slowness.value = 1
-    }
+    const made = await fetch(`/api/assets/${sha256}/slow-${next}.flac`, { method: 'HEAD' }).catch(() => null)
+    if (made?.ok) return
+    const params = { path: { sha256 } }
+    const making = await library.start(
+      api.POST('/api/assets/{sha256}/slow', { params, body: { factor: next } }),
+    )
+    if (making) asked.value = making.id
+    else slowness.value = 1
   }
 
   watch(

@@ -1,7 +1,7 @@
 /** The music at hand: which desk is shown, which cues are drawn, chosen and meant, what the first pass heard. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { api, Failure, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
+import { api, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
 import { CUE_KINDS } from '@/lib/cues'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
@@ -59,14 +59,9 @@ export const useMusic = defineStore('music', () => {
     timer = window.setTimeout(async () => {
       const id = edit.state?.id
       if (!id || !edit.song) return
-      try {
-        const body = draft.value
-        const found = await take(api.POST('/api/edits/{id}/chosen', { params: { path: { id } }, body }))
-        chosen.value = found.cues.length === edit.cues.length ? null : new Set(found.cues)
-      } catch (failure) {
-        if (!(failure instanceof Failure)) throw failure
-        notices.problem(failure.problem)
-      }
+      const asked = api.POST('/api/edits/{id}/chosen', { params: { path: { id } }, body: draft.value })
+      const found = await notices.guard(take(asked))
+      if (found) chosen.value = found.cues.length === edit.cues.length ? null : new Set(found.cues)
     }, WAIT_MS)
   }
   watch([draft, () => edit.cues], askChosen, { deep: true })

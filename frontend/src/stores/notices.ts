@@ -1,7 +1,7 @@
 /** What the person should be told: problems stay until read, news fades. */
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import type { Problem } from '@/api/client'
+import { Failure, type Problem } from '@/api/client'
 
 export interface Notice {
   id: number
@@ -28,8 +28,19 @@ export const useNotices = defineStore('notices', () => {
   const problem = (found: Problem) => add('problem', found.what, found.where, found.remedy)
   const news = (what: string) => add('news', what)
 
+  /** What some work comes to; undefined where it failed, and then the person is told. */
+  async function guard<T>(work: Promise<T>): Promise<T | undefined> {
+    try {
+      return await work
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      problem(failure.problem)
+      return undefined
+    }
+  }
+
   function dismiss(id: number): void {
     list.value = list.value.filter((notice) => notice.id !== id)
   }
-  return { list, problem, news, dismiss }
+  return { list, problem, news, guard, dismiss }
 })

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { onMounted, provide, ref, watch } from 'vue'
-import { Failure } from '@/api/client'
 import DetailsPanel from '@/components/details/DetailsPanel.vue'
 import ExportDialog from '@/components/ExportDialog.vue'
 import KeysDialog from '@/components/KeysDialog.vue'
@@ -46,21 +45,17 @@ const showingKeys = ref(false)
 const opened = ref(false)
 const neighbours = ref<InstanceType<typeof Neighbours> | null>(null)
 
-onMounted(async () => {
-  try {
-    await Promise.all([edit.open(props.id), library.load()])
-    const clip = edit.clips[edit.clips.length - 1]
-    view.choose(clip?.take ?? edit.takes[0]?.id ?? null)
-    view.fit()
-    const drop =
-      edit.derived?.landings.find((landing) => landing.cue_kind === 'drop') ?? edit.derived?.landings[0]
-    view.seekFrame(drop?.wanted_frame ?? 0)
-    opened.value = true
-  } catch (failure) {
-    if (!(failure instanceof Failure)) throw failure
-    notices.problem(failure.problem)
-  }
-})
+async function begin(): Promise<void> {
+  await Promise.all([edit.open(props.id), library.load()])
+  const clip = edit.clips[edit.clips.length - 1]
+  view.choose(clip?.take ?? edit.takes[0]?.id ?? null)
+  view.fit()
+  const drop =
+    edit.derived?.landings.find((landing) => landing.cue_kind === 'drop') ?? edit.derived?.landings[0]
+  view.seekFrame(drop?.wanted_frame ?? 0)
+  opened.value = true
+}
+onMounted(() => notices.guard(begin()))
 useEvents(props.id)
 watch(
   () => edit.edit?.title,

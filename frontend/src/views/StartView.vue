@@ -16,14 +16,7 @@ const title = ref('')
 const chosen = ref<string>('60')
 const options = RATES.map((value) => ({ value, text: rate(value) }))
 
-async function guarded(what: () => Promise<void>): Promise<void> {
-  try {
-    await what()
-  } catch (failure) {
-    if (!(failure instanceof Failure)) throw failure
-    notices.problem(failure.problem)
-  }
-}
+const guarded = (what: () => Promise<void>) => notices.guard(what())
 
 onMounted(() =>
   guarded(async () => {

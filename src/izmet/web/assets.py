@@ -89,7 +89,9 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
 @api.post("/<string:sha256>/listen", responses={202: schemas.JobInfo})
 def hear_all(path: schemas.AssetPath) -> Response:
     """Hear all of a long song of which only the beginning has been heard."""
-    job = queue_listening(assets().get(path.sha256))
+    song = assets().get(path.sha256)
+    analysis_of(assets(), song)  # refuses what is no song, or has not been read
+    job = queue_listening(song)
     ring()
     return answer(show_job(job), 202)
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A value that is dragged or typed: `input` while it moves, `change` when it is meant. */
 import { computed } from 'vue'
+import RangeTrack from './RangeTrack.vue'
 
 const props = defineProps<{
   label: string
@@ -18,7 +19,6 @@ const emit = defineEmits<{ input: [value: number]; change: [value: number] }>()
 const scale = computed(() => props.scale ?? 1)
 const shown = computed(() => +(props.value * scale.value).toFixed(scale.value === 1 ? 2 : 1))
 const read = (event: Event) => Number((event.target as HTMLInputElement).value)
-const part = computed(() => ((props.value - props.min) / (props.max - props.min)) * 100)
 
 function typed(event: Event): void {
   const value = read(event) / scale.value
@@ -44,17 +44,16 @@ function typed(event: Event): void {
         <span class="num min-w-3 text-muted">{{ unit }}</span>
       </span>
     </div>
-    <input
-      class="track mt-1 w-full"
-      type="range"
-      :aria-label="`${label}, slider`"
+    <RangeTrack
+      class="mt-1"
+      :label="`${label}, slider`"
       :min="min"
       :max="max"
       :step="step"
       :value="value"
-      :style="{ '--part': `${part}%`, '--filled': solved ? 'var(--brass)' : 'var(--slow)' }"
-      @input="emit('input', read($event))"
-      @change="emit('change', read($event))"
+      :solved="solved"
+      @input="emit('input', $event)"
+      @change="emit('change', $event)"
     />
   </div>
 </template>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** For each kind of cue that the song has: whether its lane is shown, and how loud its click is. */
+import RangeTrack from '@/components/controls/RangeTrack.vue'
 import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
 import KindChip from './KindChip.vue'
 
 const music = useMusic()
 const listening = useListening()
-const read = (event: Event) => Number((event.target as HTMLInputElement).value)
 </script>
 
 <template>
@@ -19,17 +19,14 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
         :title="music.hidden.has(kind) ? 'Show this lane' : 'Hide this lane'"
         @click="music.toggle(kind)"
       />
-      <input
-        class="track w-full min-w-0 disabled:opacity-40"
-        type="range"
-        min="0"
-        max="1"
-        step="0.05"
-        :aria-label="`Click of ${kind}`"
+      <RangeTrack
+        :label="`Click of ${kind}`"
+        :min="0"
+        :max="1"
+        :step="0.05"
         :disabled="music.hidden.has(kind)"
         :value="listening.levels[kind]"
-        :style="{ '--part': `${listening.levels[kind] * 100}%` }"
-        @input="listening.levels[kind] = read($event)"
+        @input="listening.levels[kind] = $event"
       />
       <span class="num w-9 text-right text-[12px] text-muted">
         {{ listening.levels[kind] ? `${Math.round(listening.levels[kind] * 100)} %` : 'off' }}

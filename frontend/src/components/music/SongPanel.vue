@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The song itself: where it lies, what is heard of it, listening anew, cues from and to files. */
 import { computed, ref } from 'vue'
-import { api, Failure, take, type CueChanges, type CueSelection } from '@/api/client'
+import { api, take, type CueChanges, type CueSelection } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useEdit } from '@/stores/edit'
@@ -33,13 +33,9 @@ const place = (field: 'start' | 'heard_from' | 'heard_to', seconds: number) =>
   void edit.run({ do: 'place-song', [field]: seconds })
 
 async function compare(): Promise<void> {
-  try {
-    const id = edit.state?.id ?? 0
-    changes.value = await take(api.GET('/api/edits/{id}/rereading', { params: { path: { id } } }))
-  } catch (failure) {
-    if (!(failure instanceof Failure)) throw failure
-    notices.problem(failure.problem)
-  }
+  const id = edit.state?.id ?? 0
+  const asked = take(api.GET('/api/edits/{id}/rereading', { params: { path: { id } } }))
+  changes.value = (await notices.guard(asked)) ?? null
 }
 
 async function reread(): Promise<void> {
