@@ -99,7 +99,7 @@ def test_readings_of_the_beat_come_with_their_likelihood(desk: Desk, song):
 
 def test_only_a_song_that_has_been_read_is_heard_to_its_end(desk: Desk, tmp_path):
     asset = desk.upload(write_clicks(tmp_path / "clicks.wav", CLICKS, 14), "song")
-    assert desk.post(f"/assets/{asset['sha256']}/listen", status=422)["code"] == "not-ready"
+    assert desk.post(f"/assets/{asset['sha256']}/listen", status=409)["code"] == "not-ready"
     take = desk.upload(write_numbered(tmp_path / "take.mp4", 30), "take")
     desk.work()
     assert desk.post(f"/assets/{take['sha256']}/listen", status=422)["code"] == "wrong-kind"
