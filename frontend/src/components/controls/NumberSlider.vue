@@ -41,7 +41,7 @@ function typed(event: Event): void {
           :step="+(step * scale).toFixed(3)"
           @change="typed"
         />
-        <span class="num min-w-3 text-muted">{{ unit }}</span>
+        <span v-if="unit" class="num min-w-3 text-muted">{{ unit }}</span>
       </span>
     </div>
     <RangeTrack
