@@ -106,6 +106,13 @@ def test_every_drop_of_another_machine_is_on_its_frame_and_none_is_made_up(tempo
         assert roll.start <= start + 60 / tempo
 
 
+def test_a_hit_just_before_a_cut_is_no_drop():
+    """One that the song is cut off after may be loud, but nobody knows whether it stays so."""
+    played = play(118, seed=4, plan=["full"] * 8 + ["thin"] * 3 + ["roll"])
+    for seconds in (15.5, 16.0, 16.5):
+        assert len(times(find_cues(played.samples[: round(seconds * RATE)], RATE), "drop")) == 0
+
+
 def test_other_ways_to_count_are_offered_and_all_likelihoods_fit_together(steady):
     _, found = steady
     shares = [beats.likelihood for beats in found.beats]

@@ -86,7 +86,8 @@ def find_drops(levels: Levels, hits: list[Hit], beats: Doubles) -> list[Drop]:
         before_low, after_low = _around(low, at, beat * NEAR_BEATS)
         before, after = _around(full, at, beat * NEAR_BEATS)
         long_before, long_after = _around(low, at, beat * FAR_BEATS)
-        if hit.time < beat * FAR_BEATS or before <= QUIETEST_DB:
+        stays = len(low) - at >= beat * NEAR_BEATS * STEP_RATE  # at a cut one cannot know
+        if hit.time < beat * FAR_BEATS or not stays or before <= QUIETEST_DB:
             continue
         enough = (
             after_low - before_low >= LOW_RISE_DB
