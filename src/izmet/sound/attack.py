@@ -72,7 +72,7 @@ def _unforeseen(mono: NDArray[np.float32], begin: int, end: int, rate: int) -> D
 
 
 def _error_filter(past: Doubles) -> Doubles:
-    """The filter that leaves of a signal like ``past`` only what its last ``ORDER`` samples do not predict."""
+    """The filter that leaves of a signal like ``past`` what the last ``ORDER`` samples do not predict."""
     if len(past) < 2 * ORDER or not past.any():
         return STEP
     faded = past * _fade(len(past))
