@@ -4,8 +4,8 @@ Writes the practice songs into FOLDER when they are not there, describes them wi
 the very code that Izmet listens with, fits three models and prints what each reaches
 on grooves, or on players, that it has not met:
 
-    beat   which candidate train is the beat      conditional logit
-    bar    which of its beats begins a bar        conditional logit
+    beat   which candidate train is the beat      ``choice``
+    bar    which of its beats begins a bar        ``choice``
     kind   which kinds a hit is of                a convolutional net (``strokes``)
 
 ``--also FOLDER`` adds songs of one's own: audio beside a json of the same form.
@@ -23,12 +23,13 @@ import mir_eval
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
-from scipy.optimize import minimize
 
 from izmet.sound import hits, meter
+from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
 from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
+from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
 from scripts.learning.practice import VERSIONS, write_song
 from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds
@@ -36,9 +37,9 @@ from scripts.learning.styles import styles, write_style
 
 Doubles = NDArray[np.float64]
 
-BEAT_STIFFNESS, BAR_STIFFNESS = 24.0, 3.0
 AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
+EXACT_SECONDS = 0.02
 FOLDS = 8
 ALSO_COUNTS = 2.0
 """A song of one's own weighs as much as so many practice songs."""
@@ -46,12 +47,16 @@ ALSO_COUNTS = 2.0
 
 @dataclass
 class Song:
-    """The trains and bars of a song, described, and the truth about them."""
+    """The trains and bars of a song, described, and the truth about them.
+
+    ``fits`` is the F of each train, ``exact`` that at ``EXACT_SECONDS`` once it is placed on the attacks.
+    """
 
     name: str
     weight: float
     trains: list[Doubles]
     fits: Doubles
+    exact: Doubles
     trains_described: Doubles
     bar: int | None
     bars_described: Doubles
@@ -101,7 +106,8 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     truth = json.loads(path.with_suffix(".json").read_text())
     mono = to_mono(samples, rate)
-    found = hits.find_hits(mono, mixed_down(samples), rate, Weights(arrays))
+    native = mixed_down(samples)
+    found = hits.find_hits(mono, native, rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
     trains = meter.candidates(bands["full"])
     beats, downbeats = np.array(truth["beats"]), np.array(truth["downbeats"])
@@ -114,6 +120,9 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
         weight=weight,
         trains=trains,
         fits=np.array([_f(beats, train / FRAME_RATE) for train in trains]),
+        exact=np.array(
+            [_f(beats, place(train, bands["full"], native, rate)[0], EXACT_SECONDS) for train in trains]
+        ),
         trains_described=np.array([meter.describe(train, bands) for train in trains]),
         bar=choices.index((per_bar, phase)) if (per_bar, phase) in choices else None,
         bars_described=np.array([meter.describe_bar(within, bands, *choice) for choice in choices]),
@@ -121,77 +130,51 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     )
 
 
-def _f(beats: Doubles, found: Doubles) -> float:
+def _f(beats: Doubles, found: Doubles, near: float = 0.07) -> float:
     trim = mir_eval.beat.trim_beats
-    return float(mir_eval.beat.f_measure(trim(beats), trim(found)))
+    return float(mir_eval.beat.f_measure(trim(beats), trim(found), near))
 
 
 def fit_beats(songs: list[Song]) -> dict[str, Doubles]:
     """Weights that make the trains that fit the truth the likely ones."""
     right = [song.fits >= song.fits.max() - AS_GOOD for song in songs]
-    weights = [song.weight for song in songs]
-    return _choice("beat", [song.trains_described for song in songs], right, weights, BEAT_STIFFNESS)
+    described = [song.trains_described for song in songs]
+    return choice.fit("beat", choice.Question(described, right, [song.weight for song in songs]))
 
 
 def fit_bars(songs: list[Song]) -> dict[str, Doubles]:
     """Weights that make the true bars the likely ones."""
     known = [song for song in songs if song.bar is not None]
     right = [np.arange(len(song.bars_described)) == song.bar for song in known]
-    weights = [song.weight for song in known]
-    return _choice("bar", [song.bars_described for song in known], right, weights, BAR_STIFFNESS)
-
-
-def _choice(
-    question: str,
-    groups: list[Doubles],
-    right: list[NDArray[np.bool_]],
-    counts: list[float],
-    stiffness: float,
-) -> dict[str, Doubles]:
-    """Conditional logit with a ridge: features are scaled over all candidates of all songs."""
-    every = np.concatenate(groups)
-    mean, scale = every.mean(axis=0), every.std(axis=0) + 1e-6
-    scaled = [(group - mean) / scale for group in groups]
-
-    def loss(weights: Doubles) -> tuple[float, Doubles]:
-        total, slope = 0.5 * stiffness * float(weights @ weights), stiffness * weights
-        for group, good, count in zip(scaled, right, counts, strict=True):
-            scores = group @ weights
-            chances = np.exp(scores - scores.max())
-            chances /= chances.sum()
-            share = chances * good
-            total -= count * float(np.log(share.sum() + 1e-12))
-            slope = slope - count * (group.T @ (share / (share.sum() + 1e-12) - chances))
-        return total, slope
-
-    weights = minimize(loss, np.zeros(every.shape[1]), jac=True, method="L-BFGS-B").x
-    return {f"{question}_mean": mean, f"{question}_scale": scale, f"{question}_weights": weights}
+    described = [song.bars_described for song in known]
+    return choice.fit("bar", choice.Question(described, right, [song.weight for song in known]))
 
 
 def report(songs: list[Song]) -> None:
     """Print what the beat and the bar models reach on grooves left out of their learning."""
     names = sorted({song.name for song in songs})
     measures, bars = [], []
-    own: list[float] = []
+    own: list[tuple[float, ...]] = []
     for fold in range(FOLDS):
         left_out = set(names[fold::FOLDS])
         seen = [song for song in songs if song.name not in left_out]
-        beat, bar = fit_beats(seen), fit_bars(seen)
+        weights = Weights(fit_beats(seen) | fit_bars(seen))
         for song in (song for song in songs if song.name in left_out):
-            scores = ((song.trains_described - beat["beat_mean"]) / beat["beat_scale"]) @ beat["beat_weights"]
-            best = int(np.argmax(scores))
+            best = int(np.argmax(weights.score("beat", song.trains_described)))
             trim = mir_eval.beat.trim_beats
             levels = mir_eval.beat.continuity(trim(song.beats), trim(song.trains[best] / FRAME_RATE))
-            measures.append((song.fits[best], levels[1], levels[3]))
+            measures.append((song.fits[best], song.exact[best], levels[1], levels[3]))
             if song.weight > 1:
-                own.append(float(song.fits[best]))
+                own.append(measures[-1])
             if song.bar is not None:
-                guess = ((song.bars_described - bar["bar_mean"]) / bar["bar_scale"]) @ bar["bar_weights"]
-                bars.append(int(np.argmax(guess)) == song.bar)
+                bars.append(int(np.argmax(weights.score("bar", song.bars_described))) == song.bar)
     if own:
-        print(f"songs of one's own, left out in turn: beats F {np.mean(own):.3f}")
-    f, cmlt, amlt = np.mean(measures, axis=0)
-    print(f"grooves left out: beats F {f:.3f}, CMLt {cmlt:.3f}, AMLt {amlt:.3f}; bars {np.mean(bars):.3f}")
+        print(f"songs of one's own, left out in turn: {_told(own)}")
+    print(f"grooves left out: {_told(measures)}; bars {np.mean(bars):.3f}")
+
+
+def _told(measures: list[tuple[float, ...]]) -> str:
+    return "beats F {:.3f}, at 20 ms {:.3f}, CMLt {:.3f}, AMLt {:.3f}".format(*np.mean(measures, axis=0))
 
 
 if __name__ == "__main__":

@@ -7,8 +7,8 @@
  * is started in laps, each at its exact instant, so that a loop has no gap.
  */
 import { onScopeDispose, reactive, watch } from 'vue'
-import { partOf } from '@/api/client'
 import { packOf } from '@/composables/usePack'
+import { audioClock, heardOn, songBuffer } from '@/lib/audio'
 import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course, type Lap } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
@@ -35,45 +35,13 @@ export interface PlaybackStats {
 
 export type ShowFrame = (bitmap: ImageBitmap | null) => void
 
-let context: AudioContext | null = null
-const buffers = new Map<string, Promise<AudioBuffer>>()
-
-/** The audio clock, started if it was not: for the calibration of taps too. */
-export function audioClock(): AudioContext {
-  context ??= new AudioContext({ latencyHint: 'interactive' })
-  void context.resume()
-  return context
-}
-
-/** What the hardware sounds now, on the audio clock. */
-export function heardOn(audio: AudioContext): number {
-  const stamp = audio.getOutputTimestamp()
-  const known = stamp.contextTime && stamp.performanceTime
-  return known
-    ? stamp.contextTime! + (performance.now() - stamp.performanceTime!) / 1000
-    : audio.currentTime - audio.baseLatency
-}
-
-function songBuffer(audio: AudioContext, sha256: string, slowness: number): Promise<AudioBuffer> {
-  const part = slowness === 1 ? 'song.flac' : (`slow-${slowness as 2 | 4}.flac` as const)
-  const address = partOf(sha256, part)
-  let buffer = buffers.get(address)
-  if (!buffer) {
-    buffer = fetch(address)
-      .then((answer) => (answer.ok ? answer.arrayBuffer() : Promise.reject(new Error('not made yet'))))
-      .then((bytes) => audio.decodeAudioData(bytes))
-    buffer.catch(() => buffers.delete(address))
-    buffers.set(address, buffer)
-  }
-  return buffer
-}
-
 export function usePlayback(show: ShowFrame) {
   const edit = useEdit()
   const view = useView()
   const music = useMusic()
   const listening = useListening()
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
+  let clock: AudioContext | null = null
   let buffer: AudioBuffer | null = null
   let sources: AudioBufferSourceNode[] = []
   let clickGain: GainNode | null = null
@@ -91,7 +59,7 @@ export function usePlayback(show: ShowFrame) {
 
   async function play(): Promise<void> {
     if (stats.playing || !edit.edit) return
-    const audio = audioClock()
+    const audio = (clock = audioClock())
     stats.playing = true
     const sha256 = edit.song?.media.sha256
     const slowness = listening.preparing ? 1 : listening.slowness
@@ -154,7 +122,7 @@ export function usePlayback(show: ShowFrame) {
   }
 
   function tick(): void {
-    const audio = context
+    const audio = clock
     if (!stats.playing || !audio) return
     request = requestAnimationFrame(tick)
     const now = performance.now()
@@ -265,8 +233,8 @@ export function usePlayback(show: ShowFrame) {
 
   /** The instant of the edit that is heard right now, for a tap. */
   function now(): number {
-    if (!stats.playing || !context) return view.playhead
-    const heard = heardOn(context) - startedAt - listening.latency
+    if (!stats.playing || !clock) return view.playhead
+    const heard = heardOn(clock) - startedAt - listening.latency
     return placeAt(course, Math.max(0, heard)).time
   }
 

@@ -30,7 +30,7 @@ export function useTaps(playback: Playback) {
     if (!times.length) return
     const { kind, draw, window: reach, replace } = listening.tap
     // A cue set while nothing plays goes exactly where the playhead is.
-    const drawn = draw && playback.stats.playing ? reach : draw && times.length > 1 ? reach : null
+    const drawn = draw && (playback.stats.playing || times.length > 1) ? reach : null
     void edit.tap(times, { kind, window: drawn, replace: replace && times.length > 1 })
   }
 

@@ -20,15 +20,22 @@ FILE = Path(__file__).with_name("learned.npz")
 
 @dataclass(frozen=True)
 class Weights:
-    """Arrays by name: ``<question>_mean``, ``_scale``, ``_weights``, of shape (features,)."""
+    """Arrays by name: of a question ``<question>_<part>``, ``kind_*`` of ``kindnet``."""
 
     arrays: dict[str, Doubles]
 
-    def score(self, question: str, features: Doubles) -> Doubles:
-        """How well each row of (rows, features) answers a question; only differences between rows count."""
-        mean, scale = self.arrays[f"{question}_mean"], self.arrays[f"{question}_scale"]
-        scores: Doubles = ((features - mean) / scale) @ self.arrays[f"{question}_weights"]
+    def score(self, question: str, described: Doubles) -> Doubles:
+        """How well each row of (rows, features) answers a question; only differences between rows count.
+
+        A row counts straight, through ``weights``, and as hidden units have ``seen`` and ``said`` it.
+        """
+        scaled = (described - self._of(question, "mean")) / self._of(question, "scale")
+        hidden = np.maximum(scaled @ self._of(question, "seen") + self._of(question, "seen_bias"), 0)
+        scores: Doubles = scaled @ self._of(question, "weights") + hidden @ self._of(question, "said")
         return scores
+
+    def _of(self, question: str, part: str) -> Doubles:
+        return self.arrays[f"{question}_{part}"]
 
 
 @cache

@@ -8,7 +8,8 @@ it may be. Bars are read the same way.
 Conventions
     A train is an increasing array of frames (``onsets.FRAME_RATE``), shape (beats,).
 
-Source: conditional logit, D. McFadden 1974, over candidates; the description is our own.
+Source: conditional logit, D. McFadden 1974, over candidates, with a hidden layer; the description is
+our own.
 """
 
 from __future__ import annotations
