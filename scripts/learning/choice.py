@@ -22,7 +22,7 @@ Floats = NDArray[np.float32]
 
 LEARNERS, HIDDEN = 3, 32
 ROUNDS, BATCH, PACE = 40, 32, 3e-3
-STIFFNESS, DROPPED, DROPPED_SEEN, BLUR = 0.3, 0.5, 0.1, 0.3
+STIFFNESS, DROPPED, DROPPED_SEEN, BLUR = 0.3, 0.5, 0.1, 0.5
 """What keeps the weights general: decay, units left out, noise in standard deviations on what is seen."""
 NONE = -1e9
 """The score of a candidate that is not there."""

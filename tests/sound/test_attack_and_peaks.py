@@ -6,6 +6,8 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from izmet.sound.attack import refine
 from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
@@ -19,6 +21,29 @@ def test_an_attack_is_found_to_the_sample(off):
     samples = 0.001 * rng.standard_normal(RATE)
     samples[20000:24000] += rng.standard_normal(4000) * np.exp(-np.arange(4000) / 800)
     assert refine(samples.astype(np.float32), RATE, 20000 / RATE + off) * RATE == pytest.approx(20000, abs=2)
+
+
+@settings(max_examples=40)
+@given(
+    st.sampled_from([22050, 44100, 48000, 96000]),
+    st.floats(-0.012, 0.012),
+    st.floats(40, 160),
+    st.floats(600, 3000),
+    st.floats(-26, -6),
+)
+def test_a_soft_note_is_found_while_a_loud_one_rings_on(rate, off, loud_hz, soft_hz, decibels):
+    t = np.arange(rate // 2) / rate
+    begins = round(0.25 * rate)
+    ringing = np.sin(2 * np.pi * loud_hz * t) * np.exp(-t / 0.4)
+    soft = np.sin(2 * np.pi * soft_hz * (t - t[begins])) * (t >= t[begins])
+    heard = (ringing + 10 ** (decibels / 20) * soft).astype(np.float32)
+    assert refine(heard, rate, begins / rate + off) == pytest.approx(begins / rate, abs=0.001)
+
+
+@pytest.mark.parametrize("level", [0.0, 0.5])
+def test_where_nothing_begins_the_rough_instant_stays(level):
+    assert refine(np.full(RATE, level, np.float32), RATE, 0.3) == 0.3
+    assert refine(np.full(60, level, np.float32), RATE, 0.001) == 0.001
 
 
 def low_then_high() -> np.ndarray:

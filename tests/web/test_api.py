@@ -9,6 +9,8 @@ import time
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from izmet.jobs import exporting, reading
 from izmet.jobs import work as working
@@ -353,6 +355,47 @@ def test_nonsense_gets_a_problem_and_never_a_trace(desk, method, path, body, sta
     assert answer.status_code == status, answer.text
     assert {"code", "what"} <= answer.get_json().keys()
     assert "Traceback" not in answer.text
+
+
+SOUND_COMMANDS = (
+    {"do": "add-cue", "time": 1.5, "kind": "drop", "strength": 0.5},
+    {"do": "add-cues", "cues": [[1.0, "kick", 1.0]], "replace": [0.5, 2.0]},
+    {"do": "change-cues", "cues": ["cue-1"], "by": 0.1, "kind": "snare"},
+    {"do": "count-beats", "how": "double"},
+    {"do": "use-beats", "times": [1.0, 2.0], "meter": 4, "downbeat": 0},
+    {"do": "place-song", "start": 0.5, "heard_from": 1.0, "heard_to": 3.0},
+    {"do": "change-tie", "clip": "clip-1", "pin": "pin-2", "cue": "cue-1"},
+    {"do": "shape-span", "clip": "clip-1", "span": 0, "shape": {"shape": "dip", "strength": 0.5}},
+    {"do": "change-edge", "clip": "clip-1", "pin": "pin-1", "n": 0, "p": 0, "speed": 1.0},
+    {"do": "configure", "rate": "24", "width": 64, "height": 36},
+)
+JUNK = st.one_of(
+    st.none(),
+    st.booleans(),
+    st.integers(-(2**70), 2**70),
+    st.floats(),
+    st.text(max_size=8),
+    st.lists(st.integers(), max_size=3),
+    st.dictionaries(st.text(max_size=3), st.integers(), max_size=2),
+)
+
+
+def test_a_spoiled_command_is_refused_in_words_and_changes_nothing(desk, laid):
+    @settings(max_examples=150)
+    @given(st.sampled_from(SOUND_COMMANDS), st.data())
+    def spoil(command, data):
+        spoiled = command | {data.draw(st.sampled_from(sorted(command))): data.draw(JUNK)}
+        body = json.dumps({"base": laid["revision"], "command": spoiled})
+        answer = desk.client.post(
+            f"/api/edits/{laid['id']}/dry-run", data=body, content_type="application/json"
+        )
+        assert answer.status_code in (200, 404, 422), answer.text
+        if answer.status_code != 200:
+            assert answer.get_json()["what"]
+            assert "Traceback" not in answer.text
+
+    spoil()
+    assert desk.get(f"/edits/{laid['id']}")["revision"] == laid["revision"]
 
 
 def test_the_schema_is_migrated_once_and_a_newer_one_is_left_alone(desk):

@@ -149,7 +149,12 @@ class ShapeSpan(Step):
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         if self.span >= len(clip.spans):
-            raise Refusal("no-such-span", f"The clip has {len(clip.spans)} spans.", where=f"clip {clip.id}")
+            raise Refusal(
+                "no-such-span",
+                f"The clip has {len(clip.spans)} spans; none has the index {self.span}.",
+                where=f"clip {clip.id}",
+                remedy="Count them from 0.",
+            )
         spans = list(clip.spans)
         spans[self.span] = self.shape
         return with_clip(edit, clip, spans=spans)

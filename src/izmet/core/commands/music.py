@@ -34,6 +34,9 @@ Cues = Annotated[tuple[Id, ...], Field(min_length=1)]
 REPLACED_SECONDS = 0.05
 """How far from the old cue a cue of another song may lie to be the one that a tie meant."""
 
+LEAST_BEAT_SECONDS = 0.1
+"""The shortest beat that doubling makes: 600 a minute."""
+
 
 class UseSong(Step):
     """Choose the music, with the cues found in it. Ties follow their cues; without one they are loose."""
@@ -225,6 +228,8 @@ class CountBeats(Step):
         first = first_downbeat(beats)
         if self.how == "beat-later":
             return _recounted(edit, counted(beats, song.meter, first + 1))
+        if self.how == "double":
+            _check_room(beats)
         marks, downbeat = {
             "double": lambda: (doubled(beats), 2 * first),
             "half": lambda: (halved(beats), first // 2),
@@ -242,6 +247,13 @@ class UseBeats(Step):
     downbeat: Annotated[int, Field(ge=0)] = 0
 
     def on(self, edit: Edit) -> Edit:
+        if self.downbeat >= len(self.times):
+            raise Refusal(
+                "no-such-beat",
+                f"There are {len(self.times)} beats; none has the index {self.downbeat}.",
+                where="downbeat",
+                remedy="Count them from 0.",
+            )
         by_hand = [beat for beat in beats_of(song_of(edit).cues) if beat.made == "hand"]
         near = [time for time in self.times if all(abs(time - b.time) > REPLACED_SECONDS for b in by_hand)]
         marks = sorted([(time, False) for time in near] + [(beat.time, True) for beat in by_hand])
@@ -358,6 +370,16 @@ def _beats(edit: Edit) -> list[Cue]:
             remedy="Tap them along with the music, or set two by hand.",
         )
     return beats
+
+
+def _check_room(beats: list[Cue]) -> None:
+    apart = (beats[-1].time - beats[0].time) / (len(beats) - 1) / 2
+    if apart < LEAST_BEAT_SECONDS:
+        raise Refusal(
+            "beats-too-close",
+            f"Twice as many beats would lie {apart * 1000:.0f} ms apart, closer than anybody counts.",
+            remedy="Set cues of another kind between the beats instead.",
+        )
 
 
 def _index(beats: list[Cue], cue: str) -> int:

@@ -1,7 +1,7 @@
 """How are the beats counted: which begins a bar, and where do they fall between beats set by hand?
 
 Beats are the cues of kind beat and downbeat, in order of time. A beat made by hand is
-pinned: every change of the grid leaves it where it is.
+pinned: where the tempo around it is bent, it stays.
 """
 
 from __future__ import annotations
@@ -78,6 +78,7 @@ def bent(beats: Sequence[Cue], index: int, time: float) -> list[Cue]:
         )
     else:
         moved[index + 1 :] += time - times[index]
+    moved[pinned] = to  # to the last bit
     return [
         beat.model_copy(update={"time": float(at), "made": "hand" if i == index else beat.made})
         for i, (beat, at) in enumerate(zip(beats, moved, strict=True))
