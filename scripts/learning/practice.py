@@ -1,10 +1,10 @@
 """Practice songs: music whose every beat and hit is known, played by real samples.
 
 Grooves become MIDI files, with fills, pauses, sections without drums, human timing
-and tempo that may drift; Debian's fluidsynth plays them through the soundfonts that
-Debian packages, and synthesised or sampled kits play the drums of every other version.
-Half of the songs are coloured as a mix might be. Truth is the note's instant; a
-sample's own delay of a few milliseconds is not taken off.
+and tempo that may drift or change at once; Debian's fluidsynth plays them through the
+soundfonts that Debian packages, and synthesised or sampled kits play the drums of every
+other version. Half of the songs are coloured as a mix might be. Truth is the note's
+instant; a sample's own delay of a few milliseconds is not taken off.
 
     apt install fluidsynth fluid-soundfont-gm timgm6mb-soundfont musescore-general-soundfont-small
     apt install opl3-soundfont csound-soundfont
@@ -53,6 +53,8 @@ VERSIONS = 8
 TICKS = 480
 SAMPLED = (5, 7)
 """Versions whose drums are a sampled kit; the other odd ones have a synthesised kit."""
+TURNS = 6
+"""The version that changes its tempo in the middle."""
 KITS = (0, 0, 8, 16, 24, 25, 32, 40)
 """General MIDI drum kits: standard, room, power, electronic, machine, jazz, brush."""
 LEVEL = {"o": 52, "x": 86, "X": 112}
@@ -161,13 +163,19 @@ def _velocity(level: int, rng: np.random.Generator) -> int:
     return int(np.clip(level + rng.normal(0, 7), 20, 127))
 
 
-def tempo_map(groove: Groove, rng: np.random.Generator, beats: int) -> np.ndarray:
-    """Instants of all beats in seconds: steady in two songs of three, else straying by some per cent."""
-    tempo = rng.uniform(*groove.tempo)
+def tempo_map(groove: Groove, rng: np.random.Generator, beats: int, turns: bool) -> np.ndarray:
+    """Instants of all beats in seconds: steady in two songs of three, else straying by some per cent.
+
+    A song that turns goes on at another tempo from somewhere in its middle.
+    """
+    tempo = np.full(beats, rng.uniform(*groove.tempo))
     wander = np.zeros(beats)
     if rng.random() < 0.35:
         wander = np.cumsum(rng.normal(0, 0.004, beats))
         wander = np.clip(wander - wander.mean(), -0.06, 0.06)
+    if turns:
+        bar = rng.integers(beats // groove.beats // 3, beats // groove.beats * 2 // 3)
+        tempo[bar * groove.beats :] *= rng.choice([rng.uniform(0.7, 0.88), rng.uniform(1.14, 1.4)])
     return np.concatenate([[0.0], np.cumsum(60 / (tempo * (1 + wander)))])
 
 
@@ -177,7 +185,7 @@ def write_song(groove: Groove, version: int, folder: Path) -> Path:
     rng = np.random.default_rng(seed)
     bars = max(8, int(SECONDS * np.mean(groove.tempo) / 60 / groove.beats))
     score = compose(groove, rng, bars)
-    times = tempo_map(groove, rng, bars * groove.beats)
+    times = tempo_map(groove, rng, bars * groove.beats, version == TURNS)
     lead_in = float(rng.uniform(0.0, 1.5))
     human = float(rng.choice([0.0, 0.002, 0.005]))
     font = SOUNDFONTS[(seed // 100 + version) % len(SOUNDFONTS)]

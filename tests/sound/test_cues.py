@@ -55,6 +55,16 @@ def test_beats_and_bars_are_where_they_were_played(tempo, drift, worst_ms):
     assert found.beats[0].steady == (drift == 0)
 
 
+def test_a_song_that_changes_its_tempo_at_once_is_counted_on():
+    slow, fast = play(112, bars=9, seed=3), play(140, bars=12, seed=3)
+    turn = round((slow.beats[-1] + 60 / 112) * RATE)
+    samples = np.concatenate([slow.samples[:turn], fast.samples])
+    truth = np.concatenate([slow.beats, fast.beats + turn / RATE])
+    found = find_cues(samples, RATE)
+    assert mir_eval.beat.f_measure(truth, times(found, "beat", "downbeat")) > 0.9
+    assert not found.beats[0].steady
+
+
 @pytest.mark.parametrize(("kind", "least"), [("kick", 0.9), ("snare", 0.75), ("hat", 0.85), ("bass", 0.6)])
 def test_hits_have_their_kind_at_their_attack(kits, kind, least):
     reached = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from itertools import combinations
 
+import mir_eval
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -50,6 +51,39 @@ def test_a_train_is_followed_though_beats_are_missing(length, start, gone, seed)
     assert np.percentile(apart, 90) <= length / BEAT_PART + 1  # the grid does the rest
     inner = found[(found >= played[0] - 1) & (found <= played[-1] + 1)]
     assert len(inner) == pytest.approx((played[-1] - played[0]) / length + 1, abs=1.01)
+
+
+@settings(max_examples=15, deadline=None)
+@given(
+    length=st.floats(42, 70),
+    ratio=st.sampled_from([0.75, 0.8, 1.25, 1.35]),
+    turn=st.floats(9, 15),
+    seed=seeds,
+)
+def test_a_song_that_goes_on_at_another_tempo_has_a_train_that_turns_with_it(length, ratio, turn, seed):
+    rng = np.random.default_rng(seed)
+    first = np.arange(20, turn * FRAME_RATE, length)
+    beats = np.append(first, np.arange(first[-1] + length, SECONDS * FRAME_RATE - 2, length * ratio))
+    likeness = active(beats, rng)
+    right = [_hits(beats, found) for found in candidates(likeness)]
+    assert max(right) > 0.85  # a beat or two beside the turn may be missed
+
+
+@settings(max_examples=15, deadline=None)
+@given(length=st.floats(45, 75), start=starts, louder=st.booleans(), seed=seeds)
+def test_of_swung_notes_the_beat_is_a_candidate_whichever_of_the_two_is_louder(length, start, louder, seed):
+    rng = np.random.default_rng(seed)
+    beats = train(length, start)
+    late = train(length, start + length * 2 / 3)
+    likeness = active(beats if louder else late, rng)
+    likeness[np.round(late if louder else beats).astype(int)] = 0.7
+    right = [_hits(beats, found) for found in candidates(likeness)]
+    assert max(right) > 0.9
+
+
+def _hits(beats: np.ndarray, found: np.ndarray) -> float:
+    """F at 70 ms (mir_eval's measure) of a train against the beats, both in frames."""
+    return float(mir_eval.beat.f_measure(beats / FRAME_RATE, found / FRAME_RATE))
 
 
 @settings(max_examples=10, deadline=None)

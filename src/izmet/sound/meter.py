@@ -14,7 +14,9 @@ our own.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import permutations
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +38,12 @@ PLACES = (0.0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4)
 """Parts of a beat at which onsets are looked for."""
 SUPPORTED = 0.35
 """Activation from which an onset supports a beat."""
+ALSO_LIKELY = 0.6
+"""Onsets at another part of the beat, against those on the beat, from which it may be the beat itself."""
+BESIDE_FRAMES = (0, -1, 1, -2, 2, -3, 3, -4, 4)
+"""How far beside that part of the beat they may be, the nearest first."""
+TURNED_LEAST, TURNED_BEATS, MOST_JOINED = 0.12, 12, 4
+"""How much more its own part fits each of two trains in turn, how many beats each has, how many are kept."""
 SAME_FRAMES = 4.0
 """Two trains whose beats lie no further apart are one."""
 METERS = (4, 3)
@@ -108,15 +116,13 @@ def _struck(hits: list[Hit], kind: HitKind, count: int) -> Doubles:
 
 
 def candidates(active: Doubles) -> list[Doubles]:
-    """Trains that follow the likely periods, their off-beats, doubles and halves, no two the same."""
+    """Trains that follow the likely periods and what goes with each, no two the same."""
+    near = maximum_filter1d(active, 2 * NEAR_FRAMES + 1)
+    followed = [train for train in follow(active, likely_periods(active)) if len(train) >= LEAST_BEATS]
     trains: list[Doubles] = []
-    for train in follow(active, likely_periods(active)):
-        if len(train) < LEAST_BEATS:
-            continue
-        between = (train[:-1] + train[1:]) / 2
-        double = np.sort(np.concatenate([train, between]))
-        for other in (train, between, double, train[::2], train[1::2], between[::2], between[1::2]):
-            trimmed = _supported(other, active)
+    for train in [*followed, *_joined(followed, near)]:
+        for other in _related(train, near):
+            trimmed = _supported(other, near)
             if (
                 len(trimmed) >= LEAST_BEATS
                 and _in_range(trimmed)
@@ -124,6 +130,50 @@ def candidates(active: Doubles) -> list[Doubles]:
             ):
                 trains.append(trimmed)
     return trains
+
+
+def _related(train: Doubles, near: Doubles) -> Iterator[Doubles]:
+    """A train, its off-beats, doubles and halves, and what lies a third or a quarter beside it."""
+    between = train[:-1] + np.diff(train) / 2
+    yield from (train, between, np.sort(np.concatenate([train, between])))
+    yield from (train[::2], train[1::2], between[::2], between[1::2])
+    # Where every other note swings, the train may have caught the notes between the beats.
+    usual = float(_values(near, train, 0.0).mean())
+    for place in (1 / 4, 1 / 3, 2 / 3, 3 / 4):
+        beside = train[:-1] + place * np.diff(train)
+        found = [float(_values(near, beside + off, 0.0).mean()) for off in BESIDE_FRAMES]
+        if max(found) > ALSO_LIKELY * usual:
+            yield beside + BESIDE_FRAMES[int(np.argmax(found))]
+
+
+def _joined(trains: list[Doubles], near: Doubles) -> list[Doubles]:
+    """Two trains in turn, for a song that goes on at another tempo: one fits until then, the other after."""
+    better = [_better_before(train, near) for train in trains]
+    joined: list[tuple[float, Doubles]] = []
+    for (before, one), (after, other) in permutations(zip(better, trains, strict=True), 2):
+        sure = np.minimum(before, -after)
+        turn = int(np.argmax(sure))
+        if sure[turn] < TURNED_LEAST:
+            continue
+        first = one[one <= turn]
+        joined.append((sure[turn], np.append(first, other[other > first[-1] + period(other) / 2])))
+    joined.sort(key=lambda pair: -pair[0])
+    return [train for _, train in joined[:MOST_JOINED]]
+
+
+def _better_before(train: Doubles, near: Doubles) -> Doubles:
+    """How much more of a train's beats are onsets before each frame than after it, shape (frames,).
+
+    0 where fewer than ``TURNED_BEATS`` lie on either side.
+    """
+    beats, found = np.zeros(len(near)), np.zeros(len(near))
+    beats[train.astype(int)] = 1.0
+    found[train.astype(int)] = _values(near, train, 0.0)
+    beats, found = np.cumsum(beats), np.cumsum(found)
+    enough = (beats >= TURNED_BEATS) & (beats[-1] - beats >= TURNED_BEATS)
+    left = found / np.maximum(beats, 1) - (found[-1] - found) / np.maximum(beats[-1] - beats, 1)
+    more: Doubles = np.where(enough, left, 0.0)
+    return more
 
 
 def describe(train: Doubles, bands: Bands) -> Doubles:
@@ -141,8 +191,9 @@ def describe(train: Doubles, bands: Bands) -> Doubles:
         parts.append(_best_phase(at[3], 4) - at[3].mean())
     first = int(np.argmax(bands["full"] > 0.6))
     distance = np.abs(train - first).min() / period(train)
-    parts += [float(distance < 0.12), len(train) * period(train) / len(bands["full"])]
-    return np.array(parts)
+    slow, fast = np.percentile(np.diff(train), [95, 5])
+    turned = float(np.log2(slow / fast))
+    return np.array([*parts, float(distance < 0.12), len(train) * period(train) / len(bands["full"]), turned])
 
 
 def _pair_difference(values: Doubles) -> float:
@@ -220,15 +271,11 @@ def _values(band: Doubles, train: Doubles, place: float) -> Doubles:
     return values
 
 
-def _supported(train: Doubles, active: Doubles) -> Doubles:
+def _supported(train: Doubles, near: Doubles) -> Doubles:
     """The train without the beats at either end that no onset supports."""
-    if len(train) == 0:
-        return train
-    strong = (
-        np.flatnonzero(_values(maximum_filter1d(active, 2 * NEAR_FRAMES + 1), train, 0.0) > SUPPORTED)
-        if len(train) > 1
-        else np.empty(0, int)
-    )
+    if len(train) < LEAST_BEATS:
+        return train[:0]
+    strong = np.flatnonzero(_values(near, train, 0.0) > SUPPORTED)
     return train[strong[0] : strong[-1] + 1] if len(strong) else train[:0]
 
 
