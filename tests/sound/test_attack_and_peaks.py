@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
 
-from izmet.sound.attack import refine
+from izmet.sound.attack import REACH_SECONDS, refine
 from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
 
 RATE = 44100
@@ -38,6 +39,19 @@ def test_a_soft_note_is_found_while_a_loud_one_rings_on(rate, off, loud_hz, soft
     soft = np.sin(2 * np.pi * soft_hz * (t - t[begins])) * (t >= t[begins])
     heard = (ringing + 10 ** (decibels / 20) * soft).astype(np.float32)
     assert refine(heard, rate, begins / rate + off) == pytest.approx(begins / rate, abs=0.001)
+
+
+@given(
+    arrays(
+        np.float32,
+        st.integers(0, 3000),
+        elements=st.sampled_from([0.0, 1e-45, 1e-30, 1e-9, 0.3, -0.3, 1.0, -1.0]),
+        fill=st.sampled_from([0.0, 1e-45, 0.5]),
+    ),
+    st.floats(0, 0.08),
+)
+def test_whatever_sounds_an_instant_within_reach_is_told(samples, time):
+    assert abs(refine(samples, RATE, time) - time) <= REACH_SECONDS + 1 / RATE
 
 
 @pytest.mark.parametrize("level", [0.0, 0.5])

@@ -31,6 +31,8 @@ PAST_SECONDS = 0.03
 """How long what sounded before is listened to."""
 CERTAIN = 1e-6
 """Part of the power taken as noise that nothing predicts: keeps the prediction of pure tones in bounds."""
+SILENT = 1e-20
+"""Energy of the past below which nothing sounded."""
 LAGS = np.abs(np.subtract.outer(np.arange(ORDER), np.arange(ORDER)))
 STEP = np.array([1.0, -1.0])
 """The error of the simplest prediction, that nothing changes."""
@@ -73,11 +75,14 @@ def _unforeseen(mono: NDArray[np.float32], begin: int, end: int, rate: int) -> D
 
 def _error_filter(past: Doubles) -> Doubles:
     """The filter that leaves of a signal like ``past`` what the last ``ORDER`` samples do not predict."""
-    if len(past) < 2 * ORDER or not past.any():
+    if len(past) < 2 * ORDER:
         return STEP
     faded = past * _fade(len(past))
     alike = np.array([faded[: len(faded) - lag] @ faded[lag:] for lag in range(ORDER + 1)])
-    alike[0] *= 1 + CERTAIN
+    if alike[0] < SILENT:
+        return STEP
+    alike /= alike[0]
+    alike[0] += CERTAIN
     return np.concatenate([[1.0], -np.linalg.solve(alike[LAGS], alike[1:])])
 
 
