@@ -125,7 +125,7 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
         ),
         trains_described=np.array([meter.describe(train, bands) for train in trains]),
         bar=choices.index((per_bar, phase)) if (per_bar, phase) in choices else None,
-        bars_described=np.array([meter.describe_bar(within, bands, *choice) for choice in choices]),
+        bars_described=meter.describe_bars(within, bands),
         beats=beats,
     )
 

@@ -180,9 +180,9 @@ def describe(train: Doubles, bands: Bands) -> Doubles:
     """What begins on and between the beats of a train, shape (features,)."""
     octaves = np.log2(60 * FRAME_RATE / period(train) / TYPICAL_BPM)
     parts = [octaves, octaves**2, max(0.0, octaves - 0.35), max(0.0, -octaves - 0.45)]
+    frames = np.array([_frames(train, place, len(bands["full"])) for place in PLACES])
     for name in BANDS:
-        band = bands[name]
-        at = np.array([_values(band, train, place) for place in PLACES])
+        at = bands[name][frames]
         parts += list(at.mean(axis=1))
         on = at[0]
         parts.append(abs(on[::2].mean() - on[1::2].mean()))
@@ -203,9 +203,7 @@ def _pair_difference(values: Doubles) -> float:
 def bars(train: Doubles, bands: Bands, weights: Weights) -> tuple[int, int, float]:
     """The likeliest (beats a bar, index of the first downbeat) of a train, and how likely that is."""
     choices = bar_choices()
-    chances = _softmax(
-        weights.score("bar", np.array([describe_bar(train, bands, *choice) for choice in choices]))
-    )
+    chances = _softmax(weights.score("bar", describe_bars(train, bands)))
     best = int(np.argmax(chances))
     return (*choices[best], float(chances[best]))
 
@@ -215,36 +213,44 @@ def bar_choices() -> list[tuple[int, int]]:
     return [(meter, phase) for meter in METERS for phase in range(meter)]
 
 
-def describe_bar(train: Doubles, bands: Bands, meter: int, phase: int) -> Doubles:
-    """What begins on each beat of the bar, against the mean, if a bar of ``meter`` begins at ``phase``."""
+def describe_bars(train: Doubles, bands: Bands) -> Doubles:
+    """What begins on the beats of the bar, against the mean, shape (choices, features)."""
+    turns = _turns(train, bands)
+    return np.array([_describe_bar(train, bands, turns, *choice) for choice in bar_choices()])
+
+
+def _describe_bar(train: Doubles, bands: Bands, turns: Doubles, meter: int, phase: int) -> Doubles:
     three = float(meter == 3)
     parts = [three]
+    frames = [_frames(train, place, len(bands["full"])) for place in (0.0, 0.5)]
     for name in BANDS:
-        on, off = _values(bands[name], train, 0.0), _values(bands[name], train, 0.5)
+        on, off = (bands[name][at] for at in frames)
         first = [_phase_mean(on, meter, phase + step) - on.mean() for step in (0, 1, meter - 1)]
         later = [_phase_mean(off, meter, phase + step) - off.mean() for step in (0, meter - 1)]
         both = [*first, *later, _phase_mean(on, meter, phase + 2) - on.mean()]
         parts += [value * (1 - three) for value in both] + [value * three for value in both]
-    share = _turns(train, bands, meter, phase) - 1 / meter
+    share = float(turns[phase::meter].sum()) - 1 / meter
     parts += [share * (1 - three), share * three]
     start = np.abs(train - int(np.argmax(bands["full"] > 0.6))).argmin()
     parts.append(float(start % meter == phase))
     return np.array(parts)
 
 
-def _turns(train: Doubles, bands: Bands, meter: int, phase: int) -> float:
-    """The share of the music's turns, where what is played changes for long, that fall on bars so counted."""
+def _turns(train: Doubles, bands: Bands) -> Doubles:
+    """How much of the turns, where what is played changes for long, falls on each beat; together 1."""
     edges = np.clip(np.round(train).astype(int), 0, len(bands["full"]))
     played = np.array([_means(bands[name], edges) for name in BANDS])
     total = np.cumsum(np.pad(played, ((0, 0), (1, 0))), axis=1)
     beats = np.arange(TURN_BEATS, played.shape[1] - TURN_BEATS)
     if len(beats) == 0:
-        return 1 / meter
+        return np.full(len(train), 1 / len(train))
     after = total[:, beats + TURN_BEATS] - total[:, beats]
     before = total[:, beats] - total[:, beats - TURN_BEATS]
     change = np.linalg.norm(after - before, axis=0)
-    sharp = np.where(change == maximum_filter1d(change, TURN_BEATS), change, 0) ** 2
-    return float(sharp[beats % meter == phase].sum() / max(sharp.sum(), 1e-9))
+    sharp = np.zeros(len(train))
+    sharp[beats] = np.where(change == maximum_filter1d(change, TURN_BEATS), change, 0) ** 2
+    turns: Doubles = sharp / max(sharp.sum(), 1e-9)
+    return turns
 
 
 def _means(band: Doubles, edges: NDArray[np.intp]) -> Doubles:
@@ -264,11 +270,15 @@ def _best_phase(values: Doubles, meter: int) -> float:
 
 
 def _values(band: Doubles, train: Doubles, place: float) -> Doubles:
-    """The band at a part of each beat, shape (beats,); for the last beat the one before gives the length."""
-    lengths = np.diff(train, append=2 * train[-1] - train[-2])
-    at = np.clip(np.round(train + place * lengths).astype(int), 0, len(band) - 1)
-    values: Doubles = band[at]
+    """The band at a part of each beat, shape (beats,)."""
+    values: Doubles = band[_frames(train, place, len(band))]
     return values
+
+
+def _frames(train: Doubles, place: float, count: int) -> NDArray[np.intp]:
+    """The frame of ``count`` at a part of each beat; for the last beat the one before gives the length."""
+    lengths = np.diff(train, append=2 * train[-1] - train[-2])
+    return np.clip(np.round(train + place * lengths).astype(np.intp), 0, count - 1)
 
 
 def _supported(train: Doubles, near: Doubles) -> Doubles:
