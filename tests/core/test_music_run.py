@@ -8,22 +8,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from izmet.core.commands import Command, apply
-from izmet.core.commands.clips import AddTie, ChangeTie, LayTake
-from izmet.core.commands.music import (
-    AddCue,
-    AddCues,
-    ChangeCue,
-    ChangeCues,
-    CountBeats,
-    MergeCues,
-    PinBeat,
-    PlaceSong,
-    RemoveCues,
-    Reread,
-    SetDownbeat,
-    UseBeats,
-)
+from izmet.core import commands as act
 from izmet.core.derived import derive
 from izmet.core.edit import Cue, Edit, Media, Moment, Song, Take, parse_edit
 from izmet.core.music.counting import beats_of
@@ -66,15 +51,15 @@ class MusicRun(RuleBasedStateMachine):
         song = Song(
             media=Media(name="song", path="song.wav"), duration=SECONDS, sample_rate=44100, cues=found()
         )
-        edit = apply(
+        edit = act.apply(
             Edit(rate="60", song=song, takes=(take,)),
-            LayTake(take="take-1", moment="moment-1", cue="cue-19"),
+            act.LayTake(take="take-1", moment="moment-1", cue="cue-19"),
         )
-        self.edit = apply(edit, AddTie(clip="clip-1", moment="moment-2", cue="cue-31"))
+        self.edit = act.apply(edit, act.AddTie(clip="clip-1", moment="moment-2", cue="cue-31"))
 
-    def do(self, command: Command) -> bool:
+    def do(self, command: act.Command) -> bool:
         try:
-            self.edit = apply(self.edit, command)
+            self.edit = act.apply(self.edit, command)
         except Refusal:
             return False
         return True
@@ -88,35 +73,35 @@ class MusicRun(RuleBasedStateMachine):
 
     @rule(time=instants, kind=kinds)
     def set_one(self, time, kind):
-        self.do(AddCue(time=time, kind=kind))
+        self.do(act.AddCue(time=time, kind=kind))
 
     @rule(taps=st.lists(instants, min_size=1, max_size=6), kind=kinds, replace=st.booleans())
     def tap_along(self, taps, kind, replace):
         stretch = (min(taps), max(taps)) if replace else None
-        self.do(AddCues(cues=tuple((time, kind, 1.0) for time in sorted(taps)), replace=stretch))
+        self.do(act.AddCues(cues=tuple((time, kind, 1.0) for time in sorted(taps)), replace=stretch))
         if replace:
             inside = [c for c in self.edit.song.cues if c.kind == kind and stretch[0] <= c.time <= stretch[1]]
             assert sorted(cue.time for cue in inside) == sorted(taps)
 
     @rule(data=st.data(), time=instants)
     def move_one(self, data, time):
-        self.do(ChangeCue(cue=self.some(data)[0], time=time))
+        self.do(act.ChangeCue(cue=self.some(data)[0], time=time))
 
     @rule(data=st.data(), by=st.floats(-0.2, 0.2), kind=st.none() | kinds)
     def move_many(self, data, by, kind):
-        self.do(ChangeCues(cues=self.some(data, 8), by=by, kind=kind))
+        self.do(act.ChangeCues(cues=self.some(data, 8), by=by, kind=kind))
 
     @rule(data=st.data())
     def delete(self, data):
         gone = self.some(data, 5)
-        if self.do(RemoveCues(cues=gone)):
+        if self.do(act.RemoveCues(cues=gone)):
             assert not self.edit.song.by_id.keys() & set(gone)
 
     @rule(within=st.floats(0.01, 0.6))
     def merge_doubles(self, within):
         hands = self.by_hand()
         ids = tuple(cue.id for cue in self.edit.song.cues)
-        if self.do(MergeCues(cues=ids, within=within)):
+        if self.do(act.MergeCues(cues=ids, within=within)):
             assert len(self.edit.song.cues) < len(ids)
             # Of a machine's mark and a hand's, the hand's stays.
             lost = {kind for id, (_, kind) in hands.items() if id not in self.edit.song.by_id}
@@ -125,18 +110,18 @@ class MusicRun(RuleBasedStateMachine):
     @rule(data=st.data(), meter=st.none() | st.integers(1, 7))
     def begin_a_bar(self, data, meter):
         cue = self.some(data)[0]
-        if self.do(SetDownbeat(cue=cue, meter=meter)):
+        if self.do(act.SetDownbeat(cue=cue, meter=meter)):
             assert self.edit.song.by_id[cue].kind == "downbeat"
 
     @rule(how=st.sampled_from(["double", "half", "beat-later", "off-beat"]))
     def count(self, how):
-        self.do(CountBeats(how=how))
+        self.do(act.CountBeats(how=how))
 
     @rule(data=st.data(), time=instants)
     def pin(self, data, time):
         cue = self.some(data)[0]
         pinned = {id: at for id, (at, kind) in self.by_hand().items() if kind in ("beat", "downbeat")}
-        if self.do(PinBeat(cue=cue, time=time)):
+        if self.do(act.PinBeat(cue=cue, time=time)):
             assert self.edit.song.by_id[cue].time == time
             for id, at in pinned.items():
                 assert id == cue or self.edit.song.by_id[id].time == at
@@ -145,13 +130,13 @@ class MusicRun(RuleBasedStateMachine):
     def read_another_way(self, first, length, meter):
         times = tuple(first + i * length for i in range(int((SECONDS - first) / length)))
         hands = {at for at, kind in self.by_hand().values() if kind in ("beat", "downbeat")}
-        if self.do(UseBeats(times=times, meter=meter)):
+        if self.do(act.UseBeats(times=times, meter=meter)):
             assert hands <= {beat.time for beat in beats_of(self.edit.song.cues) if beat.made == "hand"}
 
     @rule(offset=st.sampled_from([0.0, 0.004, 0.25]))
     def listen_anew(self, offset):
         hands, struck = self.by_hand(), self.edit.song.struck
-        self.do(Reread(cues=tuple(found(offset))))
+        self.do(act.Reread(cues=tuple(found(offset))))
         assert hands.items() <= self.by_hand().items()
         for cue in struck:
             back = [c for c in self.edit.song.cues if c.kind == cue.kind and c.made == "auto"]
@@ -159,13 +144,13 @@ class MusicRun(RuleBasedStateMachine):
 
     @rule(start=st.floats(-3, 3))
     def move_the_song(self, start):
-        self.do(PlaceSong(start=start))
+        self.do(act.PlaceSong(start=start))
 
     @rule(data=st.data())
     def tie_what_is_loose(self, data):
         for tie in derive(self.edit).loose:
             if tie.proposed is not None and data.draw(st.booleans()):
-                self.do(ChangeTie(clip="clip-1", pin=tie.pin, cue=tie.proposed))
+                self.do(act.ChangeTie(clip="clip-1", pin=tie.pin, cue=tie.proposed))
 
     @invariant()
     def cues_are_in_order_inside_the_song_and_each_its_own(self):
