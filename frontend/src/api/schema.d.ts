@@ -2181,7 +2181,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 3
+             * @default 4
              */
             version?: number;
             /** Heard */
