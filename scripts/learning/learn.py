@@ -29,6 +29,7 @@ from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
 from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
+from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
 from scripts.learning.practice import VERSIONS, write_song
@@ -109,7 +110,7 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     native = mixed_down(samples)
     found = hits.find_hits(mono, native, rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
-    trains = meter.candidates(bands["full"])
+    trains = candidates(bands["full"])
     beats, downbeats = np.array(truth["beats"]), np.array(truth["downbeats"])
     within = beats[beats < len(mono) / 44100] * FRAME_RATE
     per_bar = round(np.median(np.diff(downbeats)) / np.median(np.diff(beats)))

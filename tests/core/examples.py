@@ -37,3 +37,19 @@ def tied_edit(
         takes=(take,),
         clips=(Clip(id="clip-1", take="gannet", pins=pins, spans=spans),) if len(ties) > 1 else (),
     )
+
+
+def edit_of(cues: list[Cue], duration: float = 30) -> Edit:
+    """An edit with these cues and a take with two moments that is not laid yet."""
+    take = Take(
+        id="take-1",
+        media=MEDIA,
+        rate="60",
+        distinct="60",
+        frames=1200,
+        width=64,
+        height=36,
+        moments=(Moment(id="moment-1", frame=300), Moment(id="moment-2", frame=500)),
+    )
+    song = Song(media=MEDIA, duration=duration, sample_rate=44100, cues=cues)
+    return Edit(rate="60", song=song, takes=(take,))

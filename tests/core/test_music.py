@@ -27,12 +27,13 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.derived import derive
-from izmet.core.edit import Cue, CueSelection, Edit, Media, Moment, Song, Take
+from izmet.core.edit import Cue, CueSelection, Edit
 from izmet.core.music.comparing import changes, same_cues
 from izmet.core.music.counting import beats_of
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
+from tests.core.examples import edit_of
 
 BEAT = 0.5
 
@@ -48,21 +49,6 @@ def beats(count: int = 16, first: float = 1.0, meter: int = 4) -> list[Cue]:
         )
         for i in range(count)
     ]
-
-
-def edit_of(cues: list[Cue], **song: object) -> Edit:
-    take = Take(
-        id="take-1",
-        media=Media(name="take", path="take.mp4"),
-        rate="60",
-        distinct="60",
-        frames=1200,
-        width=64,
-        height=36,
-        moments=(Moment(id="moment-1", frame=300), Moment(id="moment-2", frame=500)),
-    )
-    music = Song(media=Media(name="song", path="song.wav"), duration=30, sample_rate=44100, cues=cues, **song)
-    return Edit(rate="60", song=music, takes=(take,))
 
 
 def laid() -> Edit:

@@ -10,9 +10,10 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from izmet.core import commands as act
 from izmet.core.derived import derive
-from izmet.core.edit import Cue, Edit, Media, Moment, Song, Take, parse_edit
+from izmet.core.edit import Cue, Edit, parse_edit
 from izmet.core.music.counting import beats_of
 from izmet.core.refusal import Refusal
+from tests.core.examples import edit_of
 
 SECONDS = 20.0
 BEAT = 0.5
@@ -38,23 +39,8 @@ class MusicRun(RuleBasedStateMachine):
 
     @initialize()
     def lay(self) -> None:
-        take = Take(
-            id="take-1",
-            media=Media(name="take", path="take.mp4"),
-            rate="60",
-            distinct="60",
-            frames=1200,
-            width=64,
-            height=36,
-            moments=(Moment(id="moment-1", frame=300), Moment(id="moment-2", frame=500)),
-        )
-        song = Song(
-            media=Media(name="song", path="song.wav"), duration=SECONDS, sample_rate=44100, cues=found()
-        )
-        edit = act.apply(
-            Edit(rate="60", song=song, takes=(take,)),
-            act.LayTake(take="take-1", moment="moment-1", cue="cue-19"),
-        )
+        lay = act.LayTake(take="take-1", moment="moment-1", cue="cue-19")
+        edit = act.apply(edit_of(found(), duration=SECONDS), lay)
         self.edit = act.apply(edit, act.AddTie(clip="clip-1", moment="moment-2", cue="cue-31"))
 
     def do(self, command: act.Command) -> bool:

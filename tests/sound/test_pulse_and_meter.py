@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.sound.meter import candidates, period
 from izmet.sound.onsets import FRAME_RATE
 from izmet.sound.pulse import BEAT_PART, follow, likely_periods
+from izmet.sound.trains import candidates, period
 
 SECONDS = 24
 

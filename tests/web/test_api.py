@@ -357,7 +357,7 @@ def test_nonsense_gets_a_problem_and_never_a_trace(desk, method, path, body, sta
     assert "Traceback" not in answer.text
 
 
-SOUND_COMMANDS = (
+COMMANDS = (
     {"do": "add-cue", "time": 1.5, "kind": "drop", "strength": 0.5},
     {"do": "add-cues", "cues": [[1.0, "kick", 1.0]], "replace": [0.5, 2.0]},
     {"do": "change-cues", "cues": ["cue-1"], "by": 0.1, "kind": "snare"},
@@ -382,7 +382,7 @@ JUNK = st.one_of(
 
 def test_a_spoiled_command_is_refused_in_words_and_changes_nothing(desk, laid):
     @settings(max_examples=150)
-    @given(st.sampled_from(SOUND_COMMANDS), st.data())
+    @given(st.sampled_from(COMMANDS), st.data())
     def spoil(command, data):
         spoiled = command | {data.draw(st.sampled_from(sorted(command))): data.draw(JUNK)}
         body = json.dumps({"base": laid["revision"], "command": spoiled})

@@ -6,6 +6,7 @@ import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
+/** A cue this near to the playhead is the one that it stands on. */
 const AFTER_SECONDS = 0.002
 
 interface Desk {

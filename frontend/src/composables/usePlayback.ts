@@ -8,7 +8,7 @@
  */
 import { onScopeDispose, reactive, watch } from 'vue'
 import { packOf } from '@/composables/usePack'
-import { audioClock, heardOn, songBuffer } from '@/lib/audio'
+import { audioClock, heardOn, songBuffer } from '@/composables/audio'
 import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course, type Lap } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
@@ -41,6 +41,7 @@ export function usePlayback(show: ShowFrame) {
   const music = useMusic()
   const listening = useListening()
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
+  /** Known from the first time that something is played. */
   let clock: AudioContext | null = null
   let buffer: AudioBuffer | null = null
   let sources: AudioBufferSourceNode[] = []

@@ -113,7 +113,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
 
 def take_of(asset: Asset, id: str) -> Take:
     """The asset as a take of an edit. Raises Refusal while it is not ready."""
-    facts = _ready(asset, "take")
+    facts = ready_facts(asset, "take")
     return Take(
         id=id, media=_media(asset), **{k: facts[k] for k in ("rate", "distinct", "frames", "width", "height")}
     )
@@ -121,7 +121,7 @@ def take_of(asset: Asset, id: str) -> Take:
 
 def song_of(assets: Assets, asset: Asset) -> Song:
     """The asset as an edit's song, with the cues found in it. Raises Refusal while it is not ready."""
-    facts, found = _ready(asset, "song"), analysis_of(assets, asset)
+    facts, found = ready_facts(asset, "song"), analysis_of(assets, asset)
     return Song(
         media=_media(asset),
         duration=facts["duration"],
@@ -134,7 +134,7 @@ def song_of(assets: Assets, asset: Asset) -> Song:
 
 def analysis_of(assets: Assets, asset: Asset) -> Found:
     """What the automatic pass found in a song. Raises Refusal while it is not ready."""
-    _ready(asset, "song")
+    ready_facts(asset, "song")
     return Found.model_validate_json((assets.derived(asset.sha256) / ANALYSIS).read_text())
 
 
@@ -153,7 +153,8 @@ def _probed(assets: Assets, asset: Asset) -> MediaFacts:
     return found
 
 
-def _ready(asset: Asset, kind: str) -> dict[str, Any]:
+def ready_facts(asset: Asset, kind: str) -> dict[str, Any]:
+    """What reading told of a song or a take. Raises Refusal when it is the other, or not ready."""
     if asset.kind != kind:
         raise Refusal("wrong-kind", f"This file is a {asset.kind}, not a {kind}.", asset.name)
     if asset.state != "ready" or asset.facts is None:

@@ -14,7 +14,7 @@ treat the same question).
 
 from __future__ import annotations
 
-from functools import cache
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,11 +29,12 @@ ORDER = 16
 """Samples that predict the next one."""
 PAST_SECONDS = 0.03
 """How long what sounded before is listened to."""
-CERTAIN = 1e-6
+UNCERTAIN = 1e-6
 """Part of the power taken as noise that nothing predicts: keeps the prediction of pure tones in bounds."""
-SILENT = 1e-20
-"""Energy of the past below which nothing sounded."""
 LAGS = np.abs(np.subtract.outer(np.arange(ORDER), np.arange(ORDER)))
+"""How far each of those samples lies from each other one."""
+SILENT = 1e-20
+"""Energy of the past below which nothing sounded, so that nothing can be learned from it."""
 STEP = np.array([1.0, -1.0])
 """The error of the simplest prediction, that nothing changes."""
 
@@ -82,10 +83,10 @@ def _error_filter(past: Doubles) -> Doubles:
     if alike[0] < SILENT:
         return STEP
     alike /= alike[0]
-    alike[0] += CERTAIN
+    alike[0] += UNCERTAIN
     return np.concatenate([[1.0], -np.linalg.solve(alike[LAGS], alike[1:])])
 
 
-@cache
+@lru_cache(maxsize=4)
 def _fade(count: int) -> Doubles:
     return np.hanning(count)

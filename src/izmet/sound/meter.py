@@ -14,9 +14,7 @@ our own.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import permutations
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,27 +23,14 @@ from scipy.ndimage import maximum_filter1d
 from izmet.sound.hits import Hit, HitKind
 from izmet.sound.learned import Weights
 from izmet.sound.onsets import FRAME_RATE, Onsets
-from izmet.sound.pulse import activation, follow, likely_periods
+from izmet.sound.pulse import activation
+from izmet.sound.trains import NEAR_FRAMES, candidates, frames_at, period
 
 Doubles = NDArray[np.float64]
 Bands = dict[str, Doubles]
 
-SLOWEST_BPM, FASTEST_BPM = 42.0, 230.0
-LEAST_BEATS = 4
-NEAR_FRAMES = 2
-"""An onset this near belongs to the place."""
 PLACES = (0.0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4)
 """Parts of a beat at which onsets are looked for."""
-SUPPORTED = 0.35
-"""Activation from which an onset supports a beat."""
-ALSO_LIKELY = 0.6
-"""Onsets at another part of the beat, against those on the beat, from which it may be the beat itself."""
-BESIDE_FRAMES = (0, -1, 1, -2, 2, -3, 3, -4, 4)
-"""How far beside that part of the beat they may be, the nearest first."""
-TURNED_LEAST, TURNED_BEATS, MOST_JOINED = 0.12, 12, 4
-"""How much more its own part fits each of two trains in turn, how many beats each has, how many are kept."""
-SAME_FRAMES = 4.0
-"""Two trains whose beats lie no further apart are one."""
 METERS = (4, 3)
 TYPICAL_BPM = 115.0
 TURN_BEATS = 8
@@ -69,11 +54,6 @@ class Reading:
     def tempo(self) -> float:
         """Beats a minute."""
         return 60 * FRAME_RATE / period(self.train)
-
-
-def period(train: Doubles) -> float:
-    """The usual length of a beat, in frames."""
-    return float(np.median(np.diff(train)))
 
 
 def readings(bands: Bands, weights: Weights) -> list[Reading]:
@@ -115,72 +95,11 @@ def _struck(hits: list[Hit], kind: HitKind, count: int) -> Doubles:
     return spread
 
 
-def candidates(active: Doubles) -> list[Doubles]:
-    """Trains that follow the likely periods and what goes with each, no two the same."""
-    near = maximum_filter1d(active, 2 * NEAR_FRAMES + 1)
-    followed = [train for train in follow(active, likely_periods(active)) if len(train) >= LEAST_BEATS]
-    trains: list[Doubles] = []
-    for train in [*followed, *_joined(followed, near)]:
-        for other in _related(train, near):
-            trimmed = _supported(other, near)
-            if (
-                len(trimmed) >= LEAST_BEATS
-                and _in_range(trimmed)
-                and not any(_same(trimmed, t) for t in trains)
-            ):
-                trains.append(trimmed)
-    return trains
-
-
-def _related(train: Doubles, near: Doubles) -> Iterator[Doubles]:
-    """A train, its off-beats, doubles and halves, and what lies a third or a quarter beside it."""
-    between = train[:-1] + np.diff(train) / 2
-    yield from (train, between, np.sort(np.concatenate([train, between])))
-    yield from (train[::2], train[1::2], between[::2], between[1::2])
-    # Where every other note swings, the train may have caught the notes between the beats.
-    usual = float(_values(near, train, 0.0).mean())
-    for place in (1 / 4, 1 / 3, 2 / 3, 3 / 4):
-        beside = train[:-1] + place * np.diff(train)
-        found = [float(_values(near, beside + off, 0.0).mean()) for off in BESIDE_FRAMES]
-        if max(found) > ALSO_LIKELY * usual:
-            yield beside + BESIDE_FRAMES[int(np.argmax(found))]
-
-
-def _joined(trains: list[Doubles], near: Doubles) -> list[Doubles]:
-    """Two trains in turn, for a song that goes on at another tempo: one fits until then, the other after."""
-    better = [_better_before(train, near) for train in trains]
-    joined: list[tuple[float, Doubles]] = []
-    for (before, one), (after, other) in permutations(zip(better, trains, strict=True), 2):
-        sure = np.minimum(before, -after)
-        turn = int(np.argmax(sure))
-        if sure[turn] < TURNED_LEAST:
-            continue
-        first = one[one <= turn]
-        joined.append((sure[turn], np.append(first, other[other > first[-1] + period(other) / 2])))
-    joined.sort(key=lambda pair: -pair[0])
-    return [train for _, train in joined[:MOST_JOINED]]
-
-
-def _better_before(train: Doubles, near: Doubles) -> Doubles:
-    """How much more of a train's beats are onsets before each frame than after it, shape (frames,).
-
-    0 where fewer than ``TURNED_BEATS`` lie on either side.
-    """
-    beats, found = np.zeros(len(near)), np.zeros(len(near))
-    beats[train.astype(int)] = 1.0
-    found[train.astype(int)] = _values(near, train, 0.0)
-    beats, found = np.cumsum(beats), np.cumsum(found)
-    enough = (beats >= TURNED_BEATS) & (beats[-1] - beats >= TURNED_BEATS)
-    left = found / np.maximum(beats, 1) - (found[-1] - found) / np.maximum(beats[-1] - beats, 1)
-    more: Doubles = np.where(enough, left, 0.0)
-    return more
-
-
 def describe(train: Doubles, bands: Bands) -> Doubles:
     """What begins on and between the beats of a train, shape (features,)."""
     octaves = np.log2(60 * FRAME_RATE / period(train) / TYPICAL_BPM)
     parts = [octaves, octaves**2, max(0.0, octaves - 0.35), max(0.0, -octaves - 0.45)]
-    frames = np.array([_frames(train, place, len(bands["full"])) for place in PLACES])
+    frames = np.array([frames_at(train, place, len(bands["full"])) for place in PLACES])
     for name in BANDS:
         at = bands[name][frames]
         parts += list(at.mean(axis=1))
@@ -215,25 +134,26 @@ def bar_choices() -> list[tuple[int, int]]:
 
 def describe_bars(train: Doubles, bands: Bands) -> Doubles:
     """What begins on the beats of the bar, against the mean, shape (choices, features)."""
+    on, off = (frames_at(train, place, len(bands["full"])) for place in (0.0, 0.5))
+    heard = [(bands[name][on], bands[name][off]) for name in BANDS]
     turns = _turns(train, bands)
-    return np.array([_describe_bar(train, bands, turns, *choice) for choice in bar_choices()])
+    start = int(np.abs(train - int(np.argmax(bands["full"] > 0.6))).argmin())
+    return np.array([_describe_bar(heard, turns, start, *choice) for choice in bar_choices()])
 
 
-def _describe_bar(train: Doubles, bands: Bands, turns: Doubles, meter: int, phase: int) -> Doubles:
+def _describe_bar(
+    heard: list[tuple[Doubles, Doubles]], turns: Doubles, start: int, meter: int, phase: int
+) -> Doubles:
+    """One choice, from what is heard on and between all beats; ``start`` is the beat with which it begins."""
     three = float(meter == 3)
     parts = [three]
-    frames = [_frames(train, place, len(bands["full"])) for place in (0.0, 0.5)]
-    for name in BANDS:
-        on, off = (bands[name][at] for at in frames)
+    for on, off in heard:
         first = [_phase_mean(on, meter, phase + step) - on.mean() for step in (0, 1, meter - 1)]
         later = [_phase_mean(off, meter, phase + step) - off.mean() for step in (0, meter - 1)]
         both = [*first, *later, _phase_mean(on, meter, phase + 2) - on.mean()]
         parts += [value * (1 - three) for value in both] + [value * three for value in both]
     share = float(turns[phase::meter].sum()) - 1 / meter
-    parts += [share * (1 - three), share * three]
-    start = np.abs(train - int(np.argmax(bands["full"] > 0.6))).argmin()
-    parts.append(float(start % meter == phase))
-    return np.array(parts)
+    return np.array([*parts, share * (1 - three), share * three, float(start % meter == phase)])
 
 
 def _turns(train: Doubles, bands: Bands) -> Doubles:
@@ -267,38 +187,6 @@ def _phase_mean(values: Doubles, meter: int, phase: int) -> float:
 
 def _best_phase(values: Doubles, meter: int) -> float:
     return max(_phase_mean(values, meter, phase) for phase in range(meter))
-
-
-def _values(band: Doubles, train: Doubles, place: float) -> Doubles:
-    """The band at a part of each beat, shape (beats,)."""
-    values: Doubles = band[_frames(train, place, len(band))]
-    return values
-
-
-def _frames(train: Doubles, place: float, count: int) -> NDArray[np.intp]:
-    """The frame of ``count`` at a part of each beat; for the last beat the one before gives the length."""
-    lengths = np.diff(train, append=2 * train[-1] - train[-2])
-    return np.clip(np.round(train + place * lengths).astype(np.intp), 0, count - 1)
-
-
-def _supported(train: Doubles, near: Doubles) -> Doubles:
-    """The train without the beats at either end that no onset supports."""
-    if len(train) < LEAST_BEATS:
-        return train[:0]
-    strong = np.flatnonzero(_values(near, train, 0.0) > SUPPORTED)
-    return train[strong[0] : strong[-1] + 1] if len(strong) else train[:0]
-
-
-def _in_range(train: Doubles) -> bool:
-    return bool(SLOWEST_BPM <= 60 * FRAME_RATE / period(train) <= FASTEST_BPM)
-
-
-def _same(one: Doubles, other: Doubles) -> bool:
-    if abs(period(one) / period(other) - 1) > 0.1:
-        return False
-    at = np.clip(np.searchsorted(other, one), 1, len(other) - 1)
-    apart = np.minimum(np.abs(one - other[at - 1]), np.abs(one - other[at]))
-    return float(np.mean(apart <= SAME_FRAMES)) > 0.9
 
 
 def _softmax(scores: Doubles) -> Doubles:

@@ -1,4 +1,4 @@
-"""Which trains of beats could one tap to this music?
+"""With which periods does this music come again, and where do the beats of each fall?
 
 Each likely period of the onset strength is followed through the song by a small
 hidden Markov model: its state is how far the beat has come and how long it lasts,

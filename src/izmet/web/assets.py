@@ -10,7 +10,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.listening import queue_listening
-from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading
+from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading, ready_facts
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
 from izmet.sound.cues import Found
@@ -90,7 +90,7 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
 def hear_all(path: schemas.AssetPath) -> Response:
     """Hear all of a long song of which only the beginning has been heard."""
     song = assets().get(path.sha256)
-    analysis_of(assets(), song)  # refuses what is no song, or has not been read
+    ready_facts(song, "song")
     job = queue_listening(song)
     ring()
     return answer(show_job(job), 202)

@@ -3,7 +3,7 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { audioClock, heardOn } from '@/lib/audio'
+import { audioClock, heardOn } from '@/composables/audio'
 import { click } from '@/lib/clicks'
 import { useListening } from '@/stores/listening'
 
