@@ -9,7 +9,7 @@ const { stats } = inject(PLAYBACK)!
 <template>
   <span
     v-if="stats.drawn + stats.late > 0"
-    class="num h-5 w-20 text-right text-[12px] text-muted [contain:strict]"
+    class="num h-5 w-16 shrink-0 text-right text-[12px] text-muted [contain:strict]"
     data-testid="playback"
     :data-drawn="stats.drawn"
     :data-late="stats.late"

@@ -10,7 +10,7 @@ const shown = refThrottled(toRef(view, 'playhead'), 100, true, true)
 </script>
 
 <template>
-  <span class="num h-5 w-24 text-center font-semibold [contain:strict]" aria-label="Playhead">{{
+  <span class="num h-5 w-20 shrink-0 text-center font-semibold [contain:strict]" aria-label="Playhead">{{
     seconds(shown)
   }}</span>
 </template>

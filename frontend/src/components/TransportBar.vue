@@ -21,7 +21,11 @@ const kinds = CUE_KINDS.map(option)
 </script>
 
 <template>
-  <div class="flex h-9 items-center gap-2" role="toolbar" aria-label="Playing">
+  <div
+    class="flex h-9 items-center gap-2 whitespace-nowrap [&>button]:shrink-0"
+    role="toolbar"
+    aria-label="Playing"
+  >
     <button class="btn btn-main w-24 justify-center" title="Space" @click="playback.toggle()">
       <component :is="playback.stats.playing ? Pause : Play" :size="16" />
       {{ playback.stats.playing ? 'Pause' : 'Play' }}
@@ -43,7 +47,7 @@ const kinds = CUE_KINDS.map(option)
     </button>
     <PickList
       v-model="listening.tap.kind"
-      class="w-28"
+      class="w-28 min-w-16"
       label="Kind of new cues"
       hide-label
       up
@@ -63,9 +67,9 @@ const kinds = CUE_KINDS.map(option)
       Clicks
     </button>
     <span v-if="listening.slowness > 1" class="num text-brass">1/{{ listening.slowness }}</span>
-    <span v-if="taps" class="num text-brass" role="status">{{ taps }} taps</span>
     <span class="flex-1" />
-    <PlaybackHealth />
+    <span v-if="taps" class="num text-brass" role="status">{{ taps }} taps</span>
+    <PlaybackHealth v-show="!taps" />
     <button class="btn" aria-label="Zoom out" title="−" @click="view.zoom(1.5, middle)">
       <ZoomOut :size="15" />
     </button>

@@ -23,7 +23,7 @@ const move = (at: number) =>
 <template>
   <section class="flex flex-col gap-3" aria-label="Cue">
     <div>
-      <h2 class="text-[15px] font-semibold capitalize">{{ cue.kind }} cue</h2>
+      <h2 class="text-[15px] font-semibold first-letter:uppercase">{{ cue.kind }} cue</h2>
       <p class="text-muted">{{ cue.made === 'auto' ? 'Found by the automatic pass' : 'Set by hand' }}</p>
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />

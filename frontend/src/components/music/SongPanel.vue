@@ -115,11 +115,11 @@ const link = (ending: string) =>
     <section class="flex flex-col gap-2" aria-label="Cues as files">
       <h3 class="heading">Cues as files</h3>
       <PickList v-model="from" label="Write" :options="selections" up />
-      <div class="grid grid-cols-4 gap-1">
+      <div class="flex gap-1">
         <a
           v-for="format in FORMATS"
           :key="format.ending"
-          class="btn justify-center px-1! text-[12px]"
+          class="btn flex-auto justify-center px-1! text-[12px]"
           :href="link(format.ending)"
           download
         >

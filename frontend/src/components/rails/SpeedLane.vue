@@ -254,7 +254,7 @@ function press(event: PointerEvent): void {
     </svg>
     <p
       v-if="!view.derivedClip"
-      class="pointer-events-none absolute inset-0 grid place-items-center text-ink-muted"
+      class="pointer-events-none absolute inset-0 z-10 grid place-items-center text-ink-muted"
     >
       <span class="bg-paper px-3">The speed curve appears here once a take is laid on the music.</span>
     </p>
