@@ -32,6 +32,7 @@ from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
 from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
+from scripts.learning.inventing import invent
 from scripts.learning.practice import VERSIONS, write_song
 from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds
 from scripts.learning.styles import styles, write_style
@@ -42,6 +43,8 @@ AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
 EXACT_SECONDS = 0.02
 FOLDS = 8
+INVENTED = 240
+"""How many grooves drawn at random are practised, each in one song."""
 ALSO_COUNTS = 2.0
 """A song of one's own weighs as much as so many practice songs."""
 
@@ -93,9 +96,13 @@ def write_practice(folder: Path) -> None:
         return
     with ProcessPoolExecutor() as pool:
         songs = [
-            pool.submit(write_song, groove, version, folder)
-            for groove in GROOVES
+            pool.submit(write_song, groove, number, version, folder)
+            for number, groove in enumerate(GROOVES)
             for version in range(VERSIONS)
+        ]
+        songs += [
+            pool.submit(write_song, invent(number), number, number % VERSIONS, folder)
+            for number in range(len(GROOVES), len(GROOVES) + INVENTED)
         ]
         songs += [pool.submit(write_style, *style, 0, folder) for style in styles()]
         for song in songs:

@@ -25,7 +25,6 @@ from scipy.signal import butter, sosfilt
 from scripts.learning.grooves import (
     CLAP,
     CRASH,
-    GROOVES,
     HAT,
     KICK,
     OPEN,
@@ -179,16 +178,18 @@ def tempo_map(groove: Groove, rng: np.random.Generator, beats: int, turns: bool)
     return np.concatenate([[0.0], np.cumsum(60 / (tempo * (1 + wander)))])
 
 
-def write_song(groove: Groove, version: int, folder: Path) -> Path:
-    """Compose, play and write one practice song as wav with its truth as json. Returns the wav."""
-    seed = GROOVES.index(groove) * 100 + version
-    rng = np.random.default_rng(seed)
+def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
+    """Compose, play and write one practice song as wav with its truth as json. Returns the wav.
+
+    Another ``number`` of the groove, or version, is another song.
+    """
+    rng = np.random.default_rng(number * 100 + version)
     bars = max(8, int(SECONDS * np.mean(groove.tempo) / 60 / groove.beats))
     score = compose(groove, rng, bars)
     times = tempo_map(groove, rng, bars * groove.beats, version == TURNS)
     lead_in = float(rng.uniform(0.0, 1.5))
     human = float(rng.choice([0.0, 0.002, 0.005]))
-    font = SOUNDFONTS[(seed // 100 + version) % len(SOUNDFONTS)]
+    font = SOUNDFONTS[(number + version) % len(SOUNDFONTS)]
     place = folder / f"{groove.name.replace(' ', '-')}-{version}"
     notes = sorted(
         (

@@ -46,6 +46,18 @@ def test_count_correct_and_select(desk: Page):
     assert len(cues(page, "beat", "downbeat")) == beats
     page.keyboard.press("Control+z")
 
+    # Other ways to count, the likeliest first, each one click away and one click back.
+    others = page.get_by_role("region", name="Other ways to count").get_by_role("button")
+    tempo = re.search(r"[\d.]+", others.first.inner_text()).group()
+    others.first.click()
+    expect(page.get_by_role("heading", name=re.compile(f"^{tempo}\\d bpm"))).to_be_visible()
+    page.get_by_role("button", name="Back to the first reading").click()
+    expect(page.get_by_role("heading", name="112.00 bpm")).to_be_visible()
+    saved(page)
+    assert len(cues(page, "beat", "downbeat")) == beats
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+
     # One cue by keys: reached, nudged by a frame, given a kind, deleted, brought back.
     for _ in range(4):
         page.keyboard.press("+")
@@ -74,6 +86,23 @@ def test_count_correct_and_select(desk: Page):
     saved(page)
     assert sum(cue["made"] == "hand" for cue in state(page)["edit"]["song"]["cues"]) > 10
     page.keyboard.press("Control+z")
+    page.keyboard.press("Escape")
+
+    # Doubles: two cues set by hand at nearly one place become one.
+    page.keyboard.press("ArrowRight")
+    for _ in range(2):
+        page.keyboard.press("t")
+        page.keyboard.press("ArrowRight")
+    doubles = page.get_by_role("button", name="Cue hand")
+    expect(doubles).to_have_count(2)
+    doubles.first.click(position={"x": 1, "y": 9})  # its other half lies under the second
+    doubles.last.click(modifiers=["Shift"])
+    expect(page.get_by_role("region", name="Cues", exact=True)).to_contain_text("2 cues")
+    page.get_by_role("button", name="Merge doubles").click()
+    expect(doubles).to_have_count(1)
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+    expect(doubles).to_have_count(0)
     page.keyboard.press("Escape")
 
     # A selection: kinds, strength, every second one; named and kept.
@@ -182,6 +211,48 @@ def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
     expect(level).to_have_value("0")
     page.get_by_role("button", name="Lane of snare").click()
     expect(page.get_by_role("slider", name="Click of snare")).to_be_disabled()
+    # A slider keeps its arrows; all other keys do what they do everywhere.
+    level.focus()
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+
+
+def test_another_song_takes_over_and_ties_find_their_cues_in_it(desk: Page):
+    page = desk
+
+    def ties() -> list[tuple]:
+        return [(x["cue_kind"], x["wanted_frame"]) for x in state(page)["derived"]["landings"]]
+
+    before = ties()
+    page.get_by_role("button", name=re.compile("^Cold Slipway")).click()
+    expect(page.get_by_role("button", name=re.compile("^Cold Slipway"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.get_by_role("heading", name="140.00 bpm")).to_be_visible()
+    saved(page)
+    # No cue of their kind lies just there: the ties stay on their frames, loose, and the nearest is offered.
+    now = state(page)["derived"]
+    assert len(now["landings"]) + len(now["loose"]) == len(before)
+    page.keyboard.press("m")
+    page.keyboard.press("Escape")
+    steps = len(now["loose"])
+    expect(page.get_by_role("slider", name="Loose end of")).to_have_count(steps)
+    offered = page.get_by_role("region", name="Edit").get_by_role("button", name=re.compile(r"\d+\.\d\d s$"))
+    for left in range(steps, 0, -1):
+        expect(offered).to_have_count(left)
+        offered.first.click()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    expect(page.get_by_role("heading", name="Loose ties")).to_be_hidden()
+    for _ in range(steps + 1):
+        saved(page)
+        page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name=re.compile("^Tin Lantern"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    assert ties() == before
 
 
 def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_path: Path):

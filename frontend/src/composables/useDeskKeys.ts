@@ -9,6 +9,14 @@ import { useView } from '@/stores/view'
 /** A cue this near to the playhead is the one that it stands on. */
 const AFTER_SECONDS = 0.002
 
+/** Whether what has the focus needs the key itself: a slider its arrows, a field all of them. */
+function needs(target: HTMLElement, key: string): boolean {
+  if (target.closest('[role=listbox], [role=dialog]')) return true
+  if (!(target instanceof HTMLInputElement)) return false
+  if (target.type === 'range') return /^(Arrow|Page|Home|End)/.test(key)
+  return target.type !== 'checkbox' || key === ' '
+}
+
 interface Desk {
   playback: Playback
   tap: () => void
@@ -79,7 +87,7 @@ export function useDeskKeys(desk: Desk): void {
   useEventListener('keydown', (event) => {
     const target = event.target as HTMLElement
     if (target.matches('input') && ['Escape', 'Enter'].includes(event.key)) return target.blur()
-    if (desk.busy() || target.closest('input, [role=listbox], [role=dialog]')) return
+    if (desk.busy() || needs(target, event.key)) return
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
       event.preventDefault()
       void (event.shiftKey ? edit.redo() : edit.undo())

@@ -1,0 +1,136 @@
+"""Grooves drawn at random: figures that nobody wrote down, so that learning meets more than a few dozen.
+
+A part plays each step of the bar with a chance that depends on how heavy the step is:
+the first of the bar, its middle, another beat, the middle of a beat (the last third
+where beats have three steps), any other. The manners of playing are common practice,
+no source.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from scripts.learning import grooves
+from scripts.learning.grooves import Groove
+
+Random = np.random.Generator
+Chances = tuple[float, float, float, float, float]
+"""Of a part to play the first step of the bar, its middle, other beats, middles of beats, other steps."""
+
+NEVER: Chances = (0, 0, 0, 0, 0)
+METERS = ((4, 4), (4, 2), (4, 3), (3, 2), (3, 4), (2, 3))
+"""Beats a bar and steps a beat."""
+HOW_OFTEN = (0.32, 0.18, 0.18, 0.12, 0.06, 0.14)
+TEMPI = {(4, 4): (66, 146), (4, 2): (96, 204), (4, 3): (56, 150), (3, 2): (84, 204), (3, 4): (66, 112)}
+SLOW_TEMPI = (54, 126)
+SPREAD = 1.12
+"""A groove is played at tempi that lie within this factor."""
+KICKS: tuple[Chances, ...] = (
+    (1, 0, 0, 0, 0),
+    (1, 1, 0, 0, 0),
+    (1, 1, 1, 0, 0),
+    (1, 0.5, 0.05, 0.3, 0.12),
+    (1, 0.3, 0.1, 0.5, 0.25),
+)
+SNARES: tuple[Chances, ...] = (
+    (0, 0, 1, 0, 0),
+    (0, 0, 1, 0, 0),
+    (0, 0, 1, 0.1, 0.15),
+    (0, 1, 0, 0, 0),
+    (0, 0, 0, 1, 0),
+    (0.1, 0.4, 0.4, 0.4, 0.4),
+    NEVER,
+)
+CYMBALS: tuple[Chances, ...] = (
+    (1, 1, 1, 1, 1),
+    (1, 1, 1, 1, 0),
+    (1, 1, 1, 1, 0.3),
+    (1, 1, 1, 0, 0),
+    (0, 0, 0, 1, 0),
+    (0, 0, 1, 0, 0),
+    NEVER,
+)
+TOMS: Chances = (0.6, 0.4, 0.3, 0.4, 0.3)
+BASSES: tuple[Chances, ...] = (
+    (1, 0, 0, 0, 0),
+    (1, 1, 0, 0, 0),
+    (1, 1, 1, 0, 0),
+    (1, 1, 1, 1, 0),
+    (1, 1, 1, 1, 1),
+    (0, 0, 0, 1, 0),
+    (1, 0.4, 0.2, 0.4, 0.2),
+)
+CHORDS: tuple[Chances, ...] = (
+    (1, 0, 0, 0, 0),
+    (1, 1, 1, 0, 0),
+    (0, 1, 1, 0, 0),
+    (0, 0, 1, 0, 0),
+    (0, 0, 0, 1, 0),
+    (1, 1, 1, 1, 1),
+    (0.8, 0.4, 0.3, 0.4, 0.2),
+    NEVER,
+)
+UNDRUMMED, TOMMED, SWUNG = 0.15, 0.2, 0.25
+"""How many grooves have no drums, have toms, swing."""
+
+
+def invent(number: int) -> Groove:
+    """The groove of a number, always the same."""
+    rng = np.random.default_rng([number, 1])
+    beats, steps = METERS[rng.choice(len(METERS), p=HOW_OFTEN)]
+    low, high = TEMPI.get((beats, steps), SLOW_TEMPI)
+    tempo = float(np.exp(rng.uniform(np.log(low), np.log(high / SPREAD))))
+    return Groove(
+        name=f"invented {number}",
+        beats=beats,
+        steps=steps,
+        tempo=(round(tempo), round(tempo * SPREAD)),
+        drums={} if rng.random() < UNDRUMMED else _drums(rng, beats, steps),
+        bass=_bass(rng, beats, steps),
+        chords=_line(rng, beats, steps, _one(rng, CHORDS), "xo"),
+        swing=float(rng.uniform(0.15, 0.35)) if steps != 3 and rng.random() < SWUNG else 0.0,
+        lead=float(rng.uniform(0.5, 3)),
+        bass_program=int(rng.choice([grooves.FINGERED, grooves.PICKED, grooves.SYNTH_BASS, grooves.UPRIGHT])),
+        chord_program=int(rng.choice([grooves.PIANO, grooves.GUITAR, grooves.STRINGS, grooves.SYNTH])),
+        lead_program=int(rng.choice([grooves.FLUTE, grooves.BRASS, grooves.SYNTH, grooves.VIBES])),
+    )
+
+
+def _drums(rng: Random, beats: int, steps: int) -> dict[int, str]:
+    cymbal = int(rng.choice([grooves.HAT, grooves.HAT, grooves.RIDE, grooves.SHAKER, grooves.TAMBOURINE]))
+    snare = int(rng.choice([grooves.SNARE, grooves.SNARE, grooves.CLAP, grooves.SIDE]))
+    manners = {grooves.KICK: _one(rng, KICKS), snare: _one(rng, SNARES), cymbal: _one(rng, CYMBALS)}
+    if rng.random() < TOMMED:
+        manners |= {grooves.TOM_LOW: TOMS, grooves.TOM_HIGH: TOMS}
+    return {key: _line(rng, beats, steps, chances, "Xx") for key, chances in manners.items()}
+
+
+def _bass(rng: Random, beats: int, steps: int) -> str:
+    line = _line(rng, beats, steps, _one(rng, BASSES), "11")
+    return line[0] + "".join(str(rng.choice(list("11158"))) if sign == "1" else sign for sign in line[1:])
+
+
+def _one(rng: Random, manners: tuple[Chances, ...]) -> Chances:
+    return manners[rng.integers(len(manners))]
+
+
+def _line(rng: Random, beats: int, steps: int, chances: Chances, signs: str) -> str:
+    """The steps of a bar: the first of two ``signs`` on beats, the second between, ``.`` for a rest."""
+    return "".join(
+        (signs[0] if step % steps == 0 else signs[1])
+        if rng.random() < chances[_weight(step, beats, steps)]
+        else "."
+        for step in range(beats * steps)
+    )
+
+
+def _weight(step: int, beats: int, steps: int) -> int:
+    """How heavy a step is: its place in ``Chances``."""
+    if step == 0:
+        return 0
+    if beats % 2 == 0 and step == beats * steps // 2:
+        return 1
+    if step % steps == 0:
+        return 2
+    middle = 2 if steps == 3 else steps // 2
+    return 3 if step % steps == middle else 4
