@@ -137,14 +137,13 @@ def _bar(
         if bar % 8 == 0 and groove.drums and rng.random() < 0.6:
             score.notes.append((at(0), 0.5, DRUMS, CRASH, _velocity(100, rng)))
     if BASS in parts:
-        struck = [step for step, sign in enumerate(groove.bass) if sign != "."]
-        for step, following in zip(struck, [*struck[1:], steps], strict=True):
+        for step, following in _struck(groove.bass):
             length = 0.85 * (following - step) / groove.steps
             score.notes.append((at(step), length, BASS, root + SCALE[groove.bass[step]], _velocity(95, rng)))
     if CHORDS in parts:
-        struck = [step for step, sign in enumerate(groove.chords) if sign != "."]
+        struck = _struck(groove.chords)
         broken = len(struck) >= steps // 2
-        for place, (step, following) in enumerate(zip(struck, [*struck[1:], steps], strict=True)):
+        for place, (step, following) in enumerate(struck):
             keys = [root + 24 + note for note in (0, 4, 7)]
             for key in [keys[place % 3]] if broken else keys:
                 length = 0.9 * (following - step) / groove.steps
@@ -156,6 +155,12 @@ def _bar(
             if rng.random() < groove.lead / groove.steps * (1.3 if step % groove.steps == 0 else 0.7):
                 key = root + 36 + int(rng.choice([0, 2, 4, 7, 9, 12]))
                 score.notes.append((at(step), 0.8 / groove.steps, LEAD, key, _velocity(80, rng)))
+
+
+def _struck(line: str) -> list[tuple[int, int]]:
+    """The steps of a line at which something is played, each with the step at which the next begins."""
+    steps = [step for step, sign in enumerate(line) if sign != "."]
+    return list(zip(steps, [*steps[1:], len(line)], strict=False))
 
 
 def _velocity(level: int, rng: np.random.Generator) -> int:
