@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core.commands import apply
-from izmet.core.commands.clips import AddTie, ChangeTie, LayTake
+from izmet.core.commands.clips import AddTie, ChangeTie, LayTake, TieLoose
 from izmet.core.commands.music import (
     AddCues,
     ChangeCue,
@@ -157,6 +157,22 @@ class TestTies:
         assert [(tie.pin, tie.proposed) for tie in loose] == [(pin.id, "cue-8")]
         again = apply(edit, ChangeTie(clip="clip-1", pin=pin.id, cue="cue-8"))
         assert derive(again).loose == []
+
+    @given(
+        times=st.lists(st.floats(0, 29), max_size=12),
+        kinds=st.lists(st.sampled_from(["hand", "kick", "hat"]), min_size=12, max_size=12),
+    )
+    def test_what_is_proposed_to_several_loose_ties_fits_together(self, times, kinds):
+        cues = [Cue(id=f"cue-{50 + i}", time=t, kind=kinds[i]) for i, t in enumerate(sorted(times))]
+        edit = apply(laid(), UseSong(song=edit_of(cues).song))
+        lost = derive(edit).loose
+        assert all(tie.was in (6.0, 10.0) for tie in lost)
+        proposed = [edit.frame_of(tie.proposed) for tie in lost if tie.proposed]
+        assert proposed == sorted(set(proposed))
+        assert all(edit.cue(tie.proposed).kind != "hat" for tie in lost if tie.proposed)
+        tied = derive(apply(edit, TieLoose()))
+        assert len(tied.loose) == len(lost) - len(proposed)
+        assert all(landing.exact for landing in tied.landings)
 
     def test_ties_find_their_cues_in_another_song(self):
         other = edit_of(

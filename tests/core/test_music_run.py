@@ -138,6 +138,10 @@ class MusicRun(RuleBasedStateMachine):
             if tie.proposed is not None and data.draw(st.booleans()):
                 self.do(act.ChangeTie(clip="clip-1", pin=tie.pin, cue=tie.proposed))
 
+    @rule()
+    def tie_all_that_is_loose(self):
+        self.do(act.TieLoose())
+
     @invariant()
     def cues_are_in_order_inside_the_song_and_each_its_own(self):
         times = [cue.time for cue in self.edit.song.cues]

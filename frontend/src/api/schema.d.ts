@@ -976,7 +976,7 @@ export interface components {
         };
         /**
          * LooseTie
-         * @description A tie whose cue is gone, and the cue of the song that is nearest to where it was.
+         * @description A tie whose cue is gone, ``was`` in seconds of the edit, and the cue that is proposed instead.
          */
         LooseTie: {
             /** Clip */
@@ -1281,7 +1281,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["Relink"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["ShapeSpan"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["Relink"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["ShapeSpan"];
         };
         /**
          * AddCue
@@ -1811,6 +1811,17 @@ export interface components {
             span: number;
             /** Shape */
             shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Build"];
+        };
+        /**
+         * TieLoose
+         * @description Tie every loose tie to the cue that is proposed for it.
+         */
+        TieLoose: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "tie-loose";
         };
         /**
          * UseBeats

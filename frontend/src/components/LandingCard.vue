@@ -14,6 +14,8 @@ const landing = computed(() => {
   const distance = (n: number) => Math.abs(n - view.frame)
   return selected ?? [...mine].sort((a, b) => distance(a.wanted_frame) - distance(b.wanted_frame))[0]
 })
+/** Whether all that is tied here has lost its cue. */
+const loose = computed(() => edit.derived?.loose.some((tie) => tie.clip === view.clip?.id))
 </script>
 
 <template>
@@ -39,6 +41,13 @@ const landing = computed(() => {
           ? `First seen on frame ${landing.wanted_frame}, not before.`
           : `First seen on frame ${landing.landed_frame ?? '–'} instead of ${landing.wanted_frame}.`
       }}
+    </p>
+  </section>
+  <section v-else-if="loose" class="rounded-lg bg-panel p-3 text-muted" aria-label="Landing">
+    <h2 class="font-semibold text-bad">All ties are loose</h2>
+    <p class="mt-1">
+      Their cues are gone, so their moments stay where they were. Pull a brass knob to a cue, or press
+      <kbd class="num">Esc</kbd> on the clip desk for the cues nearby.
     </p>
   </section>
   <section v-else class="rounded-lg bg-panel p-3 text-muted" aria-label="Landing">

@@ -16,6 +16,7 @@ const DESKS: { value: Desk; text: string }[] = [
 ]
 const landed = computed(() => edit.derived?.landings.filter((landing) => landing.exact).length ?? 0)
 const ties = computed(() => edit.derived?.landings.length ?? 0)
+const loose = computed(() => edit.derived?.loose.length ?? 0)
 
 function rename(event: Event): void {
   const title = (event.target as HTMLInputElement).value.trim()
@@ -58,6 +59,7 @@ function rename(event: Event): void {
     >
       {{ landed }} of {{ ties }} land
     </span>
+    <span v-if="loose" class="rounded-full bg-panel px-3 py-1 font-semibold text-bad">{{ loose }} loose</span>
     <button
       class="btn"
       :disabled="!edit.state?.can_undo"

@@ -14,14 +14,12 @@ from pydantic import BaseModel
 from izmet.core.edit import Build, Clip, Edit
 from izmet.core.framemap import frame_map
 from izmet.core.landing import Landing, landings
-from izmet.core.retime.pins import pin_name
+from izmet.core.loose import LooseTie, loose_ties
 from izmet.core.retime.shapes import solve_build, strongest_smooth_dip
 from izmet.core.retime.solve import Curve, Frames, solve
 from izmet.core.smooth.repeats import smooth_floor, steps
 
 DRAWN_DECIMALS = 4
-LANDED_ON = frozenset({"downbeat", "beat", "kick", "snare", "bass", "drop", "hand"})
-"""Kinds that are proposed to a loose tie."""
 
 
 class DerivedPin(BaseModel):
@@ -30,16 +28,6 @@ class DerivedPin(BaseModel):
     id: str
     n: int
     p: float
-
-
-class LooseTie(BaseModel):
-    """A tie whose cue is gone, and the cue of the song that is nearest to where it was."""
-
-    clip: str
-    pin: str
-    label: str
-    was: float
-    proposed: str | None
 
 
 class DerivedSpan(BaseModel):
@@ -111,24 +99,8 @@ def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
         clips=clips,
         map=DerivedMap(first=whole.first, clip=whole.clip.tolist(), source=whole.source.tolist()),
         landings=landed,
-        loose=[loose for clip in edit.clips for loose in _loose(edit, clip)],
+        loose=loose_ties(edit),
     )
-
-
-def _loose(edit: Edit, clip: Clip) -> list[LooseTie]:
-    cues = [cue for cue in edit.song.cues if cue.kind in LANDED_ON] if edit.song else []
-    found = []
-    for pin in clip.pins:
-        if pin.loose is not None:
-            was = pin.loose - (edit.song.start if edit.song else 0)
-            nearest = min(cues, key=lambda cue: abs(cue.time - was), default=None)
-            label = pin_name(edit, clip, pin)
-            found.append(
-                LooseTie(
-                    clip=clip.id, pin=pin.id, label=label, was=pin.loose, proposed=nearest and nearest.id
-                )
-            )
-    return found
 
 
 def cue_frames(edit: Edit) -> dict[str, int]:

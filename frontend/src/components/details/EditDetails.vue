@@ -90,7 +90,9 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
     </template>
     <template v-if="edit.derived?.loose.length">
       <h2 class="text-[15px] font-semibold text-bad">Loose ties</h2>
-      <p class="-mt-2 text-muted">Their cues are gone; they stay on their frames.</p>
+      <p class="-mt-2 text-muted">
+        Their cues are gone; they stay on their frames. Tie each to the cue nearby:
+      </p>
       <div
         v-for="loose in edit.derived.loose"
         :key="loose.clip + loose.pin"
@@ -106,6 +108,13 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
           {{ edit.cueById.get(loose.proposed)?.kind }} {{ edit.cueById.get(loose.proposed)?.at.toFixed(2) }} s
         </button>
       </div>
+      <button
+        v-if="edit.derived.loose.length > 1"
+        class="btn justify-center"
+        @click="edit.run({ do: 'tie-loose' })"
+      >
+        Tie all to these
+      </button>
     </template>
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />

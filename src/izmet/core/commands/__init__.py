@@ -11,7 +11,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.clips import AddTie, ChangeEdge, ChangeTie, LayTake, RemoveClip, RemovePin, ShapeSpan
+from izmet.core.commands.clips import (
+    AddTie,
+    ChangeEdge,
+    ChangeTie,
+    LayTake,
+    RemoveClip,
+    RemovePin,
+    ShapeSpan,
+    TieLoose,
+)
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
@@ -88,6 +97,7 @@ Command = Annotated[
     | RemoveClip
     | AddTie
     | ChangeTie
+    | TieLoose
     | ChangeEdge
     | RemovePin
     | ShapeSpan,

@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, new_id, pin_of, source_of, with_, with_clip
+from izmet.core.commands.parts import Step, changed, map_pins, new_id, pin_of, source_of, with_, with_clip
 from izmet.core.edit import Clip, Dip, Edit, Id, Pin, Shape, Speed, Steady
+from izmet.core.loose import loose_ties
 from izmet.core.refusal import Refusal
 
 
@@ -93,6 +94,21 @@ class ChangeTie(Step):
             edit.moment(clip.take, self.moment)
             changes |= {"moment": self.moment, "p": None}
         return with_clip(edit, clip, pins=changed(clip.pins, pin_of(clip, self.pin).id, changes))
+
+
+class TieLoose(Step):
+    """Tie every loose tie to the cue that is proposed for it."""
+
+    do: Literal["tie-loose"] = "tie-loose"
+
+    def on(self, edit: Edit) -> Edit:
+        cues = {(tie.clip, tie.pin): tie.proposed for tie in loose_ties(edit) if tie.proposed}
+
+        def tied(clip: Clip, pin: Pin) -> Pin:
+            cue = cues.get((clip.id, pin.id))
+            return with_(pin, cue=cue, n=None, loose=None) if cue else pin
+
+        return map_pins(edit, tied)
 
 
 class ChangeEdge(Step):
