@@ -75,9 +75,11 @@ function drawSamples(
 
 function nameBands(context: CanvasRenderingContext2D, box: WaveBox): void {
   context.font = '500 10px "Inter Variable", sans-serif'
-  context.fillStyle = token('ink-muted')
   let top = box.top
   for (const band of BANDS) {
+    context.fillStyle = token('paper')
+    context.fillRect(1, top, context.measureText(band.name).width + 6, 13)
+    context.fillStyle = token('ink-muted')
     context.fillText(band.name, 4, top + 10)
     top += box.height * band.share
   }

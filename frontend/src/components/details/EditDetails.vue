@@ -74,10 +74,10 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
         </li>
       </ol>
     </template>
-    <template v-else>
+    <template v-else-if="edit.derived?.landings.length">
       <h2 class="text-[15px] font-semibold">Landings</h2>
       <button
-        v-for="landing in edit.derived?.landings ?? []"
+        v-for="landing in edit.derived.landings"
         :key="landing.clip + landing.pin"
         class="-mt-2 flex items-center gap-2 rounded px-1 py-1 text-left hover:bg-raised"
         @click="open(landing)"
