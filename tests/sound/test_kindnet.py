@@ -1,4 +1,4 @@
-"""The net computes what its layers say. Reference: scipy.signal and scipy.ndimage."""
+"""The net computes what its layers say. References: scipy's signal, ndimage and distance."""
 
 from __future__ import annotations
 
@@ -6,14 +6,15 @@ import numpy as np
 import pytest
 from scipy.ndimage import maximum_filter
 from scipy.signal import correlate
+from scipy.spatial.distance import pdist, squareform
 
 from izmet.sound.hits import BANDS, KINDS, MOMENTS
-from izmet.sound.kindnet import POOLS, chances
+from izmet.sound.kindnet import ALIKE, ALIKE_COUNTS, AROUND, POOLS, chances
 from izmet.sound.learned import learned
 
 
 def by_reference(picture: np.ndarray, arrays: dict[str, np.ndarray]) -> np.ndarray:
-    """One picture of shape (moments, bands) through the net, channel by channel."""
+    """What the net sees in one picture of shape (moments, bands), channel by channel."""
     channels = [(picture - arrays["kind_mean"]) / arrays["kind_scale"]]
     for layer, (high, wide) in enumerate(POOLS, start=1):
         kernels, bias = arrays[f"kind_kernels_{layer}"], arrays[f"kind_kernel_bias_{layer}"]
@@ -32,8 +33,7 @@ def by_reference(picture: np.ndarray, arrays: dict[str, np.ndarray]) -> np.ndarr
             for one in pooled
         ]
     flat = np.stack(channels, axis=-1).ravel()
-    hidden = np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
-    return 1 / (1 + np.exp(-(hidden @ arrays["kind_weights_2"] + arrays["kind_bias_2"])))
+    return np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
 
 
 @pytest.fixture(scope="module")
@@ -45,10 +45,28 @@ def test_the_net_agrees_with_a_reference(pictures):
     arrays = learned().arrays
     told = chances(pictures, arrays)
     assert told.shape == (len(pictures), len(KINDS) + 1)
+    seen = np.array([by_reference(picture, arrays) for picture in pictures])
+    logits = seen @ arrays["kind_weights_2"] + arrays["kind_bias_2"]
+    likeness = 1 - squareform(pdist(seen, "cosine"))
     for index in (0, 31, 32, 69):
-        assert told[index] == pytest.approx(by_reference(pictures[index], arrays), abs=1e-4)
+        alike = np.argsort(-likeness[index])[:ALIKE]
+        assert index in alike
+        expected = (1 - ALIKE_COUNTS) * logits[index] + ALIKE_COUNTS * logits[alike].mean(axis=0)
+        assert told[index] == pytest.approx(1 / (1 + np.exp(-expected)), abs=1e-4)
 
 
-def test_what_is_told_of_a_hit_does_not_depend_on_the_others(pictures):
+@pytest.mark.parametrize("count", [1, 3, AROUND + 5, 2 * AROUND + 7])
+def test_hits_that_look_the_same_are_told_the_same_however_many_there_are(pictures, count):
     arrays = learned().arrays
-    assert chances(pictures[40:], arrays) == pytest.approx(chances(pictures, arrays)[40:], abs=1e-5)
+    told = chances(np.repeat(pictures[:1], count, axis=0), arrays)
+    assert told == pytest.approx(np.repeat(chances(pictures[:1], arrays), count, axis=0), abs=1e-5)
+
+
+def test_a_hit_in_doubt_is_told_like_those_that_look_like_it(pictures):
+    """The same drum, each time in another mix: what is told strays less than of each by itself."""
+    arrays = learned().arrays
+    rng = np.random.default_rng(1)
+    struck = pictures[0] + rng.normal(0, 0.8, (40, *pictures[0].shape)).astype(np.float32)
+    alone = np.array([chances(one[None], arrays)[0] for one in struck])
+    together = chances(struck, arrays)
+    assert (together.std(axis=0) < 0.9 * alone.std(axis=0)).all()

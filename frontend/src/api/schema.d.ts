@@ -2192,7 +2192,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 4
+             * @default 5
              */
             version?: number;
             /** Heard */

@@ -2,7 +2,7 @@
 
 A small convolutional net looks at a picture of each hit, ``hits.pictures``: moments by
 bands. Two layers of 3 × 3 kernels find edges and how they go together, whatever their
-pitch; two dense layers tell the kinds.
+pitch; two dense layers tell the kinds. Hits that look alike are told alike.
 
 Source: nets of this form for drums, R. Vogl, M. Dorfer, G. Widmer, P. Knees, "Drum
 transcription via joint beat and drum modeling using convolutional recurrent neural
@@ -25,20 +25,31 @@ POOLS = ((1, 2), (3, 2))
 """Moments and bands of which the greatest value is kept after each layer."""
 BLOCK = 32
 """Pictures looked at together: as many as the processor's cache holds."""
+ALIKE, ALIKE_COUNTS = 9, 0.5
+"""How many hits that look alike are asked about each one, and how much their mean counts."""
+AROUND = 1024
+"""How many hits before and after one are compared with it, some minutes of music."""
 
 
 def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
     """How likely each hit is of each kind, and (the last column) a hit at all, shape (hits, kinds + 1).
 
+    A drum sounds the same whenever it is struck: the hits that look most like one have a say about it.
+
     Args:
-        pictures: shape (hits, moments, bands).
+        pictures: shape (hits, moments, bands), in order of time.
         arrays: the weights named ``kind_*`` of ``learned``.
     """
     blocks = [_look(pictures[begin : begin + BLOCK], arrays) for begin in range(0, len(pictures), BLOCK)]
-    return np.concatenate(blocks)
+    seen = np.concatenate(blocks)
+    told = seen @ arrays["kind_weights_2"] + arrays["kind_bias_2"]
+    told += ALIKE_COUNTS * (told[_alike(seen)].mean(axis=1) - told)
+    result: Doubles = 1 / (1 + np.exp(-told))
+    return result
 
 
 def _look(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
+    """What the net sees in each picture, shape (hits, units)."""
     seen = ((pictures - arrays["kind_mean"]) / arrays["kind_scale"]).astype(np.float32)[..., None]
     for layer, pool in enumerate(POOLS, start=1):
         kernels = arrays[f"kind_kernels_{layer}"].astype(np.float32)
@@ -46,9 +57,20 @@ def _look(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
             _convolved(seen, kernels) + arrays[f"kind_kernel_bias_{layer}"].astype(np.float32), pool
         )
     flat = seen.reshape(len(seen), -1).astype(np.float64)
-    hidden = np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
-    result: Doubles = 1 / (1 + np.exp(-(hidden @ arrays["kind_weights_2"] + arrays["kind_bias_2"])))
-    return result
+    hidden: Doubles = np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
+    return hidden
+
+
+def _alike(seen: Doubles) -> NDArray[np.intp]:
+    """Those of the hits around each in which the net sees most the same, itself among them."""
+    unit = (seen / np.maximum(np.linalg.norm(seen, axis=1, keepdims=True), 1e-9)).astype(np.float32)
+    most = min(ALIKE, len(seen))
+    found = np.empty((len(seen), most), np.intp)
+    for begin in range(0, len(seen), AROUND):
+        first = max(0, begin - AROUND)
+        near = unit[begin : begin + AROUND] @ unit[first : begin + 2 * AROUND].T
+        found[begin : begin + AROUND] = first + np.argpartition(-near, most - 1, axis=1)[:, :most]
+    return found
 
 
 def _convolved(seen: Floats, kernels: Floats) -> Floats:

@@ -176,7 +176,6 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
   if (cue) tie(moment, cue)
   event.stopPropagation()
 }
-defineExpose({ tie })
 </script>
 
 <template>
