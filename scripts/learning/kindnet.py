@@ -39,9 +39,9 @@ class KindNet(nn.Module):
         self.dense = nn.ModuleList([nn.Linear(size, HIDDEN), nn.Linear(HIDDEN, kinds)])
 
     def _seen(self, pictures: torch.Tensor) -> torch.Tensor:
-        seen = pictures[:, None]
+        seen = pictures[:, None].contiguous(memory_format=torch.channels_last)
         for kernel, pool in zip(self.kernels, POOLS, strict=True):
-            seen = functional.max_pool2d(functional.relu(kernel(seen)), pool)
+            seen = functional.relu(functional.max_pool2d(kernel(seen), pool))
         return seen.permute(0, 2, 3, 1).flatten(1)  # channels last, as numpy will have them
 
     def forward(self, pictures: torch.Tensor) -> torch.Tensor:
@@ -54,7 +54,7 @@ def fit(pictures: Floats, kinds: NDArray[np.bool_]) -> dict[str, Doubles]:
     torch.manual_seed(0)
     rng = np.random.default_rng(0)
     mean, scale = float(pictures.mean(dtype=np.float64)), float(pictures.std(dtype=np.float64))
-    net = KindNet(pictures.shape[1:], kinds.shape[1])
+    net = KindNet(pictures.shape[1:], kinds.shape[1]).to(memory_format=torch.channels_last)
     steps = ROUNDS * (len(pictures) // BATCH)
     optimizer = torch.optim.Adam(net.parameters())
     pace = torch.optim.lr_scheduler.OneCycleLR(optimizer, FASTEST, total_steps=steps)
