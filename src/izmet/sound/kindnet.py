@@ -25,8 +25,8 @@ POOLS = ((1, 2), (3, 2))
 """Moments and bands of which the greatest value is kept after each layer."""
 BLOCK = 32
 """Pictures looked at together: as many as the processor's cache holds."""
-ALIKE, ALIKE_COUNTS = 9, 0.5
-"""How many hits that look alike are asked about each one, and how much their mean counts."""
+ALIKE, ALIKE_PART, ALIKE_COUNTS = 9, 0.1, 0.5
+"""How many hits that look alike have a say about each, which part of all at most, and how much it counts."""
 AROUND = 1024
 """How many hits before and after one are compared with it, some minutes of music."""
 
@@ -64,7 +64,7 @@ def _look(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
 def _alike(seen: Doubles) -> NDArray[np.intp]:
     """Those of the hits around each in which the net sees most the same, itself among them."""
     unit = (seen / np.maximum(np.linalg.norm(seen, axis=1, keepdims=True), 1e-9)).astype(np.float32)
-    most = min(ALIKE, len(seen))
+    most = max(1, min(ALIKE, int(ALIKE_PART * len(seen))))
     found = np.empty((len(seen), most), np.intp)
     for begin in range(0, len(seen), AROUND):
         first = max(0, begin - AROUND)
