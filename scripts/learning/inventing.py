@@ -18,58 +18,39 @@ Chances = tuple[float, float, float, float, float]
 """Of a part to play the first step of the bar, its middle, other beats, middles of beats, other steps."""
 
 NEVER: Chances = (0, 0, 0, 0, 0)
-METERS = ((4, 4), (4, 2), (4, 3), (3, 2), (3, 4), (2, 3))
-"""Beats a bar and steps a beat."""
-HOW_OFTEN = (0.32, 0.18, 0.18, 0.12, 0.06, 0.14)
-TEMPI = {(4, 4): (66, 146), (4, 2): (96, 204), (4, 3): (56, 150), (3, 2): (84, 204), (3, 4): (66, 112)}
-SLOW_TEMPI = (54, 126)
-SPREAD = 1.12
-"""A groove is played at tempi that lie within this factor."""
-KICKS: tuple[Chances, ...] = (
-    (1, 0, 0, 0, 0),
-    (1, 1, 0, 0, 0),
-    (1, 1, 1, 0, 0),
-    (1, 0.5, 0.05, 0.3, 0.12),
-    (1, 0.3, 0.1, 0.5, 0.25),
-)
-SNARES: tuple[Chances, ...] = (
-    (0, 0, 1, 0, 0),
-    (0, 0, 1, 0, 0),
+FIRST: Chances = (1, 0, 0, 0, 0)
+HALF_BARS: Chances = (1, 1, 0, 0, 0)
+BEATS: Chances = (1, 1, 1, 0, 0)
+MIDDLES: Chances = (0, 0, 0, 1, 0)
+BEATS_AND_MIDDLES: Chances = (1, 1, 1, 1, 0)
+ALL: Chances = (1, 1, 1, 1, 1)
+BETWEEN: Chances = (0, 0, 1, 0, 0)
+KICKS = (FIRST, HALF_BARS, BEATS, (1, 0.5, 0.05, 0.3, 0.12), (1, 0.3, 0.1, 0.5, 0.25))
+SNARES = (
+    BETWEEN,
+    BETWEEN,
     (0, 0, 1, 0.1, 0.15),
     (0, 1, 0, 0, 0),
-    (0, 0, 0, 1, 0),
+    MIDDLES,
     (0.1, 0.4, 0.4, 0.4, 0.4),
     NEVER,
 )
-CYMBALS: tuple[Chances, ...] = (
-    (1, 1, 1, 1, 1),
-    (1, 1, 1, 1, 0),
-    (1, 1, 1, 1, 0.3),
-    (1, 1, 1, 0, 0),
-    (0, 0, 0, 1, 0),
-    (0, 0, 1, 0, 0),
-    NEVER,
-)
+CYMBALS = (ALL, BEATS_AND_MIDDLES, (1, 1, 1, 1, 0.3), BEATS, MIDDLES, BETWEEN, NEVER)
 TOMS: Chances = (0.6, 0.4, 0.3, 0.4, 0.3)
-BASSES: tuple[Chances, ...] = (
-    (1, 0, 0, 0, 0),
-    (1, 1, 0, 0, 0),
-    (1, 1, 1, 0, 0),
-    (1, 1, 1, 1, 0),
-    (1, 1, 1, 1, 1),
-    (0, 0, 0, 1, 0),
-    (1, 0.4, 0.2, 0.4, 0.2),
-)
-CHORDS: tuple[Chances, ...] = (
-    (1, 0, 0, 0, 0),
-    (1, 1, 1, 0, 0),
-    (0, 1, 1, 0, 0),
-    (0, 0, 1, 0, 0),
-    (0, 0, 0, 1, 0),
-    (1, 1, 1, 1, 1),
-    (0.8, 0.4, 0.3, 0.4, 0.2),
-    NEVER,
-)
+BASSES = (FIRST, HALF_BARS, BEATS, BEATS_AND_MIDDLES, ALL, MIDDLES, (1, 0.4, 0.2, 0.4, 0.2))
+CHORDS = (FIRST, BEATS, (0, 1, 1, 0, 0), BETWEEN, MIDDLES, ALL, (0.8, 0.4, 0.3, 0.4, 0.2), NEVER)
+TEMPI = {
+    (4, 4): (66, 146),
+    (4, 2): (96, 204),
+    (4, 3): (56, 150),
+    (3, 2): (84, 204),
+    (3, 4): (66, 112),
+    (2, 3): (54, 126),
+}
+"""The slowest and the fastest tempo, by beats a bar and steps a beat."""
+HOW_OFTEN = (0.32, 0.18, 0.18, 0.12, 0.06, 0.14)
+SPREAD = 1.12
+"""A groove is played at tempi that lie within this factor."""
 UNDRUMMED, TOMMED, SWUNG = 0.15, 0.2, 0.25
 """How many grooves have no drums, have toms, swing."""
 
@@ -77,8 +58,8 @@ UNDRUMMED, TOMMED, SWUNG = 0.15, 0.2, 0.25
 def invent(number: int) -> Groove:
     """The groove of a number, always the same."""
     rng = np.random.default_rng([number, 1])
-    beats, steps = METERS[rng.choice(len(METERS), p=HOW_OFTEN)]
-    low, high = TEMPI.get((beats, steps), SLOW_TEMPI)
+    beats, steps = list(TEMPI)[rng.choice(len(TEMPI), p=HOW_OFTEN)]
+    low, high = TEMPI[beats, steps]
     tempo = float(np.exp(rng.uniform(np.log(low), np.log(high / SPREAD))))
     return Groove(
         name=f"invented {number}",
