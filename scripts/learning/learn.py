@@ -14,7 +14,6 @@ on grooves, or on players, that it has not met:
 from __future__ import annotations
 
 import argparse
-import json
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -33,8 +32,9 @@ from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
 from scripts.learning.inventing import invent
+from scripts.learning.pieces import PLAYED_ANEW, pieces, write_piece
 from scripts.learning.practice import VERSIONS, write_song
-from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds
+from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds, truth_of
 from scripts.learning.styles import styles, write_style
 
 Doubles = NDArray[np.float64]
@@ -78,8 +78,9 @@ def main() -> None:
     with ProcessPoolExecutor() as pool:
         strokes = list(pool.map(describe_hits, paths))
         arrays = fit_kinds(strokes)
-        weighed = [ALSO_COUNTS if path.parent in options.also else 1.0 for path in paths]
-        described = pool.map(describe_beats, paths, weighed, [arrays] * len(paths))
+        counted = [path for path in paths if "beats" in truth_of(path)]
+        weighed = [ALSO_COUNTS if path.parent in options.also else 1.0 for path in counted]
+        described = pool.map(describe_beats, counted, weighed, [arrays] * len(counted))
         songs = [song for song in described if song.trains]
     print(f"{len(songs)} songs; F of the best candidates {np.mean([song.fits.max() for song in songs]):.3f}")
     report(songs)
@@ -105,6 +106,11 @@ def write_practice(folder: Path) -> None:
             for number in range(len(GROOVES), len(GROOVES) + INVENTED)
         ]
         songs += [pool.submit(write_style, *style, 0, folder) for style in styles()]
+        songs += [
+            pool.submit(write_piece, *piece, version, folder)
+            for piece in pieces()
+            for version in range(PLAYED_ANEW)
+        ]
         for song in songs:
             song.result()
 
@@ -112,7 +118,7 @@ def write_practice(folder: Path) -> None:
 def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Song:
     """Describe the trains and bars of a song, its hits as the net tells them."""
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
-    truth = json.loads(path.with_suffix(".json").read_text())
+    truth = truth_of(path)
     mono = to_mono(samples, rate)
     native = mixed_down(samples)
     found = hits.find_hits(mono, native, rate, Weights(arrays))

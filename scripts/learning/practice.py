@@ -208,10 +208,11 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     machine = {DRUMS, BASS} if version % 4 == 3 else {DRUMS} if version % 2 else set()
     kit = str(rng.choice(kit_names())) if version in SAMPLED else MACHINE
     played = [(n[0], *n[2:]) for n in notes if n[3] not in machine]
-    _write_midi(place.with_suffix(".mid"), score, played)
+    write_midi(place.with_suffix(".mid"), _events(score, played))
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
     if machine:
-        _add_machine(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], times, kit, rng)
+        beat = float(np.median(np.diff(times)))
+        add_drums(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], beat, kit, rng)
     colour(place.with_suffix(".wav"), rng)
     beats = lead_in + times
     beats = beats[beats < lead_in + SECONDS]
@@ -230,8 +231,9 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     return place.with_suffix(".wav")
 
 
-def _write_midi(path: Path, score: Score, notes: list[tuple[float, float, int, int, int]]) -> None:
-    """A MIDI file at 60 beats a minute, so that a tick is a fixed part of a second."""
+def _events(
+    score: Score, notes: list[tuple[float, float, int, int, int]]
+) -> list[tuple[float, mido.Message]]:
     events = [
         (0.0, mido.Message("program_change", channel=channel, program=program))
         for channel, program in score.programs.items()
@@ -239,7 +241,11 @@ def _write_midi(path: Path, score: Score, notes: list[tuple[float, float, int, i
     for time, length, channel, key, velocity in notes:
         events.append((time, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
         events.append((time + length * 0.5, mido.Message("note_off", channel=channel, note=key)))
-    events.sort(key=lambda event: event[0])
+    return sorted(events, key=lambda event: event[0])
+
+
+def write_midi(path: Path, events: list[tuple[float, mido.Message]]) -> None:
+    """Write messages at instants in seconds: at 60 beats a minute a tick is a fixed part of a second."""
     track = mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=1_000_000)])
     last = 0
     for time, message in events:
@@ -274,14 +280,19 @@ def colour(wav: Path, rng: np.random.Generator) -> None:
     soundfile.write(wav, 0.9 * np.tanh(drive * samples) / np.tanh(drive), rate)
 
 
-def _add_machine(
+def add_drums(
     wav: Path,
     notes: list[tuple[float, float, float, int, int, int]],
-    times: np.ndarray,
+    beat: float,
     name: str,
     rng: np.random.Generator,
 ) -> None:
-    """Mix the drums of a kit, and a synthesised bass, into a wav file."""
+    """Mix the drums of a kit, and a synthesised bass, into a wav file.
+
+    Args:
+        notes: (seconds, beat, length in beats, channel, key, velocity).
+        beat: the seconds of a beat.
+    """
     samples, rate = soundfile.read(wav, always_2d=True)
     mix = np.zeros((max(len(samples), round((SECONDS + 3) * rate)), 2))
     mix[: len(samples)] = samples / max(float(np.abs(samples).max()), 1e-6) * rng.uniform(0.15, 0.6)
@@ -291,7 +302,6 @@ def _add_machine(
         key: rng.uniform(0.25, 0.6) * (1.3 if key == KICK else 0.6 if key in (HAT, OPEN, SHAKER) else 1.0)
         for key in kit
     }
-    beat = float(np.median(np.diff(times)))
     for time, _, length, channel, key, velocity in notes:
         if channel == DRUMS and key not in kit:
             continue

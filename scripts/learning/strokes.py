@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import mir_eval
 import numpy as np
@@ -43,7 +44,7 @@ class Strokes:
 def describe_hits(path: Path) -> Strokes:
     """Find the candidate hits of a song with the code that Izmet listens with."""
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
-    told = json.loads(path.with_suffix(".json").read_text())
+    told = truth_of(path)
     truth = {kind: np.sort([hit[0] for hit in told[kind]]) for kind in hits.KINDS}
     logs = hits.band_levels(to_mono(samples, rate))
     frames, _ = hits.candidates(logs)
@@ -58,6 +59,12 @@ def describe_hits(path: Path) -> Strokes:
         kinds=np.column_stack([kinds, kinds.any(axis=1)]),
         truth=truth,
     )
+
+
+def truth_of(path: Path) -> dict[str, Any]:
+    """What is known of the song in an audio file: the json beside it."""
+    known: dict[str, Any] = json.loads(path.with_suffix(".json").read_text())
+    return known
 
 
 def _near(times: Doubles, truth: Doubles) -> NDArray[np.bool_]:

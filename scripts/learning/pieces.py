@@ -1,0 +1,146 @@
+"""Practice songs that people composed: the pieces of Debian's free games, as MIDI files.
+
+    apt install freedoom planetblupi-music-midi
+
+No groove drawn at random is as full as they are. What is not written in them is drawn
+anew each time: the stretch, the tempo, the key, how loud each part is in the mix, and
+who plays the drums. Their beats are not always the piece's own, so hits alone are
+learned from them.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections import defaultdict
+from collections.abc import Iterator
+from io import BytesIO
+from pathlib import Path
+
+import mido
+import numpy as np
+
+from scripts.learning.grooves import KICK, SNARE
+from scripts.learning.practice import (
+    DRUMS,
+    KINDS,
+    KITS,
+    MACHINE,
+    SOUNDFONTS,
+    add_drums,
+    colour,
+    play,
+    write_midi,
+)
+from scripts.learning.samples import kit_names
+
+GAMES = Path("/usr/share/games/doom")
+PIECES = Path("/usr/share/planetblupi/music")
+SECONDS = 60.0
+PLAYED_ANEW = 3
+"""How often each piece is played; every third time the drums are a kit's."""
+BASSES = range(32, 40)
+"""General MIDI programs."""
+PART_DB, FASTER, HIGHER = 4.0, (0.9, 1.12), 3
+Events = list[tuple[float, mido.Message]]
+ALL_SOUND_OFF = 120
+SAME_KEY = {35: KICK, 40: SNARE}
+
+
+def pieces() -> Iterator[tuple[str, bytes]]:
+    """Name and MIDI file of each piece that has drums."""
+    for path in sorted(PIECES.glob("*.mid")):
+        yield path.stem, path.read_bytes()
+    for path in sorted(GAMES.glob("*.wad")):
+        yield from _kept_in(path)
+
+
+def _kept_in(path: Path) -> Iterator[tuple[str, bytes]]:
+    """The MIDI files in an archive.
+
+    It begins with the length and place of a directory that tells place, size and name of each.
+    """
+    archive = path.read_bytes()
+    count, directory = struct.unpack_from("<4xii", archive)
+    for entry in range(count):
+        place, size, name = struct.unpack_from("<ii8s", archive, directory + 16 * entry)
+        if archive[place : place + 4] == b"MThd":
+            yield name.rstrip(b"\0").decode().lower(), archive[place : place + size]
+
+
+def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | None:
+    """Play a stretch of a piece as wav with its hits as json. Returns the wav, None where it has no drums."""
+    rng = np.random.default_rng([version, *name.encode()])
+    events = stretch(mido.MidiFile(file=BytesIO(data), clip=True), rng)
+    events = arranged(events, rng)
+    drums = [event for event in events if _is_note(event[1]) and event[1].channel == DRUMS]
+    if not drums:
+        return None
+    place = folder / f"piece_{name}-{version}"
+    font = SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))]
+    kit = str(rng.choice([MACHINE, *kit_names()])) if version % 3 == 2 else None
+    played = [event for event in events if kit is None or event[1].channel != DRUMS]
+    write_midi(place.with_suffix(".mid"), played)
+    play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
+    if kit is not None:
+        notes = [(time, 0.0, 0.1, DRUMS, message.note, message.velocity) for time, message in drums]
+        add_drums(place.with_suffix(".wav"), notes, 0.5, kit, rng)
+    colour(place.with_suffix(".wav"), rng)
+    truth = hits_of(events) | {"played_by": [Path(font).stem, *([kit] if kit else [])]}
+    place.with_suffix(".json").write_text(json.dumps(truth))
+    return place.with_suffix(".wav")
+
+
+def stretch(file: mido.MidiFile, rng: np.random.Generator) -> Events:
+    """A stretch of the piece at another tempo, instants in seconds; what was set before it is set at 0."""
+    faster = rng.uniform(*FASTER)
+    begin = rng.uniform(0, max(0.0, file.length - SECONDS)) if rng.random() < 0.5 else 0.0
+    events, time = [], 0.0
+    for message in file:
+        time += message.time
+        at = (time - begin) / faster
+        if at > SECONDS:
+            break
+        if not message.is_meta and (at >= 0 or message.type in ("program_change", "control_change")):
+            events.append((max(0.0, at), message))
+    silence = [
+        mido.Message("control_change", channel=channel, control=ALL_SOUND_OFF) for channel in range(16)
+    ]
+    return events + [(SECONDS, message) for message in silence]
+
+
+def arranged(events: Events, rng: np.random.Generator) -> Events:
+    """The same notes in another key, with parts louder or softer and another drum kit."""
+    higher = int(rng.integers(-HIGHER, HIGHER + 1))
+    louder: dict[object, float] = defaultdict(lambda: 10 ** (rng.normal(0, PART_DB) / 40))
+    kit = mido.Message("program_change", channel=DRUMS, program=int(rng.choice(KITS)))
+    arranged: Events = [(0.0, kit)]
+    for time, message in events:
+        if _is_note(message):
+            drum = message.channel == DRUMS
+            key = SAME_KEY.get(message.note, message.note) if drum else message.note + higher
+            part = (message.channel, KINDS.get(key) if drum else None)
+            velocity = int(np.clip(message.velocity * louder[part], 12, 127))
+            arranged.append((time, message.copy(note=int(np.clip(key, 0, 127)), velocity=velocity)))
+        elif message.type in ("note_on", "note_off") and message.channel != DRUMS:
+            arranged.append((time, message.copy(note=int(np.clip(message.note + higher, 0, 127)))))
+        elif message.type != "program_change" or message.channel != DRUMS:
+            arranged.append((time, message))
+    return arranged
+
+
+def hits_of(events: Events) -> dict[str, object]:
+    truth: dict[str, list[list[float]]] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
+    programs: dict[int, int] = defaultdict(int)
+    for time, message in events:
+        if message.type == "program_change":
+            programs[message.channel] = message.program
+        elif _is_note(message):
+            bass = "bass" if programs[message.channel] in BASSES else "note"
+            kind = KINDS.get(message.note, "note") if message.channel == DRUMS else bass
+            truth[kind].append([time, message.velocity / 127])
+    return truth
+
+
+def _is_note(message: mido.Message) -> bool:
+    return message.type == "note_on" and message.velocity > 0
