@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.signal import find_peaks
 
-from izmet.media.slow import PIECE_SECONDS, slowed
+from izmet.media.slow import PIECE_SECONDS, SEEK_SECONDS, slowed
 from izmet.media.songfile import Sound
 
 RATE = 44100
@@ -29,15 +29,29 @@ def test_pitch_and_level_are_kept_across_pieces_and_channels_apart(factor):
     slow = slowed(sound, factor)
     assert slow.rate == RATE
     assert slow.samples.shape == (len(sound.samples) * factor, 2)
-    seam = round(PIECE_SECONDS * factor * RATE)
+    last = round(PIECE_SECONDS * factor * RATE)
+    seams = range(round((PIECE_SECONDS - SEEK_SECONDS) * factor * RATE), last, RATE)
     # Where two pieces fade into each other, a pure tone may be out of step with itself for a moment.
-    for begin, least in ((RATE, 0.8), (seam - RATE // 2, 0.4), (len(slow.samples) - 2 * RATE, 0.8)):
+    for begin, least in ((RATE, 0.8), *((at, 0.4) for at in seams), (len(slow.samples) - 2 * RATE, 0.8)):
         for channel, hertz in ((0, 220.0), (1, 1567.98)):
             heard = slow.samples[begin : begin + RATE, channel]
             assert loudest_hertz(heard) == pytest.approx(hertz, rel=0.01)  # a semitone is 6 %
             level = np.sqrt(np.mean(heard.reshape(-1, RATE // 20) ** 2, axis=1)) / (0.4 / np.sqrt(2))
             assert least < level.min()
             assert level.max() < 1.1
+
+
+def test_pieces_meet_where_the_song_is_softest():
+    """A note every 1.3 s with a rest after it: none of them is cut by a seam."""
+    sound = tones(3 * PIECE_SECONDS, 220.0, 330.0)
+    into = np.arange(len(sound.samples)) / RATE % 1.3
+    sound.samples[into >= 1.1] = 0.0
+    slow = slowed(sound, 2).samples
+    for begin in np.arange(0.0, 3 * PIECE_SECONDS - 1.3, 1.3):
+        note = slow[round((begin + 0.1) * 2 * RATE) : round((begin + 1.0) * 2 * RATE)]
+        pieces = note[: len(note) // 20 * 20].reshape(20, -1, 2)
+        level = np.sqrt(np.mean(pieces**2, axis=1)) / (0.4 / np.sqrt(2))
+        assert 0.8 < level.min() < level.max() < 1.15
 
 
 @pytest.mark.parametrize("factor", [2, 4])

@@ -1,7 +1,7 @@
 """A song played slowly with its pitch kept, to listen closely.
 
-Stretched in pieces that overlap and fade into each other, so that the work can tell
-how far it is and each piece begins at its exact place.
+Stretched in pieces that overlap and fade into each other where the song is softest, so
+that the work can tell how far it is and each piece begins at its exact place.
 
 Source: the phase vocoder of the Signalsmith Stretch library (python-stretch); hits
 stay within some 5 ms of their place.
@@ -10,6 +10,7 @@ stay within some 5 ms of their place.
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 from python_stretch import Signalsmith
@@ -17,6 +18,8 @@ from python_stretch import Signalsmith
 from izmet.media.songfile import Samples, Sound
 
 PIECE_SECONDS = 12.0
+"""The longest piece; it may end up to ``SEEK_SECONDS`` earlier."""
+SEEK_SECONDS = 2.0
 FADE_SECONDS = 0.08
 BLOCK_SECONDS, STEP_SECONDS = 0.12, 0.02
 """What the vocoder looks at, and how often: with longer steps hits stray by up to 10 ms."""
@@ -29,12 +32,12 @@ Progress = Callable[[int, int], None]
 def slowed(sound: Sound, factor: int, progress: Progress = lambda done, total: None) -> Sound:
     """The sound ``factor`` times as long, 2 or 4, at its own pitch. ``progress`` may raise to cancel."""
     rate, channels = sound.rate, sound.samples.shape[1]
-    piece, fade, settle = (round(s * rate) for s in (PIECE_SECONDS, FADE_SECONDS / factor, SETTLE_SECONDS))
+    fade, settle = round(FADE_SECONDS / factor * rate), round(SETTLE_SECONDS * rate)
     out = np.zeros((len(sound.samples) * factor, channels), np.float32)
-    starts = range(0, len(sound.samples), piece)
-    for done, start in enumerate(starts):
+    starts = _starts(sound, fade)
+    for done, (start, end) in enumerate(pairwise([*starts, len(sound.samples)])):
         before = min(settle, start)
-        heard = sound.samples[start - before : start + piece + fade]
+        heard = sound.samples[start - before : end + fade]
         long = _stretched(heard, rate, factor)[before * factor :]
         here = out[start * factor : start * factor + len(long)]
         long = long[: len(here)]
@@ -45,6 +48,17 @@ def slowed(sound: Sound, factor: int, progress: Progress = lambda done, total: N
         here += long
         progress(done + 1, len(starts))
     return Sound(out, rate)
+
+
+def _starts(sound: Sound, fade: int) -> list[int]:
+    """Where pieces begin: at the softest ``fade`` samples of the last stretch that a piece may end in."""
+    piece, seek = round(PIECE_SECONDS * sound.rate), round(SEEK_SECONDS * sound.rate)
+    starts = [0]
+    while len(sound.samples) - starts[-1] > piece:
+        late = sound.samples[starts[-1] + piece - seek : starts[-1] + piece]
+        loud = np.cumsum(np.square(late, dtype=np.float64).sum(axis=1))
+        starts.append(starts[-1] + piece - seek + int(np.argmin(loud[fade:] - loud[:-fade])))
+    return starts
 
 
 def _stretched(samples: Samples, rate: int, factor: int) -> Samples:
