@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from izmet.sound import hits
 from izmet.sound.attack import refine
-from izmet.sound.kindnet import chances
+from izmet.sound.kindnet import chances, strong_levels
 from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import to_mono
 from scripts.learning import kindnet
@@ -79,8 +79,11 @@ def _near(times: Doubles, truth: Doubles) -> NDArray[np.bool_]:
 
 def fit_kinds(songs: list[Strokes]) -> dict[str, Doubles]:
     """The net that tells kinds of hits."""
-    pictures = np.concatenate([song.pictures for song in songs]).astype(np.float32)
-    return kindnet.fit(pictures, np.concatenate([song.kinds for song in songs]))
+    songs = [song for song in songs if len(song.times)]
+    pictures = [song.pictures.astype(np.float32) for song in songs]
+    strong = [np.broadcast_to(strong_levels(each), (len(each), each.shape[2])) for each in pictures]
+    kinds = np.concatenate([song.kinds for song in songs])
+    return kindnet.fit(np.concatenate(pictures), np.concatenate(strong), kinds)
 
 
 def report_kinds(songs: list[Strokes]) -> None:

@@ -2192,7 +2192,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 5
+             * @default 6
              */
             version?: number;
             /** Heard */

@@ -1,8 +1,9 @@
 """Of which kinds is a hit, by the look of the spectrum around it?
 
 A small convolutional net looks at a picture of each hit, ``hits.pictures``: moments by
-bands. Two layers of 3 × 3 kernels find edges and how they go together, whatever their
-pitch; two dense layers tell the kinds. Hits that look alike are told alike.
+bands, as they are and against the song's strong hits. Three layers of 3 × 3 kernels find
+edges and how they go together, whatever their pitch; two dense layers tell the kinds.
+Hits that look alike are told alike.
 
 Source: nets of this form for drums, R. Vogl, M. Dorfer, G. Widmer, P. Knees, "Drum
 transcription via joint beat and drum modeling using convolutional recurrent neural
@@ -21,7 +22,7 @@ from izmet.sound.onsets import Floats
 Doubles = NDArray[np.float64]
 
 KERNEL = (3, 3)
-POOLS = ((1, 2), (3, 2))
+POOLS = ((1, 2), (3, 2), (1, 1))
 """Moments and bands of which the greatest value is kept after each layer."""
 BLOCK = 32
 """Pictures looked at together: as many as the processor's cache holds."""
@@ -29,6 +30,8 @@ ALIKE, ALIKE_PART, ALIKE_COUNTS = 9, 0.1, 0.5
 """How many hits that look alike have a say about each, which part of all at most, and how much it counts."""
 AROUND = 1024
 """How many hits before and after one are compared with it, some minutes of music."""
+STRUCK, STRONG_PERCENT = slice(8, 13), 90.0
+"""The moments in which a hit is loudest; how many hits of a hundred are softer than a song's strong ones."""
 
 
 def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
@@ -40,7 +43,10 @@ def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
         pictures: shape (hits, moments, bands), in order of time.
         arrays: the weights named ``kind_*`` of ``learned``.
     """
-    blocks = [_look(pictures[begin : begin + BLOCK], arrays) for begin in range(0, len(pictures), BLOCK)]
+    strong = strong_levels(pictures)
+    blocks = [
+        _look(pictures[begin : begin + BLOCK], strong, arrays) for begin in range(0, len(pictures), BLOCK)
+    ]
     seen = np.concatenate(blocks)
     told = seen @ arrays["kind_weights_2"] + arrays["kind_bias_2"]
     told += ALIKE_COUNTS * (told[_alike(seen)].mean(axis=1) - told)
@@ -48,9 +54,17 @@ def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
     return result
 
 
-def _look(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
+def strong_levels(pictures: Floats) -> Floats:
+    """The level that the strong hits of a song reach in each band, shape (bands,)."""
+    loudest = pictures[:, STRUCK].max(axis=1)
+    result: Floats = np.percentile(loudest, STRONG_PERCENT, axis=0).astype(np.float32)
+    return result
+
+
+def _look(pictures: Floats, strong: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
     """What the net sees in each picture, shape (hits, units)."""
-    seen = ((pictures - arrays["kind_mean"]) / arrays["kind_scale"]).astype(np.float32)[..., None]
+    both = np.stack([pictures - arrays["kind_mean"], pictures - strong], axis=-1)
+    seen: Floats = (both / arrays["kind_scale"]).astype(np.float32)
     for layer, pool in enumerate(POOLS, start=1):
         kernels = arrays[f"kind_kernels_{layer}"].astype(np.float32)
         seen = _pooled(
