@@ -37,18 +37,20 @@ from scripts.learning.samples import kit_names
 GAMES = Path("/usr/share/games/doom")
 PIECES = Path("/usr/share/planetblupi/music")
 SECONDS = 60.0
-PLAYED_ANEW = 3
-"""How often each piece is played; every third time the drums are a kit's."""
+PLAYED_ANEW, WITH_KIT = 3, 2
+"""How often each piece is played, and the version whose drums a kit plays."""
 BASSES = range(32, 40)
 """General MIDI programs."""
 PART_DB, FASTER, HIGHER = 4.0, (0.9, 1.12), 3
-Events = list[tuple[float, mido.Message]]
-ALL_SOUND_OFF = 120
+"""How far the level of a part strays, within which factor the tempo lies, and by how many semitones the key."""
 SAME_KEY = {35: KICK, 40: SNARE}
+ALL_SOUND_OFF = 120
+Events = list[tuple[float, mido.Message]]
+"""Instants in seconds and what happens then."""
 
 
 def pieces() -> Iterator[tuple[str, bytes]]:
-    """Name and MIDI file of each piece that has drums."""
+    """Name and MIDI file of each piece."""
     for path in sorted(PIECES.glob("*.mid")):
         yield path.stem, path.read_bytes()
     for path in sorted(GAMES.glob("*.wad")):
@@ -78,7 +80,7 @@ def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | No
         return None
     place = folder / f"piece_{name}-{version}"
     font = SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))]
-    kit = str(rng.choice([MACHINE, *kit_names()])) if version % 3 == 2 else None
+    kit = str(rng.choice([MACHINE, *kit_names()])) if version == WITH_KIT else None
     played = [event for event in events if kit is None or event[1].channel != DRUMS]
     write_midi(place.with_suffix(".mid"), played)
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
@@ -130,6 +132,7 @@ def arranged(events: Events, rng: np.random.Generator) -> Events:
 
 
 def hits_of(events: Events) -> dict[str, object]:
+    """Instants and strengths of the hits of each kind."""
     truth: dict[str, list[list[float]]] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
     programs: dict[int, int] = defaultdict(int)
     for time, message in events:
