@@ -42,7 +42,7 @@ PLAYED_ANEW, WITH_KIT = 3, 2
 BASSES = range(32, 40)
 """General MIDI programs."""
 PART_DB, FASTER, HIGHER = 4.0, (0.9, 1.12), 3
-"""How far the level of a part strays, within which factor the tempo lies, and by how many semitones the key."""
+"""How far a part's level strays, within which factors the tempo lies, by how many semitones the key."""
 SAME_KEY = {35: KICK, 40: SNARE}
 ALL_SOUND_OFF = 120
 Events = list[tuple[float, mido.Message]]
