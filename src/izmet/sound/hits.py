@@ -48,7 +48,7 @@ MOMENTS = np.concatenate([np.arange(-8, 17), np.arange(18, 42, 3)])
 """Frames around a hit that the net looks at: each one near the attack, some of its dying away."""
 SURE: dict[HitKind, float] = {"kick": 0.4, "snare": 0.45, "hat": 0.35, "bass": 0.45, "note": 0.5}
 SURE_HIT = 0.65
-"""From which likelihood a hit is of a kind, and is a hit at all."""
+"""From which likelihood a hit is of a kind, and is a hit at all; set on practice songs not learned from."""
 NAMED = 4
 """The first of the kinds, all but note: one of these that is sure is a hit too."""
 
