@@ -20,6 +20,7 @@ from pathlib import Path
 import mido
 import numpy as np
 
+from izmet.sound.hits import KINDS as HIT_KINDS
 from scripts.learning.grooves import KICK, SNARE
 from scripts.learning.practice import (
     DRUMS,
@@ -27,8 +28,10 @@ from scripts.learning.practice import (
     KITS,
     MACHINE,
     SOUNDFONTS,
+    Truth,
     add_drums,
     colour,
+    kind_of,
     play,
     write_midi,
 )
@@ -131,16 +134,15 @@ def arranged(events: Events, rng: np.random.Generator) -> Events:
     return arranged
 
 
-def hits_of(events: Events) -> dict[str, object]:
-    """Instants and strengths of the hits of each kind."""
-    truth: dict[str, list[list[float]]] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
+def hits_of(events: Events) -> Truth:
+    """The hits among the notes; a channel is a bass while its program is one."""
+    truth: Truth = {kind: [] for kind in HIT_KINDS}
     programs: dict[int, int] = defaultdict(int)
     for time, message in events:
         if message.type == "program_change":
             programs[message.channel] = message.program
         elif _is_note(message):
-            bass = "bass" if programs[message.channel] in BASSES else "note"
-            kind = KINDS.get(message.note, "note") if message.channel == DRUMS else bass
+            kind = kind_of(message.channel, message.note, programs[message.channel] in BASSES)
             truth[kind].append([time, message.velocity / 127])
     return truth
 

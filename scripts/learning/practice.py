@@ -22,6 +22,8 @@ import numpy as np
 import soundfile
 from scipy.signal import butter, sosfilt
 
+from izmet.sound.hits import KINDS as HIT_KINDS
+from izmet.sound.hits import HitKind
 from scripts.learning.grooves import (
     CLAP,
     CRASH,
@@ -60,7 +62,7 @@ LEVEL = {"o": 52, "x": 86, "X": 112}
 SCALE = {"1": 0, "3": 4, "5": 7, "8": 12}
 PROGRESSIONS = ((0, 5, 3, 4), (0, 0, 3, 4), (0, 4, 5, 3), (5, 3, 0, 4), (0, 3, 0, 4))
 DEGREES = (0, 2, 4, 5, 7, 9, 11)
-KINDS = {
+KINDS: dict[int, HitKind] = {
     KICK: "kick",
     35: "kick",
     SNARE: "snare",
@@ -71,6 +73,8 @@ KINDS = {
     PEDAL: "hat",
 }
 """Rides, cymbals, shakers and hand drums are hits of no kind of their own: note."""
+Truth = dict[HitKind, list[list[float]]]
+"""Instants and strengths of the hits of each kind."""
 
 
 @dataclass
@@ -157,6 +161,13 @@ def _bar(
                 score.notes.append((at(step), 0.8 / groove.steps, LEAD, key, _velocity(80, rng)))
 
 
+def kind_of(channel: int, key: int, bass: bool) -> HitKind:
+    """The kind of a note of a channel, which may be a bass."""
+    if channel == DRUMS:
+        return KINDS.get(key, "note")
+    return "bass" if bass else "note"
+
+
 def _struck(line: str) -> list[tuple[int, int]]:
     """The steps of a line at which something is played, each with the step at which the next begins."""
     steps = [step for step, sign in enumerate(line) if sign != "."]
@@ -216,11 +227,10 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     colour(place.with_suffix(".wav"), rng)
     beats = lead_in + times
     beats = beats[beats < lead_in + SECONDS]
-    truth: dict[str, object] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
+    struck: Truth = {kind: [] for kind in HIT_KINDS}
     for time, _, _, channel, key, velocity in notes:
-        kind = KINDS.get(key, "note") if channel == DRUMS else "bass" if channel == BASS else "note"
-        truth[kind].append([time, velocity / 127])  # type: ignore[attr-defined]
-    truth |= {
+        struck[kind_of(channel, key, channel == BASS)].append([time, velocity / 127])
+    truth = struck | {
         "beats": beats.tolist(),
         "downbeats": beats[:: groove.beats].tolist(),
         "meter": groove.beats,

@@ -16,11 +16,11 @@ from pathlib import Path
 import mido
 import numpy as np
 
-from scripts.learning.practice import KINDS, SOUNDFONTS, colour, play
+from izmet.sound.hits import KINDS as HIT_KINDS
+from scripts.learning.practice import SOUNDFONTS, Truth, colour, kind_of, play
 
 LIBRARY = Path("/usr/share/mma/lib/stdlib")
 BARS = 20
-DRUMS = 9
 SEQUENCES = (
     ("C", "Am", "F", "G"),
     ("Dm", "G7", "C", "C"),
@@ -77,23 +77,16 @@ def write_style(name: str, meter: int, grooves: list[str], version: int, folder:
 
 
 def _truth(midi: Path, name: str, meter: int, tempo: int) -> dict[str, object]:
-    truth: dict[str, list[list[float]]] = {kind: [] for kind in ("kick", "snare", "hat", "bass", "note")}
+    truth: Truth = {kind: [] for kind in HIT_KINDS}
     file = mido.MidiFile(midi)
     for track in file.tracks:
+        bass = re.match("bass|walk", track.name, re.I) is not None
         ticks = 0
         for message in track:
             ticks += message.time
             if message.type == "note_on" and message.velocity > 0:
                 time = ticks / file.ticks_per_beat * 60 / tempo
-                bass = re.match("bass|walk", track.name, re.I) and message.channel != DRUMS
-                kind = (
-                    KINDS.get(message.note, "note")
-                    if message.channel == DRUMS
-                    else "bass"
-                    if bass
-                    else "note"
-                )
-                truth[kind].append([time, message.velocity / 127])
+                truth[kind_of(message.channel, message.note, bass)].append([time, message.velocity / 127])
     beats = [beat * 60 / tempo for beat in range(BARS * meter)]
     return {
         **{kind: sorted(hits) for kind, hits in truth.items()},
