@@ -197,6 +197,10 @@ class TestUnmusical:
         found = find_cues(spoiled, RATE)
         assert mir_eval.beat.f_measure(played.beats, times(found, "beat", "downbeat"), 0.02) > 0.9
 
+    @pytest.mark.parametrize("count", [1, 100, 440, 442, 3000])
+    def test_a_few_samples_have_no_beat(self, count):
+        assert find_cues(np.full((count, 1), 0.3, np.float32), RATE).beats == ()
+
     def test_one_second_of_music_is_no_crash(self):
         found = find_cues(play(120, bars=2).samples[:RATE], RATE)
         assert found.beats == () or len(found.beats[0].times) >= 2

@@ -10,6 +10,7 @@ Source: the words are common practice, no source.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -77,39 +78,48 @@ def find_levels(mono: Floats) -> Levels:
 
 def find_drops(levels: Levels, hits: list[Hit], beats: Doubles) -> list[Drop]:
     """The drops of a song, in order of time."""
-    low, full = levels
+    if len(levels.low) == 0:
+        return []
     beat = _beat(beats)
+    hits = [hit for hit in hits if hit.time >= beat * FAR_BEATS]
+    rises = sorted(_rises(levels, hits, beat), reverse=True)
+    drops: list[Drop] = []
+    for sharp, time in rises:
+        if sharp < PART_OF_SHARPEST * rises[0][0]:
+            break
+        if all(abs(time - drop.time) > APART_BEATS * beat for drop in drops):
+            near = [hit.time for hit in hits if abs(hit.time - time) <= NEAR_BEATS * beat]
+            exact = _sharpest(levels.low, near, beat)
+            sharpest = MOST_LOW_DB + FULL_COUNTS * MOST_FULL_DB
+            if _goes_on(levels, exact, beat):
+                drops.append(Drop(exact, float(np.clip(sharp / sharpest, 0.3, 1.0))))
+    return sorted(drops, key=lambda drop: drop.time)
+
+
+def _rises(levels: Levels, hits: list[Hit], beat: float) -> Iterator[tuple[float, float]]:
+    """The hits after which low end and whole rise and stay up: how sharply, and when."""
+    low, full = levels
     loud = _decibels(np.percentile(_mean_over(low, np.arange(len(low)), 0, beat * NEAR_BEATS), 90))
-    scored: list[tuple[float, float]] = []
     for hit in hits:
         at = round(hit.time * STEP_RATE)
         before_low, after_low = _around(low, at, beat * NEAR_BEATS)
         before, after = _around(full, at, beat * NEAR_BEATS)
         long_before, long_after = _around(low, at, beat * FAR_BEATS)
-        stays = len(low) - at >= beat * NEAR_BEATS * STEP_RATE  # at a cut one cannot know
-        if hit.time < beat * FAR_BEATS or not stays or before <= QUIETEST_DB:
-            continue
         enough = (
-            after_low - before_low >= LOW_RISE_DB
+            before > QUIETEST_DB
+            and after_low - before_low >= LOW_RISE_DB
             and after - before >= FULL_RISE_DB
             and long_after - long_before >= LONG_RISE_DB
             and after_low >= loud - BELOW_LOUD_DB
         )
-        if enough:
+        if enough and _goes_on(levels, hit.time, beat):
             sharp = min(after_low - before_low, MOST_LOW_DB) + FULL_COUNTS * min(after - before, MOST_FULL_DB)
-            scored.append((sharp, hit.time))
-    drops: list[Drop] = []
-    most = max(scored, default=(0.0, 0.0))[0]
-    for score, time in sorted(scored, reverse=True):
-        if score < PART_OF_SHARPEST * most:
-            break
-        if all(abs(time - drop.time) > APART_BEATS * beat for drop in drops):
-            exact = _sharpest(
-                low, [hit.time for hit in hits if abs(hit.time - time) <= NEAR_BEATS * beat], beat
-            )
-            sharpest = MOST_LOW_DB + FULL_COUNTS * MOST_FULL_DB
-            drops.append(Drop(exact, float(np.clip(score / sharpest, 0.3, 1.0))))
-    return sorted(drops, key=lambda drop: drop.time)
+            yield sharp, hit.time
+
+
+def _goes_on(levels: Levels, time: float, beat: float) -> bool:
+    """Whether enough follows for one to know that it stays up: at a cut one cannot."""
+    return len(levels.low) - round(time * STEP_RATE) >= beat * NEAR_BEATS * STEP_RATE
 
 
 def find_sections(levels: Levels, beats: Doubles, drops: list[Drop], rolls: list[Roll]) -> list[Section]:
