@@ -1,6 +1,6 @@
 """Practice songs that people composed: the pieces of Debian's free games, as MIDI files.
 
-    apt install freedoom planetblupi-music-midi
+    apt install freedoom planetblupi-music-midi simutrans-data
 
 No groove drawn at random is as full as they are. What is not written in them is drawn
 anew each time: the stretch, the tempo, the key, how loud each part is in the mix, and
@@ -38,7 +38,7 @@ from scripts.learning.practice import (
 from scripts.learning.samples import kit_names
 
 GAMES = Path("/usr/share/games/doom")
-PIECES = Path("/usr/share/planetblupi/music")
+FOLDERS = (Path("/usr/share/planetblupi/music"), Path("/usr/share/games/simutrans/music"))
 SECONDS = 60.0
 PLAYED_ANEW, WITH_KIT = 3, 2
 """How often each piece is played, and the version whose drums a kit plays."""
@@ -54,8 +54,9 @@ Events = list[tuple[float, mido.Message]]
 
 def pieces() -> Iterator[tuple[str, bytes]]:
     """Name and MIDI file of each piece."""
-    for path in sorted(PIECES.glob("*.mid")):
-        yield path.stem, path.read_bytes()
+    for folder in FOLDERS:
+        for path in sorted(folder.glob("*.mid")):
+            yield path.stem, path.read_bytes()
     for path in sorted(GAMES.glob("*.wad")):
         yield from _kept_in(path)
 
@@ -74,9 +75,15 @@ def _kept_in(path: Path) -> Iterator[tuple[str, bytes]]:
 
 
 def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | None:
-    """Play a stretch of a piece as wav with its hits as json. Returns the wav, None where it has no drums."""
+    """Play a stretch of a piece as wav with its hits as json.
+
+    Returns the wav, None where the piece has no drums or mido cannot read it.
+    """
     rng = np.random.default_rng([version, *name.encode()])
-    events = stretch(mido.MidiFile(file=BytesIO(data), clip=True), rng)
+    try:
+        events = stretch(mido.MidiFile(file=BytesIO(data), clip=True), rng)
+    except mido.KeySignatureError:
+        return None
     events = arranged(events, rng)
     drums = [event for event in events if _is_note(event[1]) and event[1].channel == DRUMS]
     if not drums:

@@ -96,8 +96,18 @@ def test_pieces_are_found_in_an_archive(tmp_path, monkeypatch):
     (tmp_path / "game.wad").write_bytes(head + other + PIECE + directory)
     (tmp_path / "alone.mid").write_bytes(PIECE)
     monkeypatch.setattr(pieces, "GAMES", tmp_path)
-    monkeypatch.setattr(pieces, "PIECES", tmp_path)
+    monkeypatch.setattr(pieces, "FOLDERS", (tmp_path,))
     assert list(pieces.pieces()) == [("alone", PIECE), ("d_first", PIECE)]
+
+
+def test_a_piece_without_drums_or_one_that_cannot_be_read_is_left_out(tmp_path):
+    flats, mode = 1, 7  # major is 0, minor is 1
+    key = b"\0\xff\x59\x02" + struct.pack("bb", -flats, mode)
+    head, track = PIECE.split(b"MTrk")
+    broken = head + b"MTrk" + struct.pack(">I", len(key) + len(track) - 4) + key + track[4:]
+    assert pieces.write_piece("broken", broken, 0, tmp_path) is None
+    assert pieces.write_piece("quiet", played([note(1, KEYS, 60)]), 0, tmp_path) is None
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_messages_are_written_at_their_instants(tmp_path):
