@@ -32,6 +32,17 @@ def saved(page: Page) -> None:
     expect(page.get_by_text("Saving…")).to_be_hidden()
 
 
+def playhead(page: Page) -> float:
+    minutes, seconds = page.get_by_label("Playhead").inner_text().split(":")
+    return 60 * int(minutes) + float(seconds)
+
+
+def corner(page: Page) -> tuple[float, float]:
+    """A place at the left end of the song's wave: a click there moves the playhead to it."""
+    rail = page.get_by_role("group", name="Music rail").bounding_box()
+    return rail["x"] + 2, rail["y"] + rail["height"] - 40
+
+
 def test_count_correct_and_select(desk: Page):
     page = desk
     assert faults(page) == []
@@ -199,9 +210,8 @@ def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
     page.keyboard.press("t")
     page.keyboard.press("Space")
     saved(page)
-    minutes, seconds = page.get_by_label("Playhead").inner_text().split(":")
     tapped = [cue["time"] for cue in cues(page, "hand") if cue["id"] not in known]
-    assert tapped == [pytest.approx(60 * int(minutes) + float(seconds) - 1, abs=0.25)]
+    assert tapped == [pytest.approx(playhead(page) - 1, abs=0.25)]
 
     # The click of each kind has a level of its own; a lane that is hidden has none.
     level = page.get_by_role("slider", name="Click of kick")
@@ -270,6 +280,79 @@ def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_pat
     expect(page.get_by_text("Still listening")).to_be_hidden()
     expect(page.get_by_text("Only the first 16 s")).to_be_hidden()
     assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) > seconds - 3
+
+
+def test_a_selection_says_what_is_jumped_to_marked_and_repeated(desk: Page):
+    page = desk
+    page.get_by_role("tab", name="Select").click()
+    total = page.get_by_role("status", name="Cues chosen")
+    kinds = page.get_by_role("group", name="Kinds")
+    for kind in {cue["kind"] for cue in state(page)["edit"]["song"]["cues"]} - {"kick", "snare"}:
+        kinds.get_by_role("button", name=kind, exact=True).click()
+    drums = cues(page, "kick", "snare")
+    every = len(state(page)["edit"]["song"]["cues"])
+
+    def chosen(count: int) -> None:
+        expect(total).to_have_text(f"{count} of {every} cues")
+
+    chosen(len(drums))
+    least = page.get_by_label("At least as strong as", exact=True)
+    least.fill("0.9")
+    least.press("Enter")
+    strong = sorted(cue["time"] for cue in drums if cue["strength"] >= 0.9)
+    assert 1 < len(strong) < len(drums)
+    chosen(len(strong))
+
+    # From cue to cue, over those that are chosen only.
+    page.mouse.click(*corner(page))
+    page.wait_for_timeout(300)  # the playhead's time is shown ten times a second
+    first = playhead(page)
+    ahead = [time for time in strong if time > first + 0.002]
+    exact = page.get_by_label("Time, seconds")
+    for key, time in ((".", ahead[0]), (".", ahead[1]), (".", ahead[2]), (",", ahead[1])):
+        page.keyboard.press(key)
+        expect(exact).to_have_value(f"{time:.4f}")
+        expect(page.get_by_label("Playhead")).to_have_text(f"{time // 60:.0f}:{time % 60:06.3f}")
+
+    # The one at hand is never taken, then always.
+    page.get_by_role("button", name="Never take").click()
+    chosen(len(strong) - 1)
+    page.get_by_role("button", name="Always take").click()
+    chosen(len(strong))
+
+    # Only in a stretch: what repeats, else what is in view.
+    page.get_by_role("button", name="Mark these on the rail").click()
+    expect(page.get_by_role("region", name="Cues", exact=True)).to_contain_text(f"{len(strong)} cues")
+    page.keyboard.press("Escape")
+    page.get_by_role("group", name="Music rail").press("+")
+    page.keyboard.press("l")
+    page.get_by_role("button", name="Only in the loop").click()
+    expect(total).not_to_have_text(f"{len(strong)} of {every} cues")
+    within = int(total.inner_text().split()[0])
+    assert within < len(strong)
+    page.get_by_label("Name of the selection").fill("Strong here")
+    page.get_by_role("button", name="Keep").click()
+    saved(page)
+    (kept,) = state(page)["edit"]["song"]["selections"]
+    assert sum(kept["begin"] <= time <= kept["end"] for time in strong) in (within, within - 1)  # one always
+    page.get_by_role("button", name="Anywhere").click()
+    chosen(len(strong))
+
+    # A cue's time, to the tenth of a millisecond; what is hidden is out of reach; what is not heard is kept.
+    page.keyboard.press(".")
+    exact.fill("12.3456")
+    exact.press("Enter")
+    saved(page)
+    assert 12.3456 in {cue["time"] for cue in cues(page, "kick", "snare")}
+    page.get_by_role("tab", name="Listen").click()
+    page.get_by_role("button", name="Lane of snare").click()
+    expect(page.get_by_role("button", name="Cue snare")).to_have_count(0)
+    page.get_by_role("tab", name="Song").click()
+    page.get_by_label("Heard from").fill("2.5")
+    page.get_by_label("Heard from").press("Enter")
+    saved(page)
+    assert state(page)["edit"]["song"]["heard_from"] == 2.5
+    assert len(state(page)["edit"]["song"]["cues"]) == every
 
 
 def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
