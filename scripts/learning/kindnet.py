@@ -1,12 +1,16 @@
 """Training the net that tells kinds of hits, with PyTorch: ``pip install torch``.
 
-Each time a picture is shown it is changed as other drums and other mixes would change
-it: its tone is bent, its pitch moved by a band, and some are laid over each other, for
-drums fall together. The song's strong hits are bent with it.
+First it learns hits one by one, then, with its kernels as they are, runs of hits: what
+is struck before and after tells something of each. Each time a picture is shown it is
+changed as other drums and other mixes would change it: its tone is bent, its pitch
+moved by a band, and some are laid over each other, for drums fall together. The song's
+strong hits are bent with it.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -15,18 +19,33 @@ from numpy.typing import NDArray
 from torch import nn
 from torch.nn import functional
 
-from izmet.sound.kindnet import KERNEL, POOLS
+from izmet.sound.kindnet import KERNEL, POOLS, REACH, gaps, strong_levels
 
 Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
 
-CHANNELS = (16, 32, 64)
-HIDDEN = 96
+CHANNELS = (16, 48, 96)
+HIDDEN, SAID, HEARD = 128, 32, 64
+"""Units: of each hit, of each hit for those around it, of all that is around one."""
 DROPPED = 0.3
-ROUNDS, BATCH, FASTEST = 6, 256, 3e-3
+ROUNDS, BATCH, FASTEST, MIXED = 6, 256, 3e-3, 0.3
+RUN_ROUNDS, RUNS, RUN, RUN_FASTEST, RUN_MIXED = 2.5, 5, 64, (5e-4, 3e-3), 0.2
+"""How many runs of how many hits are learned together; the pace of the old units and of the new ones.
+
+``MIXED`` is the part of pictures that another one is laid over.
+"""
 TONE_DB, LEVEL_DB, KNOTS = 4.0, 3.0, 5
-MIXED, MIX_DB = 0.3, (-8.0, 4.0)
-"""The part of pictures that another one is laid over, and how loud against them."""
+MIX_DB = (-8.0, 4.0)
+"""How loud a picture that is laid over another one is against it."""
+
+
+@dataclass(frozen=True)
+class Song:
+    """The candidate hits of a song in order of time, and which kinds each is of, shape (hits, kinds + 1)."""
+
+    pictures: NDArray[np.float16]
+    times: Doubles
+    kinds: NDArray[np.bool_]
 
 
 class KindNet(nn.Module):
@@ -34,84 +53,188 @@ class KindNet(nn.Module):
 
     def __init__(self, shape: tuple[int, int], kinds: int):
         super().__init__()
-        self.kernels = nn.ModuleList([nn.Conv2d(*pair, KERNEL) for pair in pairwise((2, *CHANNELS))])
+        self.kernels = nn.ModuleList(
+            [nn.Conv2d(*pair, KERNEL, bias=False) for pair in pairwise((2, *CHANNELS))]
+        )
         self.norms = nn.ModuleList([nn.BatchNorm2d(count) for count in CHANNELS])
         self.drop = nn.Dropout(DROPPED)
         size = self._seen(torch.zeros(1, *shape, 2)).shape[1]
-        self.dense = nn.ModuleList([nn.Linear(size, HIDDEN), nn.Linear(HIDDEN, kinds)])
+        self.hidden, self.told = nn.Linear(size, HIDDEN), nn.Linear(HIDDEN, kinds)
+        self.said = nn.Linear(HIDDEN, SAID)
+        self.around = nn.Linear((2 * REACH + 1) * (SAID + 1), HEARD)
+        self.tells = nn.Linear(HEARD, kinds, bias=False)
+        nn.init.zeros_(self.tells.weight)
 
     def _seen(self, pictures: torch.Tensor) -> torch.Tensor:
         seen = pictures.permute(0, 3, 1, 2)
         for kernel, norm, pool in zip(self.kernels, self.norms, POOLS, strict=True):
-            seen = functional.relu(functional.max_pool2d(norm(kernel(seen)), pool))
+            seen = functional.relu(norm(functional.max_pool2d(kernel(seen), pool)))
         return seen.permute(0, 2, 3, 1).flatten(1)  # channels last, as numpy will have them
 
-    def forward(self, pictures: torch.Tensor) -> torch.Tensor:
-        hidden = functional.relu(self.dense[0](self.drop(self._seen(pictures))))
-        return self.dense[1](self.drop(hidden))
+    def _hidden(self, pictures: torch.Tensor) -> torch.Tensor:
+        return functional.relu(self.hidden(self.drop(self._seen(pictures))))
+
+    def alone(self, pictures: torch.Tensor) -> torch.Tensor:
+        """Of which kinds hits are, shape (hits, kinds), by themselves."""
+        return self.told(self.drop(self._hidden(pictures)))
+
+    def among(self, pictures: torch.Tensor, apart: torch.Tensor, there: torch.Tensor) -> torch.Tensor:
+        """Of which kinds the hits of runs are, with those around them.
+
+        Args:
+            pictures: shape (runs, hits, moments, bands, 2); the first and last ``REACH`` are heard only.
+            apart: ``gaps``, shape (runs, hits, 2 · REACH + 1).
+            there: 0 beyond the ends of the song, shape (runs, hits).
+        """
+        inner = slice(REACH, -REACH)
+        hidden = self._hidden(pictures.flatten(0, 1)).unflatten(0, pictures.shape[:2])
+        said = functional.relu(self.said(self.drop(hidden))) * there[:, :, None]
+        window = said.unfold(1, 2 * REACH + 1, 1).transpose(2, 3).flatten(2)
+        heard = functional.relu(self.around(torch.cat([window, apart[:, inner]], dim=2)))
+        return self.told(self.drop(hidden[:, inner])) + self.tells(self.drop(heard))
 
 
-def fit(pictures: Floats, strong: Floats, kinds: NDArray[np.bool_]) -> dict[str, Doubles]:
-    """The weights named ``kind_*``.
-
-    Args:
-        pictures: shape (hits, moments, bands), of all songs.
-        strong: the level that the strong hits of each one's song reach, shape (hits, bands).
-        kinds: which kinds each is of, shape (hits, kinds + 1).
-    """
+def fit(songs: list[Song]) -> dict[str, Doubles]:
+    """The weights named ``kind_*``."""
     torch.manual_seed(0)
     rng = np.random.default_rng(0)
+    pictures = np.concatenate([song.pictures for song in songs])
     mean, scale = float(pictures.mean(dtype=np.float64)), float(pictures.std(dtype=np.float64))
-    net = KindNet(pictures.shape[1:], kinds.shape[1]).to(memory_format=torch.channels_last)
-    steps = ROUNDS * (len(pictures) // BATCH)
+    net = KindNet(pictures.shape[1:], songs[0].kinds.shape[1]).to(memory_format=torch.channels_last)
+    _learn_alone(net, songs, (mean, scale), rng)
+    _learn_among(net, songs, (mean, scale), rng)
+    return {"kind_mean": np.array(mean), "kind_scale": np.array(scale)} | _arrays(net)
+
+
+def _learn_alone(
+    net: KindNet, songs: list[Song], usual: tuple[float, float], rng: np.random.Generator
+) -> None:
+    """Learn hits one by one, in any order."""
+    pictures = np.concatenate([song.pictures for song in songs])
+    strong = np.concatenate([np.tile(_strong(song), (len(song.pictures), 1)) for song in songs])
+    kinds = np.concatenate([song.kinds for song in songs])
     optimizer = torch.optim.Adam(net.parameters())
+    steps = ROUNDS * (len(pictures) // BATCH)
     pace = torch.optim.lr_scheduler.OneCycleLR(optimizer, FASTEST, total_steps=steps)
     for _ in range(ROUNDS):
         order = rng.permutation(len(pictures))
         for batch in order[: len(order) // BATCH * BATCH].reshape(-1, BATCH):
-            shown, song, true = _changed(pictures[batch], strong[batch], kinds[batch].astype(np.float32), rng)
-            both = np.stack([shown - mean, shown - song[:, None]], axis=-1) / scale
-            told = net(torch.from_numpy(both.astype(np.float32)))
+            shown, true = _changed(
+                pictures[batch][:, None], strong[batch], kinds[batch][:, None], MIXED, usual, rng
+            )
             optimizer.zero_grad()
-            functional.binary_cross_entropy_with_logits(told, torch.from_numpy(true)).backward()
+            functional.binary_cross_entropy_with_logits(net.alone(shown[:, 0]), true[:, 0]).backward()
             optimizer.step()
             pace.step()
-    return {"kind_mean": np.array(mean), "kind_scale": np.array(scale)} | _arrays(net)
+
+
+def _learn_among(
+    net: KindNet, songs: list[Song], usual: tuple[float, float], rng: np.random.Generator
+) -> None:
+    """Learn runs of hits; the kernels and norms stay as they are."""
+    net.kernels.requires_grad_(False)
+    net.norms.requires_grad_(False).eval()
+    known, fresh = (net.hidden, net.told), (net.said, net.around, net.tells)
+    optimizer = torch.optim.Adam(
+        [{"params": [each for part in parts for each in part.parameters()]} for parts in (known, fresh)]
+    )
+    padded = [_padded(song) for song in songs]
+    strong = [_strong(song) for song in songs]
+    steps = int(RUN_ROUNDS * (sum(1 for _ in _runs(songs, rng)) // RUNS))
+    pace = torch.optim.lr_scheduler.OneCycleLR(optimizer, list(RUN_FASTEST), total_steps=steps)
+    waiting: list[tuple[int, int]] = []
+    for _ in range(steps):
+        if len(waiting) < RUNS:
+            waiting = [*_runs(songs, rng)]
+            rng.shuffle(waiting)
+        chosen = [waiting.pop() for _ in range(RUNS)]
+        parts = [[rows[begin : begin + RUN + 2 * REACH] for rows in padded[song]] for song, begin in chosen]
+        pictures, kinds, apart, there = (np.stack(each) for each in zip(*parts, strict=True))
+        loud = np.stack([strong[song] for song, _ in chosen])
+        shown, true = _changed(pictures, loud, kinds, RUN_MIXED, usual, rng)
+        told = net.among(shown, torch.from_numpy(apart), torch.from_numpy(there))
+        inner = slice(REACH, -REACH)
+        wrong = functional.binary_cross_entropy_with_logits(told, true[:, inner], reduction="none").mean(
+            dim=2
+        )
+        counts = torch.from_numpy(there[:, inner])
+        optimizer.zero_grad()
+        ((wrong * counts).sum() / counts.sum()).backward()
+        optimizer.step()
+        pace.step()
+
+
+def _strong(song: Song) -> Floats:
+    return strong_levels(song.pictures.astype(np.float32))
+
+
+def _runs(songs: list[Song], rng: np.random.Generator) -> Iterator[tuple[int, int]]:
+    """All songs cut into runs, each time at other places: which song, and the first hit."""
+    for index, song in enumerate(songs):
+        for begin in range(int(rng.integers(-RUN // 2, 1)), len(song.times), RUN):
+            yield index, max(begin, 0)
+
+
+def _padded(song: Song) -> tuple[NDArray[np.float16], Floats, Floats, Floats]:
+    """Pictures, kinds, gaps and what is there, with room for what lies around the first and the last run."""
+    room = (REACH, REACH + RUN)
+    count = len(song.times)
+    return (
+        np.pad(song.pictures, (room, (0, 0), (0, 0))),
+        np.pad(song.kinds.astype(np.float32), (room, (0, 0))),
+        np.pad(gaps(song.times).astype(np.float32), (room, (0, 0))),
+        np.pad(np.ones(count, np.float32), room),
+    )
 
 
 def _changed(
-    pictures: Floats, strong: Floats, kinds: Floats, rng: np.random.Generator
-) -> tuple[Floats, Floats, Floats]:
-    """The pictures and strong levels as other kits and mixes would show them, and the kinds."""
-    count, _, bands = pictures.shape
-    power = 10.0**pictures - 1
-    knots = rng.normal(0, TONE_DB, (count, KNOTS))
+    pictures: NDArray[np.float16],
+    strong: Floats,
+    kinds: NDArray[np.bool_] | Floats,
+    mixed: float,
+    usual: tuple[float, float],
+    rng: np.random.Generator,
+) -> tuple[torch.Tensor, torch.Tensor]:
+    """Runs of pictures as another kit and another mix would show them, and the kinds.
+
+    Args:
+        pictures: shape (runs, hits, moments, bands).
+        strong: shape (runs, bands).
+        kinds: shape (runs, hits, kinds).
+        mixed: the part of pictures that another one is laid over.
+        usual: mean and scale of all pictures.
+    """
+    runs, hits, moments, bands = pictures.shape
+    knots = rng.normal(0, TONE_DB, (runs, KNOTS))
     place = np.linspace(0, KNOTS - 1, bands)
     tone = np.array([np.interp(place, np.arange(KNOTS), each) for each in knots])
-    decibels = tone + rng.normal(0, LEVEL_DB, (count, 1))
-    gains, bands_higher = 10 ** (decibels / 10), rng.integers(-1, 2)
-    power = np.roll(power * gains[:, None, :], bands_higher, axis=2)
+    decibels = tone + rng.normal(0, LEVEL_DB, (runs, 1))
+    gains, bands_higher = (10 ** (decibels / 10)).astype(np.float32), rng.integers(-1, 2)
+    power = np.roll((10.0 ** pictures.astype(np.float32) - 1) * gains[:, None, None], bands_higher, axis=3)
     strong = np.log10(1 + np.roll((10.0**strong - 1) * gains, bands_higher, axis=1))
-    mixed = np.flatnonzero(rng.random(count) < MIXED)
-    other = rng.permutation(count)[: len(mixed)]
-    gain = 10 ** (rng.uniform(*MIX_DB, len(mixed)) / 10)
-    over, both = power[other] * gain[:, None, None], np.maximum(kinds[mixed], kinds[other])
-    power[mixed] += over
-    kinds = kinds.copy()
-    kinds[mixed] = both
-    return np.log10(1 + power).astype(np.float32), strong.astype(np.float32), kinds
+    power, kinds = power.reshape(-1, moments, bands), kinds.reshape(runs * hits, -1).astype(np.float32)
+    chosen = np.flatnonzero(rng.random(len(power)) < mixed)
+    other = rng.permutation(len(power))[: len(chosen)]
+    gain = (10 ** (rng.uniform(*MIX_DB, len(chosen)) / 10)).astype(np.float32)
+    over, both = power[other] * gain[:, None, None], np.maximum(kinds[chosen], kinds[other])
+    power[chosen] += over
+    kinds[chosen] = both
+    levels = np.log10(1 + power).reshape(pictures.shape)
+    mean, scale = usual
+    shown = np.stack([levels - mean, levels - strong[:, None, None]], axis=-1) / scale
+    return torch.from_numpy(shown.astype(np.float32)), torch.from_numpy(kinds.reshape(runs, hits, -1))
 
 
 def _arrays(net: KindNet) -> dict[str, Doubles]:
-    """The weights as ``izmet.sound.kindnet`` reads them: the norms are folded into the kernels."""
+    """The weights as ``izmet.sound.kindnet`` reads them: of the norms, a gain and a bias."""
     arrays: dict[str, Doubles] = {}
     for layer, (kernel, norm) in enumerate(zip(net.kernels, net.norms, strict=True), start=1):
         gain = norm.weight / torch.sqrt(norm.running_var + norm.eps)
-        bias = (kernel.bias - norm.running_mean) * gain + norm.bias
-        weights = kernel.weight * gain[:, None, None, None]
-        arrays[f"kind_kernels_{layer}"] = weights.detach().numpy().transpose(1, 2, 3, 0)
-        arrays[f"kind_kernel_bias_{layer}"] = bias.detach().numpy()
-    for layer, dense in enumerate(net.dense, start=1):
-        arrays[f"kind_weights_{layer}"] = dense.weight.detach().numpy().T
-        arrays[f"kind_bias_{layer}"] = dense.bias.detach().numpy()
+        arrays[f"kind_kernels_{layer}"] = kernel.weight.detach().numpy().transpose(1, 2, 3, 0)
+        arrays[f"kind_gain_{layer}"] = gain.detach().numpy()
+        arrays[f"kind_kernel_bias_{layer}"] = (norm.bias - norm.running_mean * gain).detach().numpy()
+    for name in ("hidden", "told", "said", "around", "tells"):
+        arrays[f"kind_{name}"] = getattr(net, name).weight.detach().numpy().T
+    for name in ("hidden", "told", "said", "around"):
+        arrays[f"kind_{name}_bias"] = getattr(net, name).bias.detach().numpy()
     return arrays

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from izmet.sound import hits
 from izmet.sound.attack import refine
-from izmet.sound.kindnet import chances, strong_levels
+from izmet.sound.kindnet import chances
 from izmet.sound.mono import mixed_down
 from izmet.sound.onsets import to_mono
 from scripts.learning import kindnet
@@ -30,15 +30,12 @@ LEFT_OUT = frozenset({"TimGM6mb", "GMRockKit", "VariBreaks", "ColomboAcousticDru
 """A soundfont and some kits that the net of the report has not heard."""
 
 
-@dataclass
-class Strokes:
-    """The candidate hits of a song, their kinds (the last column: any), the truth, and who played it."""
+@dataclass(frozen=True)
+class Strokes(kindnet.Song):
+    """The candidate hits of a song (the last of their kinds: any), the truth, and who played it."""
 
-    players: frozenset[str]
-    pictures: NDArray[np.float16]
-    times: Doubles
-    kinds: NDArray[np.bool_]
     truth: dict[hits.HitKind, Doubles]
+    players: frozenset[str]
 
 
 def describe_hits(path: Path) -> Strokes:
@@ -79,18 +76,16 @@ def _near(times: Doubles, truth: Doubles) -> NDArray[np.bool_]:
 
 def fit_kinds(songs: list[Strokes]) -> dict[str, Doubles]:
     """The net that tells kinds of hits."""
-    songs = [song for song in songs if len(song.times)]
-    pictures = [song.pictures.astype(np.float32) for song in songs]
-    strong = [np.broadcast_to(strong_levels(each), (len(each), each.shape[2])) for each in pictures]
-    kinds = np.concatenate([song.kinds for song in songs])
-    return kindnet.fit(np.concatenate(pictures), np.concatenate(strong), kinds)
+    return kindnet.fit([song for song in songs if len(song.times)])
 
 
 def report_kinds(songs: list[Strokes]) -> None:
     """Print what the net reaches on players that it has not heard."""
     unheard = [song for song in songs if song.players & LEFT_OUT]
     arrays = fit_kinds([song for song in songs if not song.players & LEFT_OUT])
-    rows = [_measures(song, chances(song.pictures.astype(np.float32), arrays)) for song in unheard]
+    rows = [
+        _measures(song, chances(song.pictures.astype(np.float32), song.times, arrays)) for song in unheard
+    ]
     names = (*hits.KINDS, "hits")
     means = np.nanmean(rows, axis=0)
     told = ", ".join(f"{name} {mean:.3f}" for name, mean in zip(names, means, strict=True))

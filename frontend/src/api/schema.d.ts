@@ -2192,7 +2192,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 6
+             * @default 7
              */
             version?: number;
             /** Heard */

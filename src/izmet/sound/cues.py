@@ -30,7 +30,7 @@ Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
 Relation = Literal["double", "half", "off-beat", "three-four", "other"]
 
-VERSION = 6
+VERSION = 7
 """Counts up when the same song would get other cues."""
 MOST_ALTERNATIVES = 5
 LEAST_LIKELIHOOD = 0.002

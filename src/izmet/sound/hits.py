@@ -46,7 +46,7 @@ LEAST_PART = 0.04
 """Flux, as part of the song's strong hits, from which a peak is considered."""
 MOMENTS = np.concatenate([np.arange(-8, 17), np.arange(18, 42, 3)])
 """Frames around a hit that the net looks at: each one near the attack, some of its dying away."""
-SURE: dict[HitKind, float] = {"kick": 0.4, "snare": 0.45, "hat": 0.35, "bass": 0.45, "note": 0.5}
+SURE: dict[HitKind, float] = {"kick": 0.4, "snare": 0.45, "hat": 0.3, "bass": 0.35, "note": 0.5}
 SURE_HIT = 0.65
 """From which likelihood a hit is of a kind, and is a hit at all; set on practice songs not learned from."""
 NAMED = 4
@@ -79,7 +79,7 @@ def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list
     if len(frames) == 0:
         return []
     hits: list[Hit] = []
-    told = chances(pictures(logs, frames), weights.arrays)
+    told = chances(pictures(logs, frames), frames / FRAME_RATE, weights.arrays)
     heard = are_hits(told)
     for frame, strength, chance in zip(frames[heard], strengths[heard], told[heard], strict=True):
         time = refine(native, rate, frame / FRAME_RATE)

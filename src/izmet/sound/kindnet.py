@@ -2,8 +2,8 @@
 
 A small convolutional net looks at a picture of each hit, ``hits.pictures``: moments by
 bands, as they are and against the song's strong hits. Three layers of 3 × 3 kernels find
-edges and how they go together, whatever their pitch; two dense layers tell the kinds.
-Hits that look alike are told alike.
+edges and how they go together, whatever their pitch; two dense layers tell the kinds,
+having heard what is struck before and after. Hits that look alike are told alike.
 
 Source: nets of this form for drums, R. Vogl, M. Dorfer, G. Widmer, P. Knees, "Drum
 transcription via joint beat and drum modeling using convolutional recurrent neural
@@ -13,6 +13,7 @@ networks", ISMIR 2017; size and input are our own. ``scripts/learning`` trains i
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import reduce
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,19 +29,24 @@ BLOCK = 32
 """Pictures looked at together: as many as the processor's cache holds."""
 ALIKE, ALIKE_PART, ALIKE_COUNTS = 9, 0.1, 0.5
 """How many hits that look alike have a say about each, which part of all at most, and how much it counts."""
+REACH = 8
+"""How many hits before and after one are heard with it."""
+NEAREST_SECONDS, FARTHEST_SECONDS = 0.01, 10.0
+"""Between which distances of two hits matter."""
 AROUND = 1024
 """How many hits before and after one are compared with it, some minutes of music."""
 STRUCK, STRONG_PERCENT = slice(8, 13), 90.0
 """The moments in which a hit is loudest; how many hits of a hundred are softer than a song's strong ones."""
 
 
-def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
+def chances(pictures: Floats, times: Doubles, arrays: Mapping[str, Doubles]) -> Doubles:
     """How likely each hit is of each kind, and (the last column) a hit at all, shape (hits, kinds + 1).
 
     A drum sounds the same whenever it is struck: the hits that look most like one have a say about it.
 
     Args:
         pictures: shape (hits, moments, bands), in order of time.
+        times: of the hits, in seconds.
         arrays: the weights named ``kind_*`` of ``learned``.
     """
     strong = strong_levels(pictures)
@@ -48,7 +54,8 @@ def chances(pictures: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
         _look(pictures[begin : begin + BLOCK], strong, arrays) for begin in range(0, len(pictures), BLOCK)
     ]
     seen = np.concatenate(blocks)
-    told = seen @ arrays["kind_weights_2"] + arrays["kind_bias_2"]
+    told = seen @ arrays["kind_told"] + arrays["kind_told_bias"]
+    told += _heard_around(seen, times, arrays) @ arrays["kind_tells"]
     told += ALIKE_COUNTS * (told[_alike(seen)].mean(axis=1) - told)
     result: Doubles = 1 / (1 + np.exp(-told))
     return result
@@ -66,13 +73,31 @@ def _look(pictures: Floats, strong: Floats, arrays: Mapping[str, Doubles]) -> Do
     both = np.stack([pictures - arrays["kind_mean"], pictures - strong], axis=-1)
     seen: Floats = (both / arrays["kind_scale"]).astype(np.float32)
     for layer, pool in enumerate(POOLS, start=1):
-        kernels = arrays[f"kind_kernels_{layer}"].astype(np.float32)
-        seen = _pooled(
-            _convolved(seen, kernels) + arrays[f"kind_kernel_bias_{layer}"].astype(np.float32), pool
+        kernels, gain, bias = (
+            arrays[f"kind_{name}_{layer}"].astype(np.float32) for name in ("kernels", "gain", "kernel_bias")
         )
+        seen = np.maximum(_pooled(_convolved(seen, kernels), pool) * gain + bias, 0)
     flat = seen.reshape(len(seen), -1).astype(np.float64)
-    hidden: Doubles = np.maximum(flat @ arrays["kind_weights_1"] + arrays["kind_bias_1"], 0)
+    hidden: Doubles = np.maximum(flat @ arrays["kind_hidden"] + arrays["kind_hidden_bias"], 0)
     return hidden
+
+
+def _heard_around(seen: Doubles, times: Doubles, arrays: Mapping[str, Doubles]) -> Doubles:
+    """What the net makes of the hits before and after each, and of how far away they are."""
+    said = np.maximum(seen @ arrays["kind_said"] + arrays["kind_said_bias"], 0)
+    padded = np.pad(said, ((REACH, REACH), (0, 0)))
+    window = np.concatenate([padded[place : place + len(said)] for place in range(2 * REACH + 1)], axis=1)
+    heard = np.concatenate([window, gaps(times)], axis=1) @ arrays["kind_around"] + arrays["kind_around_bias"]
+    result: Doubles = np.maximum(heard, 0)
+    return result
+
+
+def gaps(times: Doubles) -> Doubles:
+    """How far each hit is from each of those around it, as a logarithm, shape (hits, 2 · REACH + 1)."""
+    padded = np.pad(times, REACH, constant_values=np.inf)
+    apart = np.lib.stride_tricks.sliding_window_view(padded, 2 * REACH + 1) - times[:, None]
+    result: Doubles = np.log10(np.minimum(np.abs(apart), FARTHEST_SECONDS) + NEAREST_SECONDS)
+    return result
 
 
 def _alike(seen: Doubles) -> NDArray[np.intp]:
@@ -98,10 +123,7 @@ def _convolved(seen: Floats, kernels: Floats) -> Floats:
 
 
 def _pooled(seen: Floats, pool: tuple[int, int]) -> Floats:
-    """The greatest value of each patch, at least 0; what does not fill a patch is left out."""
+    """The greatest value of each patch; what does not fill a patch is left out."""
     high, wide = seen.shape[1] // pool[0] * pool[0], seen.shape[2] // pool[1] * pool[1]
-    best = np.zeros((len(seen), high // pool[0], wide // pool[1], seen.shape[3]), np.float32)
-    for i in range(pool[0]):
-        for j in range(pool[1]):
-            np.maximum(best, seen[:, i : high : pool[0], j : wide : pool[1]], out=best)
-    return best
+    parts = [seen[:, i : high : pool[0], j : wide : pool[1]] for i in range(pool[0]) for j in range(pool[1])]
+    return reduce(np.maximum, parts)
