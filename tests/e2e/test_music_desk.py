@@ -33,6 +33,7 @@ def saved(page: Page) -> None:
 
 
 def playhead(page: Page) -> float:
+    page.wait_for_timeout(300)  # its time is shown ten times a second
     minutes, seconds = page.get_by_label("Playhead").inner_text().split(":")
     return 60 * int(minutes) + float(seconds)
 
@@ -305,7 +306,6 @@ def test_a_selection_says_what_is_jumped_to_marked_and_repeated(desk: Page):
 
     # From cue to cue, over those that are chosen only.
     page.mouse.click(*corner(page))
-    page.wait_for_timeout(300)  # the playhead's time is shown ten times a second
     first = playhead(page)
     ahead = [time for time in strong if time > first + 0.002]
     exact = page.get_by_label("Time, seconds")
