@@ -28,15 +28,12 @@ CHANNELS = (16, 48, 96)
 HIDDEN, SAID, HEARD = 128, 32, 64
 """Units: of each hit, of each hit for those around it, of all that is around one."""
 DROPPED = 0.3
-ROUNDS, BATCH, FASTEST, MIXED = 6, 256, 3e-3, 0.3
-RUN_ROUNDS, RUNS, RUN, RUN_FASTEST, RUN_MIXED = 2.5, 5, 64, (5e-4, 3e-3), 0.2
-"""How many runs of how many hits are learned together; the pace of the old units and of the new ones.
-
-``MIXED`` is the part of pictures that another one is laid over.
-"""
+ROUNDS, BATCH, FASTEST = 6, 256, 3e-3
+RUN_ROUNDS, RUNS, RUN, RUN_FASTEST = 2.5, 5, 64, (5e-4, 3e-3)
+"""How many runs of how many hits are learned together; the pace of the old units and of the new ones."""
 TONE_DB, LEVEL_DB, KNOTS = 4.0, 3.0, 5
-MIX_DB = (-8.0, 4.0)
-"""How loud a picture that is laid over another one is against it."""
+MIXED, RUN_MIXED, MIX_DB = 0.3, 0.2, (-8.0, 4.0)
+"""The part of pictures that another one is laid over, alone and in runs, and how loud against them."""
 
 
 @dataclass(frozen=True)
@@ -101,16 +98,19 @@ def fit(songs: list[Song]) -> dict[str, Doubles]:
     pictures = np.concatenate([song.pictures for song in songs])
     mean, scale = float(pictures.mean(dtype=np.float64)), float(pictures.std(dtype=np.float64))
     net = KindNet(pictures.shape[1:], songs[0].kinds.shape[1]).to(memory_format=torch.channels_last)
-    _learn_alone(net, songs, (mean, scale), rng)
+    _learn_alone(net, songs, pictures, (mean, scale), rng)
     _learn_among(net, songs, (mean, scale), rng)
     return {"kind_mean": np.array(mean), "kind_scale": np.array(scale)} | _arrays(net)
 
 
 def _learn_alone(
-    net: KindNet, songs: list[Song], usual: tuple[float, float], rng: np.random.Generator
+    net: KindNet,
+    songs: list[Song],
+    pictures: NDArray[np.float16],
+    usual: tuple[float, float],
+    rng: np.random.Generator,
 ) -> None:
-    """Learn hits one by one, in any order."""
-    pictures = np.concatenate([song.pictures for song in songs])
+    """Learn hits one by one, in any order; ``pictures`` are those of all songs."""
     strong = np.concatenate([np.tile(_strong(song), (len(song.pictures), 1)) for song in songs])
     kinds = np.concatenate([song.kinds for song in songs])
     optimizer = torch.optim.Adam(net.parameters())
