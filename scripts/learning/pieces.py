@@ -40,8 +40,8 @@ from scripts.learning.samples import kit_names
 GAMES = Path("/usr/share/games/doom")
 FOLDERS = (Path("/usr/share/planetblupi/music"), Path("/usr/share/games/simutrans/music"))
 SECONDS = 60.0
-PLAYED_ANEW, WITH_KIT = 3, 2
-"""How often each piece is played, and the version whose drums a kit plays."""
+PLAYED_ANEW, WITH_KIT = 5, (2, 4)
+"""How often each piece is played, and the versions whose drums a kit plays."""
 BASSES = range(32, 40)
 """General MIDI programs."""
 PART_DB, FASTER, HIGHER = 4.0, (0.9, 1.12), 3
@@ -90,7 +90,7 @@ def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | No
         return None
     place = folder / f"piece_{name}-{version}"
     font = SOUNDFONTS[int(rng.integers(len(SOUNDFONTS)))]
-    kit = str(rng.choice([MACHINE, *kit_names()])) if version == WITH_KIT else None
+    kit = str(rng.choice([MACHINE, *kit_names()])) if version in WITH_KIT else None
     played = [event for event in events if kit is None or event[1].channel != DRUMS]
     write_midi(place.with_suffix(".mid"), played)
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
@@ -113,7 +113,7 @@ def stretch(file: mido.MidiFile, rng: np.random.Generator) -> Events:
         at = (time - begin) / faster
         if at > SECONDS:
             break
-        if not message.is_meta and (at >= 0 or message.type in ("program_change", "control_change")):
+        if hasattr(message, "channel") and (at >= 0 or message.type in ("program_change", "control_change")):
             events.append((max(0.0, at), message))
     silence = [
         mido.Message("control_change", channel=channel, control=ALL_SOUND_OFF) for channel in range(16)

@@ -52,6 +52,7 @@ PIECE = played(
         note(7, DRUMS, RIDE),
         *[note(beat, BASS, 40) for beat in (0, 4)],
         note(2, KEYS, 60),
+        (3, mido.Message("sysex", data=(126, 127, 9, 1))),
     ]
 )
 SECONDS = np.array([0, 0.5, 1, 1.5, 2, 3, 4, 5])
@@ -61,7 +62,9 @@ SECONDS = np.array([0, 0.5, 1, 1.5, 2, 3, 4, 5])
 @pytest.mark.parametrize("seed", range(6))
 def test_a_piece_tells_each_hit_at_its_instant_whatever_is_drawn_anew(seed):
     rng = np.random.default_rng(seed)
-    told = pieces.hits_of(pieces.arranged(pieces.stretch(mido.MidiFile(file=BytesIO(PIECE)), rng), rng))
+    events = pieces.arranged(pieces.stretch(mido.MidiFile(file=BytesIO(PIECE)), rng), rng)
+    assert all(hasattr(message, "channel") for _, message in events)
+    told = pieces.hits_of(events)
     times = {kind: np.array([time for time, _ in hits]) for kind, hits in told.items()}
     tempo = times["hat"][-1] / SECONDS[-1]
     assert 1 / pieces.FASTER[1] <= tempo <= 1 / pieces.FASTER[0]
