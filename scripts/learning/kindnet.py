@@ -2,9 +2,7 @@
 
 First it learns hits one by one, then, with its kernels as they are, runs of hits: what
 is struck before and after tells something of each. Each time a picture is shown it is
-changed as other drums and other mixes would change it: its tone is bent, its pitch
-moved by a band, and some are laid over each other, for drums fall together. The song's
-strong hits are bent with it.
+bent as another kit and another mix would show it (``bending``).
 """
 
 from __future__ import annotations
@@ -20,6 +18,7 @@ from torch import nn
 from torch.nn import functional
 
 from izmet.sound.kindnet import KERNEL, POOLS, REACH, gaps, strong_levels
+from scripts.learning import bending
 
 Doubles = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -31,9 +30,8 @@ DROPPED = 0.3
 ROUNDS, BATCH, FASTEST = 6, 256, 3e-3
 RUN_ROUNDS, RUNS, RUN, RUN_FASTEST = 2.5, 5, 64, (5e-4, 3e-3)
 """How many runs of how many hits are learned together; the pace of the old units and of the new ones."""
-TONE_DB, LEVEL_DB, KNOTS = 4.0, 3.0, 5
-MIXED, RUN_MIXED, MIX_DB = 0.3, 0.2, (-8.0, 4.0)
-"""The part of pictures that another one is laid over, alone and in runs, and how loud against them."""
+MIXED, RUN_MIXED = 0.3, 0.2
+"""The part of pictures that another one is laid over, alone and in runs."""
 
 
 @dataclass(frozen=True)
@@ -48,14 +46,14 @@ class Song:
 class KindNet(nn.Module):
     """The net of ``izmet.sound.kindnet`` as PyTorch trains it, for pictures of some shape."""
 
-    def __init__(self, shape: tuple[int, int], kinds: int):
+    def __init__(self, shape: tuple[int, int, int], kinds: int):
         super().__init__()
         self.kernels = nn.ModuleList(
-            [nn.Conv2d(*pair, KERNEL, bias=False) for pair in pairwise((2, *CHANNELS))]
+            [nn.Conv2d(*pair, KERNEL, bias=False) for pair in pairwise((2 * shape[2], *CHANNELS))]
         )
         self.norms = nn.ModuleList([nn.BatchNorm2d(count) for count in CHANNELS])
         self.drop = nn.Dropout(DROPPED)
-        size = self._seen(torch.zeros(1, *shape, 2)).shape[1]
+        size = self._seen(torch.zeros(1, *shape[:2], 2 * shape[2])).shape[1]
         self.hidden, self.told = nn.Linear(size, HIDDEN), nn.Linear(HIDDEN, kinds)
         self.said = nn.Linear(HIDDEN, SAID)
         self.around = nn.Linear((2 * REACH + 1) * (SAID + 1), HEARD)
@@ -79,7 +77,7 @@ class KindNet(nn.Module):
         """Of which kinds the hits of runs are, with those around them.
 
         Args:
-            pictures: shape (runs, hits, moments, bands, 2); the first and last ``REACH`` are heard only.
+            pictures: shape (runs, hits, moments, bands, 4); the first and last ``REACH`` are heard only.
             apart: ``gaps``, shape (runs, hits, 2 · REACH + 1).
             there: 0 beyond the ends of the song, shape (runs, hits).
         """
@@ -96,22 +94,32 @@ def fit(songs: list[Song]) -> dict[str, Doubles]:
     torch.manual_seed(0)
     rng = np.random.default_rng(0)
     pictures = np.concatenate([song.pictures for song in songs])
-    mean, scale = float(pictures.mean(dtype=np.float64)), float(pictures.std(dtype=np.float64))
+    mean, scale = _usual(songs)
     net = KindNet(pictures.shape[1:], songs[0].kinds.shape[1]).to(memory_format=torch.channels_last)
     _learn_alone(net, songs, pictures, (mean, scale), rng)
     _learn_among(net, songs, (mean, scale), rng)
-    return {"kind_mean": np.array(mean), "kind_scale": np.array(scale)} | _arrays(net)
+    return {"kind_mean": mean, "kind_scale": scale} | _arrays(net)
+
+
+def _usual(songs: list[Song]) -> tuple[Floats, Floats]:
+    """Mean and scale of all pictures, each of shape (2,)."""
+    counts = [len(song.pictures) for song in songs]
+    axes = (0, 1, 2)
+    means = np.array([song.pictures.mean(axis=axes, dtype=np.float32) for song in songs])
+    squares = np.array([(song.pictures.astype(np.float32) ** 2).mean(axis=axes) for song in songs])
+    mean, square = (np.average(each, axis=0, weights=counts) for each in (means, squares))
+    return mean.astype(np.float32), np.sqrt(square - mean**2).astype(np.float32)
 
 
 def _learn_alone(
     net: KindNet,
     songs: list[Song],
     pictures: NDArray[np.float16],
-    usual: tuple[float, float],
+    usual: tuple[Floats, Floats],
     rng: np.random.Generator,
 ) -> None:
     """Learn hits one by one, in any order; ``pictures`` are those of all songs."""
-    strong = np.concatenate([np.tile(_strong(song), (len(song.pictures), 1)) for song in songs])
+    strong = np.concatenate([np.tile(_strong(song), (len(song.pictures), 1, 1)) for song in songs])
     kinds = np.concatenate([song.kinds for song in songs])
     optimizer = torch.optim.Adam(net.parameters())
     steps = ROUNDS * (len(pictures) // BATCH)
@@ -119,7 +127,7 @@ def _learn_alone(
     for _ in range(ROUNDS):
         order = rng.permutation(len(pictures))
         for batch in order[: len(order) // BATCH * BATCH].reshape(-1, BATCH):
-            shown, true = _changed(
+            shown, true = _bent(
                 pictures[batch][:, None], strong[batch], kinds[batch][:, None], MIXED, usual, rng
             )
             optimizer.zero_grad()
@@ -129,7 +137,7 @@ def _learn_alone(
 
 
 def _learn_among(
-    net: KindNet, songs: list[Song], usual: tuple[float, float], rng: np.random.Generator
+    net: KindNet, songs: list[Song], usual: tuple[Floats, Floats], rng: np.random.Generator
 ) -> None:
     """Learn runs of hits; the kernels and norms stay as they are."""
     net.kernels.requires_grad_(False)
@@ -151,7 +159,7 @@ def _learn_among(
         parts = [[rows[begin : begin + RUN + 2 * REACH] for rows in padded[song]] for song, begin in chosen]
         pictures, kinds, apart, there = (np.stack(each) for each in zip(*parts, strict=True))
         loud = np.stack([strong[song] for song, _ in chosen])
-        shown, true = _changed(pictures, loud, kinds, RUN_MIXED, usual, rng)
+        shown, true = _bent(pictures, loud, kinds, RUN_MIXED, usual, rng)
         told = net.among(shown, torch.from_numpy(apart), torch.from_numpy(there))
         inner = slice(REACH, -REACH)
         wrong = functional.binary_cross_entropy_with_logits(told, true[:, inner], reduction="none").mean(
@@ -162,6 +170,24 @@ def _learn_among(
         ((wrong * counts).sum() / counts.sum()).backward()
         optimizer.step()
         pace.step()
+
+
+def _bent(
+    pictures: NDArray[np.float16],
+    strong: Floats,
+    kinds: NDArray[np.bool_] | Floats,
+    mixed: float,
+    usual: tuple[Floats, Floats],
+    rng: np.random.Generator,
+) -> tuple[torch.Tensor, torch.Tensor]:
+    """What the net is shown of pictures, as they are and against strong hits, and the kinds.
+
+    ``usual`` are mean and scale of all pictures, each of shape (2,).
+    """
+    levels, strong, kinds = bending.bent(pictures.astype(np.float32), strong, kinds, mixed, rng)
+    mean, scale = usual
+    shown = np.concatenate([(levels - mean) / scale, (levels - strong[:, None, None]) / scale], axis=-1)
+    return torch.from_numpy(shown), torch.from_numpy(kinds)
 
 
 def _strong(song: Song) -> Floats:
@@ -180,49 +206,11 @@ def _padded(song: Song) -> tuple[NDArray[np.float16], Floats, Floats, Floats]:
     room = (REACH, REACH + RUN)
     count = len(song.times)
     return (
-        np.pad(song.pictures, (room, (0, 0), (0, 0))),
+        np.pad(song.pictures, (room, (0, 0), (0, 0), (0, 0))),
         np.pad(song.kinds.astype(np.float32), (room, (0, 0))),
         np.pad(gaps(song.times).astype(np.float32), (room, (0, 0))),
         np.pad(np.ones(count, np.float32), room),
     )
-
-
-def _changed(
-    pictures: NDArray[np.float16],
-    strong: Floats,
-    kinds: NDArray[np.bool_] | Floats,
-    mixed: float,
-    usual: tuple[float, float],
-    rng: np.random.Generator,
-) -> tuple[torch.Tensor, torch.Tensor]:
-    """Runs of pictures as another kit and another mix would show them, and the kinds.
-
-    Args:
-        pictures: shape (runs, hits, moments, bands).
-        strong: shape (runs, bands).
-        kinds: shape (runs, hits, kinds).
-        mixed: the part of pictures that another one is laid over.
-        usual: mean and scale of all pictures.
-    """
-    runs, hits, moments, bands = pictures.shape
-    knots = rng.normal(0, TONE_DB, (runs, KNOTS))
-    place = np.linspace(0, KNOTS - 1, bands)
-    tone = np.array([np.interp(place, np.arange(KNOTS), each) for each in knots])
-    decibels = tone + rng.normal(0, LEVEL_DB, (runs, 1))
-    gains, bands_higher = (10 ** (decibels / 10)).astype(np.float32), rng.integers(-1, 2)
-    power = np.roll((10.0 ** pictures.astype(np.float32) - 1) * gains[:, None, None], bands_higher, axis=3)
-    strong = np.log10(1 + np.roll((10.0**strong - 1) * gains, bands_higher, axis=1))
-    power, kinds = power.reshape(-1, moments, bands), kinds.reshape(runs * hits, -1).astype(np.float32)
-    chosen = np.flatnonzero(rng.random(len(power)) < mixed)
-    other = rng.permutation(len(power))[: len(chosen)]
-    gain = (10 ** (rng.uniform(*MIX_DB, len(chosen)) / 10)).astype(np.float32)
-    over, both = power[other] * gain[:, None, None], np.maximum(kinds[chosen], kinds[other])
-    power[chosen] += over
-    kinds[chosen] = both
-    levels = np.log10(1 + power).reshape(pictures.shape)
-    mean, scale = usual
-    shown = np.stack([levels - mean, levels - strong[:, None, None]], axis=-1) / scale
-    return torch.from_numpy(shown.astype(np.float32)), torch.from_numpy(kinds.reshape(runs, hits, -1))
 
 
 def _arrays(net: KindNet) -> dict[str, Doubles]:

@@ -26,8 +26,8 @@ from numpy.typing import NDArray
 from izmet.sound import hits, meter
 from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
-from izmet.sound.mono import mixed_down
-from izmet.sound.onsets import FRAME_RATE, find_onsets, to_mono
+from izmet.sound.mono import mixed_down, sides
+from izmet.sound.onsets import FRAME_RATE, find_onsets, resampled, to_mono
 from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
@@ -121,7 +121,7 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     truth = truth_of(path)
     mono = to_mono(samples, rate)
     native = mixed_down(samples)
-    found = hits.find_hits(mono, native, rate, Weights(arrays))
+    found = hits.find_hits(mono, resampled(sides(samples), rate), native, rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
     trains = candidates(bands["full"])
     beats, downbeats = np.array(truth["beats"]), np.array(truth["downbeats"])

@@ -50,6 +50,10 @@ SOUNDFONTS = (
 MACHINE = "machine"
 """Who plays synthesised drums: a kit of its own each time."""
 SECONDS = 36.0
+PAN = 10
+"""The MIDI control of where a part is, left to right."""
+CENTRE, ASIDE = 0.05, 0.7
+"""How far from the middle kick and snare are at most, and other drums."""
 VERSIONS = 8
 TICKS = 480
 SAMPLED = (5, 7)
@@ -79,10 +83,11 @@ Truth = dict[HitKind, list[list[float]]]
 
 @dataclass
 class Score:
-    """Notes as (beat, length in beats, channel, key, velocity), and the instrument of each channel."""
+    """Notes as (beat, length in beats, channel, key, velocity); the instrument and place of each channel."""
 
     notes: list[tuple[float, float, int, int, int]] = field(default_factory=list)
     programs: dict[int, int] = field(default_factory=dict)
+    pans: dict[int, int] = field(default_factory=dict)
 
 
 DRUMS, BASS, CHORDS, LEAD = 9, 1, 2, 3
@@ -100,6 +105,7 @@ def compose(groove: Groove, rng: np.random.Generator, bars: int) -> Score:
         for channel, program in programs.items()
     }
     score.programs[DRUMS] = int(rng.choice(KITS))
+    score.pans = {channel: int(rng.integers(128)) for channel in (CHORDS, LEAD) if rng.random() < 0.7}
     root, progression = int(rng.integers(28, 40)), PROGRESSIONS[rng.integers(len(PROGRESSIONS))]
     hold = int(rng.choice([1, 1, 2]))
     parts = {DRUMS, BASS} if bare else {DRUMS, BASS, CHORDS}
@@ -248,6 +254,10 @@ def _events(
         (0.0, mido.Message("program_change", channel=channel, program=program))
         for channel, program in score.programs.items()
     ]
+    events += [
+        (0.0, mido.Message("control_change", channel=channel, control=PAN, value=value))
+        for channel, value in score.pans.items()
+    ]
     for time, length, channel, key, velocity in notes:
         events.append((time, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
         events.append((time + length * 0.5, mido.Message("note_off", channel=channel, note=key)))
@@ -306,17 +316,21 @@ def add_drums(
     samples, rate = soundfile.read(wav, always_2d=True)
     mix = np.zeros((max(len(samples), round((SECONDS + 3) * rate)), 2))
     mix[: len(samples)] = samples / max(float(np.abs(samples).max()), 1e-6) * rng.uniform(0.15, 0.6)
+    aside = float(rng.choice([0.0, 1.0, 1.0]))
     kit = synth_kit(rng) if name == MACHINE else sampled_kit(name, rng)
     bass = synth_bass(rng)
     level = {
         key: rng.uniform(0.25, 0.6) * (1.3 if key == KICK else 0.6 if key in (HAT, OPEN, SHAKER) else 1.0)
         for key in kit
     }
+    place = {key: aside * rng.uniform(-1, 1) * (CENTRE if key in (KICK, SNARE) else ASIDE) for key in kit}
     for time, _, length, channel, key, velocity in notes:
         if channel == DRUMS and key not in kit:
             continue
         sound = kit[key] * level[key] if channel == DRUMS else bass(key, max(0.05, length * beat)) * 0.4
         at = round(time * rate)
         room = min(len(sound), len(mix) - at)
-        mix[at : at + room] += (sound[:room] * (velocity / 127) ** 1.5)[:, None]
+        angle = (1 + (place[key] if channel == DRUMS else 0.0)) * np.pi / 4
+        gains = np.sqrt(2) * np.array([np.cos(angle), np.sin(angle)]) * (velocity / 127) ** 1.5
+        mix[at : at + room] += sound[:room, None] * gains
     soundfile.write(wav, np.tanh(mix * 1.1), rate)

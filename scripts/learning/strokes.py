@@ -12,11 +12,11 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from izmet.sound import hits
+from izmet.sound import bands, hits
 from izmet.sound.attack import refine
 from izmet.sound.kindnet import chances
-from izmet.sound.mono import mixed_down
-from izmet.sound.onsets import to_mono
+from izmet.sound.mono import mixed_down, sides
+from izmet.sound.onsets import resampled, to_mono
 from scripts.learning import kindnet
 
 Doubles = NDArray[np.float64]
@@ -43,15 +43,15 @@ def describe_hits(path: Path) -> Strokes:
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     told = truth_of(path)
     truth = {kind: np.sort([hit[0] for hit in told[kind]]) for kind in hits.KINDS}
-    logs = hits.band_levels(to_mono(samples, rate))
+    logs = bands.band_levels(to_mono(samples, rate), resampled(sides(samples), rate))
     frames, _ = hits.candidates(logs)
     native = mixed_down(samples)
-    times = np.array([refine(native, rate, frame / hits.FRAME_RATE) for frame in frames])
+    times = np.array([refine(native, rate, frame / bands.FRAME_RATE) for frame in frames])
     times = np.maximum.accumulate(times)  # two that lie close may find each other's attack
     kinds = np.stack([_near(times, truth[kind]) for kind in hits.KINDS], axis=1)
     return Strokes(
         players=frozenset(told.get("played_by", ())),
-        pictures=hits.pictures(logs, frames).astype(np.float16),
+        pictures=bands.pictures(logs, frames).astype(np.float16),
         times=times,
         kinds=np.column_stack([kinds, kinds.any(axis=1)]),
         truth=truth,

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.signal import chirp
 
+from izmet.sound.bands import band_levels
+
 RATE = 44100
 ROCK = {
     "kick": "X.....X.X.......",
@@ -27,7 +29,7 @@ PATTERNS = {
 
 @dataclass
 class Played:
-    """Samples of shape (count, 1), the beats, every fourth of which begins a bar, and the hits by kind.
+    """Samples of shape (count, channels), beats, every fourth of which begins a bar, and hits by kind.
 
     ``drops`` are where a full bar follows another; ``rolls`` the start and end of each roll.
     """
@@ -43,6 +45,11 @@ class Played:
         return self.beats[::4]
 
 
+def levels(samples: np.ndarray) -> np.ndarray:
+    """What the pass sees of one channel with nothing at its sides."""
+    return band_levels(samples, np.zeros_like(samples))
+
+
 def play(
     tempo: float,
     bars: int = 16,
@@ -50,14 +57,19 @@ def play(
     seed: int = 0,
     start: float = 0.7,
     plan: Sequence[str] | None = None,
+    aside: float = 0.0,
 ) -> Played:
-    """A rock groove, or a ``PATTERNS`` for each bar; its tempo swings by a part ``drift`` to either side."""
+    """A rock groove, or a ``PATTERNS`` for each bar; its tempo swings by a part ``drift`` to either side.
+
+    With hats ``aside``, -1 to 1, it is in stereo.
+    """
     rng = np.random.default_rng(seed)
     plan = plan or ["full"] * bars
     count = len(plan) * 4
     lengths = 60 / (tempo * (1 + drift * np.sin(np.linspace(0, 4 * np.pi, count))))
     beats = start + np.concatenate([[0.0], np.cumsum(lengths)])
     samples = 0.001 * rng.standard_normal(round((beats[-1] + 1) * RATE))
+    sides = np.zeros_like(samples)
     kit = {kind: _sound(kind, rng) for kind in ROCK}
     played = Played(samples, beats[:-1])
     hits: dict[str, list[float]] = {kind: [] for kind in ROCK}
@@ -71,15 +83,18 @@ def play(
                 at = round(time * RATE)
                 sound = _bass(55 * note) if kind == "bass" else kit[kind]
                 room = min(len(sound), len(samples) - at)
-                samples[at : at + room] += sound[:room] * LEVEL[sign] * rng.uniform(0.9, 1.0)
+                struck = sound[:room] * LEVEL[sign] * rng.uniform(0.9, 1.0)
+                samples[at : at + room] += struck
+                if kind == "hat":
+                    sides[at : at + room] += aside * struck
                 hits[kind].append(at / RATE)
         if part == "full" and bar and plan[bar - 1] != "full":
             played.drops.append(float(beats[4 * bar]))
         if part == "roll":
             end = float(np.interp(bar * 4 + 15 / 4, np.arange(len(beats)), beats))
             played.rolls.append((float(beats[4 * bar]), end))
-    samples *= 0.8 / np.abs(samples).max()
-    played.samples = samples.astype(np.float32)[:, None]
+    channels = [samples + sides, samples - sides] if aside else [samples]
+    played.samples = (0.8 / np.abs(samples).max() * np.stack(channels, axis=1)).astype(np.float32)
     played.hits = {kind: np.array(times) for kind, times in hits.items()}
     return played
 

@@ -9,16 +9,18 @@ from scipy.signal import correlate
 from scipy.spatial.distance import pdist, squareform
 from scipy.special import logit
 
-from izmet.sound.hits import BANDS, FRAME_RATE, KINDS, MOMENTS, band_levels, candidates
-from izmet.sound.hits import pictures as seen_around
+from izmet.sound.bands import BANDS, FRAME_RATE, MOMENTS
+from izmet.sound.bands import pictures as seen_around
+from izmet.sound.hits import KINDS, candidates
 from izmet.sound.kindnet import ALIKE, ALIKE_COUNTS, AROUND, POOLS, REACH, chances
 from izmet.sound.learned import learned
-from tests.sound.machine import play
+from tests.sound.machine import levels, play
 
 
 def by_reference(picture: np.ndarray, strong: np.ndarray, arrays: dict[str, np.ndarray]) -> np.ndarray:
-    """What the net sees in one picture of shape (moments, bands), channel by channel."""
-    channels = [(picture - level) / arrays["kind_scale"] for level in (arrays["kind_mean"], strong)]
+    """What the net sees in one picture of shape (moments, bands, 2), channel by channel."""
+    both = [(picture - level) / arrays["kind_scale"] for level in (arrays["kind_mean"], strong)]
+    channels = [each[:, :, place] for each in both for place in (0, 1)]
     for layer, (high, wide) in enumerate(POOLS, start=1):
         kernels, gain, bias = (arrays[f"kind_{name}_{layer}"] for name in ("kernels", "gain", "kernel_bias"))
         seen = [
@@ -53,7 +55,7 @@ def around_by_reference(seen: np.ndarray, times: np.ndarray, index: int, arrays:
 
 @pytest.fixture(scope="module")
 def pictures() -> np.ndarray:
-    return np.random.default_rng(0).uniform(0, 6, (101, len(MOMENTS), BANDS)).astype(np.float32)
+    return np.random.default_rng(0).uniform(0, 6, (101, len(MOMENTS), BANDS, 2)).astype(np.float32)
 
 
 @pytest.fixture(scope="module")
@@ -94,7 +96,7 @@ def test_hits_that_look_the_same_are_told_the_same_however_many_there_are(pictur
 
 def test_of_a_few_hits_each_is_told_by_those_within_reach():
     arrays = learned().arrays
-    logs = band_levels(play(120, bars=4).samples[:, 0])
+    logs = levels(play(120, bars=4).samples[:, 0])
     frames = candidates(logs)[0][: 2 * REACH + 3]
     few, times = seen_around(logs, frames), frames / FRAME_RATE
     before = chances(few, times, arrays)

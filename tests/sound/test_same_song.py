@@ -14,12 +14,13 @@ from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, find_cues
 from tests.sound.machine import RATE, play
 
+PLAN = ["thin"] * 4 + ["full"] * 5 + ["roll"] + ["full"] * 4
 HITS = ("kick", "snare", "hat", "bass", "note")
 
 
 @pytest.fixture(scope="module")
 def samples() -> np.ndarray:
-    return play(116, seed=6, plan=["thin"] * 4 + ["full"] * 5 + ["roll"] + ["full"] * 4).samples
+    return play(116, seed=6, plan=PLAN).samples
 
 
 @pytest.fixture(scope="module")
@@ -70,9 +71,20 @@ def test_a_song_that_is_played_twice_has_its_hits_twice(samples, found):
         assert mir_eval.onset.f_measure(both, heard, window=0.005)[0] > 0.95
 
 
+@pytest.mark.parametrize("aside", [-0.3, 0.7])
+def test_a_song_may_have_its_hats_at_one_side(found, aside):
+    other = find_cues(play(116, seed=6, plan=PLAN, aside=aside).samples, RATE)
+    assert min(same(found, other).values()) > 0.97
+
+
 @pytest.mark.parametrize("channels", [2, 6])
 def test_a_song_may_have_more_channels(samples, found, channels):
     assert min(same(found, find_cues(np.repeat(samples, channels, axis=1), RATE)).values()) > 0.99
+
+
+def test_a_song_may_have_a_channel_turned_over(samples, found):
+    other = find_cues(np.concatenate([samples, -samples], axis=1), RATE)
+    assert min(same(found, other).values()) == 1.0
 
 
 @pytest.mark.parametrize(

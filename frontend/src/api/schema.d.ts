@@ -2192,7 +2192,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 7
+             * @default 8
              */
             version?: number;
             /** Heard */

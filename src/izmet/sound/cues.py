@@ -21,7 +21,7 @@ from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
 from izmet.sound.meter import Bands, Reading, bars, heard, readings
-from izmet.sound.mono import mixed_down
+from izmet.sound.mono import mixed_down, sides
 from izmet.sound.onsets import Floats, find_onsets, resampled
 from izmet.sound.rolls import Roll, find_rolls
 from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
@@ -30,7 +30,7 @@ Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
 Relation = Literal["double", "half", "off-beat", "three-four", "other"]
 
-VERSION = 7
+VERSION = 8
 """Counts up when the same song would get other cues."""
 MOST_ALTERNATIVES = 5
 LEAST_LIKELIHOOD = 0.002
@@ -98,7 +98,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
         return Found(heard=heard_seconds, beats=(), confidence=Confidence(), cues=(), sections=())
     mono = resampled(native, rate)
     weights = learned()
-    hits = find_hits(mono, native, rate, weights)
+    hits = find_hits(mono, resampled(sides(samples), rate), native, rate, weights)
     progress(0.4)
     onsets = find_onsets(mono)
     progress(0.6)

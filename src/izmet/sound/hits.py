@@ -10,42 +10,30 @@ Source: candidates as in ``onsets``.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import rfft
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
-from scipy.signal import get_window
 
 from izmet.sound.attack import refine
+from izmet.sound.bands import FRAME_RATE, band_levels, pictures
 from izmet.sound.kindnet import chances
 from izmet.sound.learned import Weights
-from izmet.sound.onsets import RATE, Floats
+from izmet.sound.onsets import Floats
 
 HitKind = Literal["kick", "snare", "hat", "bass", "note"]
 KINDS: tuple[HitKind, ...] = get_args(HitKind)
 Doubles = NDArray[np.float64]
 
-HOP = 220
-FRAME_RATE = RATE / HOP
-SHORT, LONG = 1024, 2048
-"""Windows for the bands above and below ``SPLIT_HZ``."""
-SPLIT_HZ = 350.0
-LOWEST, HIGHEST, BANDS = 32.0, 16000.0, 36
 LOW_BANDS, HIGH_BANDS = 10, 9
-FLOOR = 1e-4
-BLOCK = 1024
+"""How many bands are low ones, and high ones, when their flux is looked at."""
 APART_SECONDS = 0.025
 LOCAL_SECONDS = 0.5
 ABOVE_LOCAL = 1.25
 LEAST_PART = 0.04
 """Flux, as part of the song's strong hits, from which a peak is considered."""
-MOMENTS = np.concatenate([np.arange(-8, 17), np.arange(18, 42, 3)])
-"""Frames around a hit that the net looks at: each one near the attack, some of its dying away."""
 SURE: dict[HitKind, float] = {"kick": 0.4, "snare": 0.45, "hat": 0.3, "bass": 0.35, "note": 0.5}
 SURE_HIT = 0.65
 """From which likelihood a hit is of a kind, and is a hit at all; set on practice songs not learned from."""
@@ -66,15 +54,16 @@ class Hit:
     chances: tuple[float, ...] = (0.0,) * len(KINDS)
 
 
-def find_hits(mono: Floats, native: Floats, rate: int, weights: Weights) -> list[Hit]:
+def find_hits(mono: Floats, sides: Floats, native: Floats, rate: int, weights: Weights) -> list[Hit]:
     """All hits in order of time.
 
     Args:
         mono: mono samples at ``RATE``.
+        sides: what is at the sides of the same music, at ``RATE``.
         native: the same music at its own ``rate``: resampling rings before an attack,
             so the attack is looked for here.
     """
-    logs = band_levels(mono)
+    logs = band_levels(mono, sides)
     frames, strengths = candidates(logs)
     if len(frames) == 0:
         return []
@@ -102,36 +91,9 @@ def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
     return tuple(kind for kind in order if named[kind] >= SURE[kind]) or (order[0],)
 
 
-def band_levels(mono: Floats) -> Floats:
-    """Log level of each band every ``HOP`` samples, shape (frames, bands), 0 in silence."""
-    # Some hundred thousand samples tell how loud a song is as well as all of them.
-    loudest = max(float(np.percentile(np.abs(mono[:: max(1, len(mono) // 100_000)]), 99.5)), 1e-6)
-    return np.concatenate(list(_blocks(mono, loudest)))
-
-
-def _blocks(mono: Floats, loudest: float) -> Iterator[Floats]:
-    edges = np.geomspace(LOWEST, HIGHEST, BANDS + 1)
-    count = len(mono) // HOP + 1
-    padded = np.pad(mono, (LONG // 2, LONG // 2 + HOP), mode="edge")  # an offset is no onset
-    for begin in range(0, count, BLOCK):
-        starts = np.arange(begin, min(begin + BLOCK, count)) * HOP
-        spectra = {}
-        for size in (SHORT, LONG):
-            windows = np.lib.stride_tricks.sliding_window_view(padded, size)[starts + (LONG - size) // 2]
-            window = get_window("hann", size).astype(np.float32)
-            spectrum = np.abs(rfft(windows * (window * (2 / window.sum() / loudest)), axis=1)) ** 2
-            spectra[size] = np.pad(np.cumsum(spectrum, axis=1), ((0, 0), (1, 0)))
-        levels = np.empty((len(starts), BANDS), np.float32)
-        for band, (low, high) in enumerate(pairwise(edges)):
-            size = LONG if low < SPLIT_HZ else SHORT
-            first = round(low * size / RATE)
-            last = max(first + 1, round(high * size / RATE))
-            levels[:, band] = spectra[size][:, last] - spectra[size][:, first]
-        yield np.log10(1 + np.maximum(levels, 0) / FLOOR**1.5)
-
-
 def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
-    """Frames at which something may begin, and its strength, 1 for the song's strong hits."""
+    """Frames at which something may begin in the middle, and its strength, 1 for the song's strong hits."""
+    logs = logs[:, :, 0]
     before = np.pad(maximum_filter1d(logs, 3, axis=1), ((2, 0), (0, 0)))[: len(logs)]
     rise = np.maximum(logs - before, 0)
     fluxes = [
@@ -156,11 +118,3 @@ def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
     total = maximum_filter1d(fluxes[0], 5)[frames].astype(np.float64)
     strong = float(np.percentile(total, 95)) if len(total) else 1.0
     return frames, np.minimum(total / max(strong, 1e-9), 1.0)
-
-
-def pictures(logs: Floats, frames: NDArray[np.intp]) -> Floats:
-    """The levels around each frame for the net to look at, shape (hits, moments, bands)."""
-    at = frames[:, None] + MOMENTS
-    seen: Floats = logs[np.clip(at, 0, len(logs) - 1)]
-    seen[at < 0] = 0
-    return seen

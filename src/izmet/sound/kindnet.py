@@ -1,7 +1,7 @@
 """Of which kinds is a hit, by the look of the spectrum around it?
 
-A small convolutional net looks at a picture of each hit, ``hits.pictures``: moments by
-bands, as they are and against the song's strong hits. Three layers of 3 × 3 kernels find
+A small convolutional net looks at a picture of each hit, ``bands.pictures``: moments by
+bands, twice, as they are and against the song's strong hits. Three layers of 3 × 3 kernels find
 edges and how they go together, whatever their pitch; two dense layers tell the kinds,
 having heard what is struck before and after. Hits that look alike are told alike.
 
@@ -45,7 +45,7 @@ def chances(pictures: Floats, times: Doubles, arrays: Mapping[str, Doubles]) -> 
     A drum sounds the same whenever it is struck: the hits that look most like one have a say about it.
 
     Args:
-        pictures: shape (hits, moments, bands), in order of time.
+        pictures: shape (hits, moments, bands, 2), in order of time.
         times: of the hits, in seconds.
         arrays: the weights named ``kind_*`` of ``learned``.
     """
@@ -62,7 +62,7 @@ def chances(pictures: Floats, times: Doubles, arrays: Mapping[str, Doubles]) -> 
 
 
 def strong_levels(pictures: Floats) -> Floats:
-    """The level that the strong hits of a song reach in each band, shape (bands,)."""
+    """The level that the strong hits of a song reach in each band, shape (bands, 2)."""
     loudest = pictures[:, STRUCK].max(axis=1)
     result: Floats = np.percentile(loudest, STRONG_PERCENT, axis=0).astype(np.float32)
     return result
@@ -70,8 +70,8 @@ def strong_levels(pictures: Floats) -> Floats:
 
 def _look(pictures: Floats, strong: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
     """What the net sees in each picture, shape (hits, units)."""
-    both = np.stack([pictures - arrays["kind_mean"], pictures - strong], axis=-1)
-    seen: Floats = (both / arrays["kind_scale"]).astype(np.float32)
+    mean, scale = (arrays[f"kind_{name}"].astype(np.float32) for name in ("mean", "scale"))
+    seen: Floats = np.concatenate([(pictures - mean) / scale, (pictures - strong) / scale], axis=3)
     for layer, pool in enumerate(POOLS, start=1):
         kernels, gain, bias = (
             arrays[f"kind_{name}_{layer}"].astype(np.float32) for name in ("kernels", "gain", "kernel_bias")
