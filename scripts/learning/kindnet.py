@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import islice, pairwise
 
 import numpy as np
 import torch
@@ -27,8 +27,8 @@ CHANNELS = (16, 48, 96)
 HIDDEN, SAID, HEARD = 128, 32, 64
 """Units: of each hit, of each hit for those around it, of all that is around one."""
 DROPPED = 0.3
-ROUNDS, BATCH, FASTEST = 6, 256, 3e-3
-RUN_ROUNDS, RUNS, RUN, RUN_FASTEST = 2.5, 5, 64, (5e-4, 3e-3)
+ROUNDS, BATCH, FASTEST = 4.5, 256, 3e-3
+RUN_ROUNDS, RUNS, RUN, RUN_FASTEST = 2.0, 5, 64, (5e-4, 3e-3)
 """How many runs of how many hits are learned together; the pace of the old units and of the new ones."""
 MIXED, RUN_MIXED = 0.3, 0.2
 """The part of pictures that another one is laid over, alone and in runs."""
@@ -122,18 +122,20 @@ def _learn_alone(
     strong = np.concatenate([np.tile(_strong(song), (len(song.pictures), 1, 1)) for song in songs])
     kinds = np.concatenate([song.kinds for song in songs])
     optimizer = torch.optim.Adam(net.parameters())
-    steps = ROUNDS * (len(pictures) // BATCH)
+    steps = int(ROUNDS * (len(pictures) // BATCH))
     pace = torch.optim.lr_scheduler.OneCycleLR(optimizer, FASTEST, total_steps=steps)
-    for _ in range(ROUNDS):
-        order = rng.permutation(len(pictures))
-        for batch in order[: len(order) // BATCH * BATCH].reshape(-1, BATCH):
-            shown, true = _bent(
-                pictures[batch][:, None], strong[batch], kinds[batch][:, None], MIXED, usual, rng
-            )
-            optimizer.zero_grad()
-            functional.binary_cross_entropy_with_logits(net.alone(shown[:, 0]), true[:, 0]).backward()
-            optimizer.step()
-            pace.step()
+    for batch in islice(_batches(len(pictures), rng), steps):
+        shown, true = _bent(pictures[batch][:, None], strong[batch], kinds[batch][:, None], MIXED, usual, rng)
+        optimizer.zero_grad()
+        functional.binary_cross_entropy_with_logits(net.alone(shown[:, 0]), true[:, 0]).backward()
+        optimizer.step()
+        pace.step()
+
+
+def _batches(count: int, rng: np.random.Generator) -> Iterator[NDArray[np.intp]]:
+    """Places of hits to learn together, each once before any comes again."""
+    while True:
+        yield from rng.permutation(count)[: count // BATCH * BATCH].reshape(-1, BATCH)
 
 
 def _learn_among(
