@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from torch import nn
 from torch.nn import functional
 
-from izmet.sound.kindnet import KERNEL, POOLS, REACH, gaps, strong_levels
+from izmet.sound.kindnet import KERNEL, POOLS, REACH, both_ways, gaps, strong_levels
 from scripts.learning import bending
 
 Doubles = NDArray[np.float64]
@@ -94,11 +94,11 @@ def fit(songs: list[Song]) -> dict[str, Doubles]:
     torch.manual_seed(0)
     rng = np.random.default_rng(0)
     pictures = np.concatenate([song.pictures for song in songs])
-    mean, scale = _usual(songs)
+    usual = _usual(songs)
     net = KindNet(pictures.shape[1:], songs[0].kinds.shape[1]).to(memory_format=torch.channels_last)
-    _learn_alone(net, songs, pictures, (mean, scale), rng)
-    _learn_among(net, songs, (mean, scale), rng)
-    return {"kind_mean": mean, "kind_scale": scale} | _arrays(net)
+    _learn_alone(net, songs, pictures, usual, rng)
+    _learn_among(net, songs, usual, rng)
+    return dict(zip(("kind_mean", "kind_scale"), usual, strict=True)) | _arrays(net)
 
 
 def _usual(songs: list[Song]) -> tuple[Floats, Floats]:
@@ -187,8 +187,7 @@ def _bent(
     ``usual`` are mean and scale of all pictures, each of shape (2,).
     """
     levels, strong, kinds = bending.bent(pictures.astype(np.float32), strong, kinds, mixed, rng)
-    mean, scale = usual
-    shown = np.concatenate([(levels - mean) / scale, (levels - strong[:, None, None]) / scale], axis=-1)
+    shown = both_ways(levels, strong[:, None, None], *usual)
     return torch.from_numpy(shown), torch.from_numpy(kinds)
 
 

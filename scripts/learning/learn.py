@@ -27,7 +27,7 @@ from izmet.sound import hits, meter
 from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
 from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import FRAME_RATE, find_onsets, resampled, to_mono
+from izmet.sound.onsets import FRAME_RATE, find_onsets, resampled
 from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
@@ -119,8 +119,8 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     """Describe the trains and bars of a song, its hits as the net tells them."""
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     truth = truth_of(path)
-    mono = to_mono(samples, rate)
     native = mixed_down(samples)
+    mono = resampled(native, rate)
     found = hits.find_hits(mono, resampled(sides(samples), rate), native, rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
     trains = candidates(bands["full"])

@@ -16,7 +16,7 @@ from izmet.sound import bands, hits
 from izmet.sound.attack import refine
 from izmet.sound.kindnet import chances
 from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import resampled, to_mono
+from izmet.sound.onsets import resampled
 from scripts.learning import kindnet
 
 Doubles = NDArray[np.float64]
@@ -43,9 +43,9 @@ def describe_hits(path: Path) -> Strokes:
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     told = truth_of(path)
     truth = {kind: np.sort([hit[0] for hit in told[kind]]) for kind in hits.KINDS}
-    logs = bands.band_levels(to_mono(samples, rate), resampled(sides(samples), rate))
-    frames, _ = hits.candidates(logs)
     native = mixed_down(samples)
+    logs = bands.band_levels(resampled(native, rate), resampled(sides(samples), rate))
+    frames, _ = hits.candidates(logs)
     times = np.array([refine(native, rate, frame / bands.FRAME_RATE) for frame in frames])
     times = np.maximum.accumulate(times)  # two that lie close may find each other's attack
     kinds = np.stack([_near(times, truth[kind]) for kind in hits.KINDS], axis=1)

@@ -15,7 +15,7 @@ from scipy.signal import find_peaks
 
 from izmet.sound import onsets
 from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets, resampled, to_mono
+from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets, resampled
 from tests.sound.machine import play
 
 
@@ -114,6 +114,6 @@ def test_channels_that_take_each_other_away_leave_the_first(channels, seed, gain
 def test_channels_are_mixed_to_their_mean(channels, seed):
     samples = np.random.default_rng(seed).uniform(-1, 1, (50, channels)).astype(np.float32)
     assert mixed_down(samples) == pytest.approx(samples.mean(axis=1), abs=1e-6)
-    assert to_mono(samples, RATE) == pytest.approx(samples.mean(axis=1), abs=1e-6)
+    assert resampled(mixed_down(samples), RATE) == pytest.approx(samples.mean(axis=1), abs=1e-6)
     left, right = samples[:, 0], samples[:, min(1, channels - 1)]
     assert sides(samples) == pytest.approx((left - right) / 2, abs=1e-6)

@@ -1,9 +1,10 @@
 """Of which kinds is a hit, by the look of the spectrum around it?
 
 A small convolutional net looks at a picture of each hit, ``bands.pictures``: moments by
-bands, twice, as they are and against the song's strong hits. Three layers of 3 × 3 kernels find
-edges and how they go together, whatever their pitch; two dense layers tell the kinds,
-having heard what is struck before and after. Hits that look alike are told alike.
+bands, twice, as they are and against the song's strong hits. Three layers of 3 × 3
+kernels find edges and how they go together, whatever their pitch; two dense layers tell
+the kinds, having heard what is struck before and after. Hits that look alike are told
+alike.
 
 Source: nets of this form for drums, R. Vogl, M. Dorfer, G. Widmer, P. Knees, "Drum
 transcription via joint beat and drum modeling using convolutional recurrent neural
@@ -68,10 +69,16 @@ def strong_levels(pictures: Floats) -> Floats:
     return result
 
 
+def both_ways(pictures: Floats, strong: Floats, mean: Floats, scale: Floats) -> Floats:
+    """Pictures as they are and against strong hits, shape (..., moments, bands, 4)."""
+    result: Floats = np.concatenate([(pictures - mean) / scale, (pictures - strong) / scale], axis=-1)
+    return result
+
+
 def _look(pictures: Floats, strong: Floats, arrays: Mapping[str, Doubles]) -> Doubles:
     """What the net sees in each picture, shape (hits, units)."""
     mean, scale = (arrays[f"kind_{name}"].astype(np.float32) for name in ("mean", "scale"))
-    seen: Floats = np.concatenate([(pictures - mean) / scale, (pictures - strong) / scale], axis=3)
+    seen = both_ways(pictures, strong, mean, scale)
     for layer, pool in enumerate(POOLS, start=1):
         kernels, gain, bias = (
             arrays[f"kind_{name}_{layer}"].astype(np.float32) for name in ("kernels", "gain", "kernel_bias")

@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
 
-
 CANCELLED = 1e-4
 """Channels whose mean has less than this part of their power take each other away."""
 

@@ -19,7 +19,6 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import get_window
 
-from izmet.sound.mono import mixed_down
 
 Floats = NDArray[np.float32]
 
@@ -50,11 +49,6 @@ class Onsets:
 
     def __len__(self) -> int:
         return len(self.full)
-
-
-def to_mono(samples: Floats, rate: int) -> Floats:
-    """Mono samples at ``RATE``, shape (count,), from (count, channels) at any rate."""
-    return resampled(mixed_down(samples), rate)
 
 
 def resampled(mono: Floats, rate: int) -> Floats:
