@@ -19,7 +19,6 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import get_window
 
-
 Floats = NDArray[np.float32]
 
 RATE = 44100
