@@ -26,7 +26,7 @@ def tied(draw):
     ties = list(zip(np.cumsum(gaps).tolist(), np.cumsum(jumps).tolist(), strict=True))
     dip = st.builds(Dip, strength=st.floats(0, 1), reach=st.floats(0.05, 0.95), softness=st.floats(0, 1))
     edit = tied_edit(ties, rate=rate, take_rate=take_rate, frames=2200)
-    means = solve(edit, edit.clips[0]).means
+    means = [segment.mean for segment in solve(edit, edit.clips[0]).segments]
     shapes = []
     for mean in means:
         build = st.builds(
@@ -47,7 +47,9 @@ def test_every_tie_lands_on_its_frame_and_nothing_is_seen_early(edit):
     curve = solve(edit, edit.clips[0])
     shown = curve.shown
     assert (np.diff(shown) >= 0).all()
-    for landing in derive(edit).landings:
+    found = derive(edit).landings
+    assert len(found) == len(curve.pins)
+    for landing in found:
         wanted = frame_at(landing.cue_time, edit.rate)
         assert landing.landed_frame == wanted
         assert shown[wanted - curve.pins[0].n] == landing.source_frame

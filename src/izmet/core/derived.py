@@ -1,25 +1,49 @@
 """All that follows from an edit: what the screen draws and the exporter reads.
 
-Nothing here is stored. The same function answers a dry run while a handle is
-dragged and the render of the final file.
+Nothing here is stored. The same function answers a dry run while a handle is dragged
+and the render of the final file. What follows from a clip is kept for as long as
+nothing that it depends on changes: a drag of one tie among hundreds of clips looks at
+the one clip, and ``changes`` tells which those are.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Annotated, Any
 
 import numpy as np
-from pydantic import BaseModel
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
-from izmet.core.edit import Build, Clip, Edit
-from izmet.core.framemap import frame_map
+from izmet.core.edit import Clip, Edit
+from izmet.core.framemap import FrameMap, frame_map
 from izmet.core.landing import Landing, landings
 from izmet.core.loose import LooseTie, loose_ties
-from izmet.core.retime.shapes import solve_build, strongest_smooth_dip
-from izmet.core.retime.solve import Curve, Frames, solve
-from izmet.core.smooth.repeats import smooth_floor, steps
+from izmet.core.memo import Memo
+from izmet.core.retime.handles import SpanValue, span_values
+from izmet.core.retime.sampling import Frames
+from izmet.core.retime.shapes import strongest_smooth_dip
+from izmet.core.retime.solve import REMEMBERED, Curve, solve
+from izmet.core.smooth.repeats import HIDDEN, smooth_floor, steps
 
 DRAWN_DECIMALS = 4
+
+
+AS_LIST = PlainSerializer(lambda column: column.tolist(), when_used="json")
+Numbers = Annotated[
+    SkipValidation[NDArray[np.float32]],
+    AS_LIST,
+    WithJsonSchema({"type": "array", "items": {"type": "number"}}),
+]
+Counts = Annotated[
+    SkipValidation[NDArray[np.integer[Any]]],
+    AS_LIST,
+    WithJsonSchema({"type": "array", "items": {"type": "integer"}}),
+]
+
+
+class _Columns(BaseModel):
+    model_config = ConfigDict(arbitrary_types_allowed=True, frozen=True)
 
 
 class DerivedPin(BaseModel):
@@ -31,23 +55,22 @@ class DerivedPin(BaseModel):
 
 
 class DerivedSpan(BaseModel):
-    """What one span came to: speeds relative to real time, and a build's three values when it is one."""
+    """What one span came to: speeds relative to real time, and the values that can be set."""
 
     mean: float
     lowest: float
     highest: float
     repeats: int
     smooth_strength: float
-    start: float | None = None
-    end: float | None = None
-    change: float | None = None
+    values: list[SpanValue]
 
 
-class DerivedClip(BaseModel):
-    """A clip's curve, sampled at each output frame from ``first`` on.
+class DerivedClip(_Columns):
+    """A clip's curve, sampled at each output frame from ``first`` on, and where its ties landed.
 
     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
-    ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat.
+    ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat, −1 a
+    frame on which the clip lies under another one.
     """
 
     id: str
@@ -55,29 +78,62 @@ class DerivedClip(BaseModel):
     pins: list[DerivedPin]
     spans: list[DerivedSpan]
     floor: float
-    source: list[float]
-    speed: list[float]
-    steps: list[int]
+    source: Numbers
+    speed: Numbers
+    steps: Counts
+    landings: list[Landing]
 
 
-class DerivedMap(BaseModel):
-    """For each output frame from ``first``, the clip's index (−1 is black) and the source frame."""
+class DerivedMap(_Columns):
+    """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame."""
 
     first: int
-    clip: list[int]
-    source: list[int]
+    clips: list[str]
+    clip: Counts
+    source: Counts
 
 
-class Derived(BaseModel):
+class Derived(_Columns):
     """Everything that follows from one edit."""
 
     clips: list[DerivedClip]
     map: DerivedMap
-    landings: list[Landing]
     loose: list[LooseTie]
 
+    @property
+    def landings(self) -> list[Landing]:
+        """The landings of all ties, clip by clip."""
+        return [landing for clip in self.clips for landing in clip.landings]
 
-def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
+
+class MapChange(_Columns):
+    """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed."""
+
+    first: int
+    length: int
+    begin: int
+    clips: list[str]
+    clip: Counts
+    source: Counts
+
+
+class DerivedChange(_Columns):
+    """What follows from an edit, as far as it is not what followed from another one.
+
+    ``clips`` are those that are new or came out differently, ``order`` is the ids of
+    all. What did not change is null.
+    """
+
+    order: list[str]
+    clips: list[DerivedClip]
+    map: MapChange | None
+    loose: list[LooseTie] | None
+
+
+Pictures = Mapping[str, Frames]
+
+
+def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
     """What follows from an edit.
 
     Args:
@@ -86,55 +142,101 @@ def derive(edit: Edit, pictures: Mapping[str, Frames] | None = None) -> Derived:
     Raises:
         Refusal: a clip that cannot be solved.
     """
-    pictures = pictures or {}
     curves = [solve(edit, clip) for clip in edit.clips]
-    clips, landed = [], []
-    for clip, curve in zip(edit.clips, curves, strict=True):
-        held = pictures.get(clip.take)
-        shown = curve.shown
-        clips.append(_clip(edit, clip, curve, steps(shown, held)))
-        landed += landings(edit, clip, curve, shown, held)
-    whole = frame_map(curves)
-    return Derived(
-        clips=clips,
-        map=DerivedMap(first=whole.first, clip=whole.clip.tolist(), source=whole.source.tolist()),
-        landings=landed,
+    shown = frame_map([clip.id for clip in edit.clips], curves)
+    passed = steps(edit, shown, pictures)
+    return Derived.model_construct(
+        clips=[
+            _clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)
+        ],
+        map=DerivedMap.model_construct(
+            first=shown.first,
+            clips=list(shown.clips),
+            clip=shown.clip.astype(np.int16),
+            source=shown.picture.astype(np.int32),
+        ),
         loose=loose_ties(edit),
     )
 
 
-def cue_frames(edit: Edit) -> dict[str, int]:
-    """The output frame on which each cue lands, by cue id."""
-    cues = edit.song.cues if edit.song else ()
-    return {cue.id: edit.frame_of(cue.id) for cue in cues}
+def frames_shown(edit: Edit) -> FrameMap:
+    """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved."""
+    return frame_map([clip.id for clip in edit.clips], [solve(edit, clip) for clip in edit.clips])
 
 
-def _clip(edit: Edit, clip: Clip, curve: Curve, passed: Frames) -> DerivedClip:
-    floor = smooth_floor(edit, edit.take(clip.take))
-    return DerivedClip(
-        id=clip.id,
-        first=curve.pins[0].n,
-        pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
-        spans=[_span(clip, curve, index, floor, passed) for index in range(len(clip.spans))],
-        floor=floor,
-        source=np.round(curve.source, DRAWN_DECIMALS).tolist(),
-        speed=np.round(curve.speed, DRAWN_DECIMALS).tolist(),
-        steps=passed.tolist(),
+def cue_frames(edit: Edit) -> list[int]:
+    """The output frame on which each cue lands, in the order of the cues."""
+    return [edit.frame_of(cue.id) for cue in (edit.song.cues if edit.song else ())]
+
+
+def changes(before: Derived, after: Derived) -> DerivedChange:
+    """What of ``after`` is not the same as in ``before``."""
+    known = {id(clip) for clip in before.clips}
+    return DerivedChange.model_construct(
+        order=[clip.id for clip in after.clips],
+        clips=[clip for clip in after.clips if id(clip) not in known],
+        map=_map_change(before.map, after.map),
+        loose=None if before.loose == after.loose else after.loose,
     )
 
 
-def _span(clip: Clip, curve: Curve, index: int, floor: float, passed: Frames) -> DerivedSpan:
-    mean, shape = curve.means[index], clip.spans[index]
-    speeds = mean * curve.profiles[index].v
-    left, right = (curve.pins[i].n - curve.pins[0].n for i in (index, index + 1))
-    start, end, change = solve_build(shape, mean) if isinstance(shape, Build) else (None, None, None)
+def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
+    begin, end = 0, len(after.clip)
+    same = (before.first, before.clips, len(before.clip)) == (after.first, after.clips, len(after.clip))
+    if same:
+        changed = np.flatnonzero((before.clip != after.clip) | (before.source != after.source))
+        if len(changed) == 0:
+            return None
+        begin, end = int(changed[0]), int(changed[-1]) + 1
+    return MapChange.model_construct(
+        first=after.first,
+        length=len(after.clip),
+        begin=begin,
+        clips=after.clips,
+        clip=after.clip[begin:end],
+        source=after.source[begin:end],
+    )
+
+
+def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames) -> DerivedClip:
+    """What follows from a clip, kept by all that it depends on."""
+    begin = curve.first - shown.first
+    covered = slice(begin, begin + len(curve.source))
+    seen, above = passed[covered], None
+    index = shown.index_of[clip.id]
+    if shown.seen[index] < len(seen):
+        over = shown.clip[covered]
+        seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
+    # The curve is another one whenever anything is that it was made from.
+    return _KEPT.recall(
+        (curve,),
+        (above, seen.tobytes()),
+        lambda: DerivedClip.model_construct(
+            id=clip.id,
+            first=curve.first,
+            pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
+            spans=[_span(edit, clip, curve, index, seen) for index in range(len(clip.spans))],
+            floor=smooth_floor(edit, edit.take(clip.take)),
+            source=np.round(curve.source, DRAWN_DECIMALS).astype(np.float32),
+            speed=np.round(curve.speed, DRAWN_DECIMALS).astype(np.float32),
+            steps=seen.astype(np.int16),
+            landings=landings(edit, clip, curve, shown, passed),
+        ),
+    )
+
+
+_KEPT: Memo[DerivedClip] = Memo(REMEMBERED)
+
+
+def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:
+    segment, shape = curve.segments[index], clip.spans[index]
+    speeds = segment.profile.v
+    left, right = (pin.n - curve.first for pin in (segment.start, segment.end))
     return DerivedSpan(
-        mean=mean,
+        mean=segment.mean,
         lowest=float(speeds.min()),
         highest=float(speeds.max()),
-        repeats=int(np.count_nonzero(passed[left + 1 : right + 1] == 0)),
-        smooth_strength=strongest_smooth_dip(mean, floor),
-        start=start,
-        end=end,
-        change=change,
+        repeats=int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
+        smooth_strength=strongest_smooth_dip(segment.mean, smooth_floor(edit, edit.take(clip.take))),
+        values=span_values(shape, segment.mean),
     )

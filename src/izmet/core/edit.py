@@ -12,19 +12,21 @@ from collections.abc import Iterable
 from functools import cached_property
 from typing import Annotated, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from izmet.core.rates import LandingRule, Rate, frame_at
 from izmet.core.refusal import Refusal
-
-VERSION = 1
+from izmet.core.upgrade import upgraded
 
 CHANGE_LIMITS = (0.02, 0.98)
 """How early and how late in its span a build may change speed."""
 
+REACH_LIMITS = (0.05, 0.95)
+"""How narrow and how wide the fast ends of a dip may be."""
+
 T = TypeVar("T", "Take", "Clip", "Moment")
 
-CueKind = Literal["beat", "downbeat", "kick", "snare", "hat", "bass", "note", "drop", "roll", "hand"]
+CueKind = Literal["hand", "drop", "roll", "downbeat", "beat", "kick", "snare", "hat", "bass", "note"]
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
@@ -32,6 +34,7 @@ Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Speed = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False, description="1 is real time")]
 Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
 Label = Annotated[str, Field(max_length=200)]
+Level = Annotated[float, Field(ge=0, le=4, allow_inf_nan=False, description="1 is as recorded, 0 silent")]
 
 
 class Frozen(BaseModel):
@@ -104,6 +107,7 @@ class Song(Frozen):
     duration: Annotated[float, Field(gt=0, description="seconds")]
     sample_rate: Annotated[int, Field(gt=0)]
     start: Annotated[float, Field(allow_inf_nan=False, description="seconds")] = 0.0
+    level: Level = 1.0
     heard_from: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     heard_to: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
     meter: Annotated[int, Field(ge=1, le=16, description="beats a bar")] = 4
@@ -112,8 +116,19 @@ class Song(Frozen):
     selections: tuple[CueSelection, ...] = ()
     struck: tuple[Cue, ...] = ()
 
+    @field_validator("cues", mode="after")
+    @classmethod
+    def _in_order(cls, cues: tuple[Cue, ...]) -> tuple[Cue, ...]:
+        times = [cue.time for cue in cues]
+        return cues if times == sorted(times) else tuple(sorted(cues, key=lambda cue: cue.time))
+
     @model_validator(mode="after")
     def _something_heard(self) -> Song:
+        if self.cues and self.cues[-1].time > self.duration:
+            last = self.cues[-1]
+            raise ValueError(
+                f"cue {last.id} at {last.time:.3f} s lies after the song's end at {self.duration:.3f} s"
+            )
         if self.heard_from >= min(self.heard_to or self.duration, self.duration):
             raise ValueError("the part of the song that is heard must have a length")
         return self
@@ -134,6 +149,11 @@ class Moment(Frozen):
     weight: Share = 1.0
 
 
+def moment_name(moment: Moment) -> str:
+    """What to call a moment when speaking to a person: its label, or what it is and where."""
+    return moment.label or f"{moment.kind} at frame {moment.frame}"
+
+
 class Take(Frozen):
     """A source clip: its native rate, its count of frames, its moments.
 
@@ -148,6 +168,11 @@ class Take(Frozen):
     width: Annotated[int, Field(gt=0)]
     height: Annotated[int, Field(gt=0)]
     moments: tuple[Moment, ...] = ()
+
+    @cached_property
+    def by_id(self) -> dict[str, Moment]:
+        """The moments by their ids."""
+        return {moment.id: moment for moment in self.moments}
 
 
 class Pin(Frozen):
@@ -208,7 +233,7 @@ class Dip(Frozen):
 
     shape: Literal["dip"] = "dip"
     strength: Share = 0.5
-    reach: Annotated[float, Field(ge=0.05, le=0.95)] = 0.5
+    reach: Annotated[float, Field(ge=REACH_LIMITS[0], le=REACH_LIMITS[1])] = 0.5
     softness: Share = 1.0
 
 
@@ -238,12 +263,21 @@ Shape = Annotated[Steady | Dip | Build, Field(discriminator="shape")]
 
 
 class Clip(Frozen):
-    """A stretch of a take in the edit: pins in order, and a shape for each span between two."""
+    """A stretch of a take in the edit: pins in order, and a shape for each span between two.
+
+    ``level`` is that of the take's own sound.
+    """
 
     id: Id
     take: Id
+    level: Level = 0.0
     pins: Annotated[tuple[Pin, ...], Field(min_length=2)]
     spans: tuple[Shape, ...]
+
+    @cached_property
+    def cue_ids(self) -> tuple[str, ...]:
+        """The cues that its pins follow, in order."""
+        return tuple(pin.cue for pin in self.pins if pin.cue is not None)
 
     @model_validator(mode="after")
     def _fits(self) -> Clip:
@@ -260,7 +294,7 @@ class Clip(Frozen):
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones."""
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
     width: Side = 1280
@@ -272,7 +306,11 @@ class Edit(Frozen):
 
     def take(self, id: str) -> Take:
         """The take with this id. Raises Refusal when there is none."""
-        return _find(self.takes, id, "take")
+        return self._take_by_id.get(id) or _find(self.takes, id, "take")
+
+    @cached_property
+    def _take_by_id(self) -> dict[str, Take]:
+        return {take.id: take for take in self.takes}
 
     def clip(self, id: str) -> Clip:
         """The clip with this id. Raises Refusal when there is none."""
@@ -318,16 +356,7 @@ def parse_edit(document: object) -> Edit:
         Refusal: an unknown version, or a field that is missing, unknown or out of
             bounds, named by its path in the document.
     """
-    if not isinstance(document, dict):
-        raise Refusal("not-an-edit", "This is not an edit document: a JSON object is expected.")
-    version = document.get("version")
-    if version != VERSION:
-        raise Refusal(
-            "unknown-version",
-            f"The document says version {version!r}; this program reads version {VERSION}.",
-            where="version",
-            remedy="Open it with the program that wrote it, or update Izmet.",
-        )
+    document = upgraded(document)
     try:
         return Edit.model_validate(document)
     except ValidationError as error:

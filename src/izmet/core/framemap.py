@@ -1,44 +1,109 @@
-"""What does each output frame of the edit show?
+"""What does each output frame of the edit ask for?
 
-The map runs from the first frame that any clip covers to the last. Later clips lie
-over earlier ones; a frame that no clip covers is black (clip −1).
+One request per output frame, from the first that any clip covers to the last: which
+clip, where in its take, which way and how fast the picture travels there, how the
+picture is sampled, and the effects that follow. Preview, renderer, landings and
+read-back all read the same requests. Later clips lie over earlier ones; a frame that
+no clip covers is black. The requests are kept as arrays, a column for each fact.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.retime.solve import Curve, Frames
+from izmet.core.retime.profile import Floats
+from izmet.core.retime.sampling import Directions, Frames
+from izmet.core.retime.solve import Curve
 
 BLACK = -1
+Sampling = Literal["nearest"]
+Indices = NDArray[np.int32]
 
 
-@dataclass(frozen=True)
+class Request(NamedTuple):
+    """What one output frame shows: a source position of a clip, on its way at a speed; None is black."""
+
+    clip: str | None
+    position: float
+    picture: int
+    direction: int
+    speed: float
+    sampling: Sampling = "nearest"
+    effects: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class FrameMap:
-    """``first`` output frame; clip index and source frame for each frame from there, shape (count,)."""
+    """The requests from output frame ``first`` on, each column of shape (count,).
+
+    ``clip`` counts in ``clips``, the ids of all clips from the lowest to the topmost,
+    and is BLACK where none is seen. ``picture`` is the source frame that nearest
+    sampling shows at ``position``.
+    """
 
     first: int
-    clip: NDArray[np.int32]
-    source: Frames
+    clips: tuple[str, ...]
+    clip: Indices
+    position: Floats
+    picture: Frames
+    direction: Directions
+    speed: Floats
 
     def __len__(self) -> int:
         return len(self.clip)
 
+    def request(self, index: int) -> Request:
+        """The request of the frame ``index`` frames after the first."""
+        clip = int(self.clip[index])
+        if clip == BLACK:
+            return Request(None, 0.0, 0, 1, 0.0)
+        return Request(
+            self.clips[clip],
+            float(self.position[index]),
+            int(self.picture[index]),
+            int(self.direction[index]),
+            float(self.speed[index]),
+        )
 
-def frame_map(curves: Sequence[Curve]) -> FrameMap:
-    """The frame map of clips, given their curves from the lowest to the topmost."""
-    if not curves:
-        return FrameMap(0, np.empty(0, np.int32), np.empty(0, np.int64))
-    first = min(curve.pins[0].n for curve in curves)
-    last = max(curve.pins[-1].n for curve in curves)
-    clip = np.full(last - first + 1, BLACK, np.int32)
-    source = np.zeros(last - first + 1, np.int64)
+    def stretches(self) -> Iterator[tuple[str | None, range]]:
+        """The stretches that show one clip each (None: black), with the indices of their frames."""
+        edges = [0, *(np.flatnonzero(np.diff(self.clip)) + 1).tolist(), len(self)]
+        for begin, end in pairwise(edges):
+            if begin < end:
+                clip = int(self.clip[begin])
+                yield None if clip == BLACK else self.clips[clip], range(begin, end)
+
+    @cached_property
+    def seen(self) -> list[int]:
+        """On how many frames each of ``clips`` is seen."""
+        counts: list[int] = np.bincount(self.clip + 1, minlength=len(self.clips) + 1)[1:].tolist()
+        return counts
+
+    @cached_property
+    def index_of(self) -> dict[str, int]:
+        """Each clip's place in ``clips``."""
+        return {id: index for index, id in enumerate(self.clips)}
+
+
+def frame_map(clips: Sequence[str], curves: Sequence[Curve]) -> FrameMap:
+    """The frame map of clips, given their ids and curves from the lowest to the topmost."""
+    first = min((curve.first for curve in curves), default=0)
+    last = max((curve.segments[-1].end.n for curve in curves), default=first - 1)
+    count = last - first + 1
+    clip = np.full(count, BLACK, np.int32)
+    position, speed = np.zeros(count), np.zeros(count)
+    picture, direction = np.zeros(count, np.int64), np.ones(count, np.int8)
     for index, curve in enumerate(curves):
-        covered = slice(curve.pins[0].n - first, curve.pins[-1].n - first + 1)
+        begin = curve.first - first
+        covered = slice(begin, begin + len(curve.source))
         clip[covered] = index
-        source[covered] = curve.shown
-    return FrameMap(first, clip, source)
+        position[covered], speed[covered] = curve.source, curve.speed
+        picture[covered], direction[covered] = curve.shown, curve.way
+    return FrameMap(first, tuple(clips), clip, position, picture, direction, speed)

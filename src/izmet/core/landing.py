@@ -1,8 +1,9 @@
 """Where did each tie really fall?
 
-A landing is exact when the first output frame that shows the moment's source frame
-or a later one is the frame that the cue asks for. It is read off the pictures that
-are shown, not off the pin that asked for it, so it would tell if the solver erred.
+A landing is exact when the first output frame that shows the moment's source frame or
+one beyond it, on the way the picture travels there, is the frame that the cue asks
+for. It is read off what the edit shows, not off the pin that asked for it, so it tells
+if the solver erred, and it tells if another clip lies over it.
 """
 
 from __future__ import annotations
@@ -11,17 +12,21 @@ import numpy as np
 from pydantic import BaseModel, computed_field
 
 from izmet.core.edit import Clip, CueKind, Edit
+from izmet.core.framemap import FrameMap
 from izmet.core.rates import residual_ms, timecode
 from izmet.core.retime.pins import pin_name
-from izmet.core.retime.solve import Curve, Frames
-from izmet.core.smooth.repeats import repeats
+from izmet.core.retime.sampling import Frames
+from izmet.core.retime.solve import Curve
 
 AROUND_SECONDS = 0.25
 """How far to each side of a landing its repeats are counted."""
 
 
 class Landing(BaseModel):
-    """One tie's landing. Speeds are relative to real time, residual in ms after the cue."""
+    """One tie's landing. Speeds are relative to real time, residual in ms after the cue.
+
+    ``hidden_by`` is the id of the clip that is seen on the wanted frame instead.
+    """
 
     clip: str
     pin: str
@@ -33,6 +38,7 @@ class Landing(BaseModel):
     source_frame: int
     wanted_frame: int
     landed_frame: int | None
+    hidden_by: str | None
     timecode: str
     residual_ms: float
     speed_in: float | None
@@ -45,36 +51,28 @@ class Landing(BaseModel):
         return self.landed_frame == self.wanted_frame
 
 
-def landings(
-    edit: Edit, clip: Clip, curve: Curve, shown: Frames, pictures: Frames | None = None
-) -> list[Landing]:
+def landings(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, steps: Frames) -> list[Landing]:
     """The landing of every tie of a clip, in order.
 
     Args:
-        shown: source frame at each output frame that the clip covers, shape (count,).
-        pictures: distinct picture of each source frame; see ``smooth.repeats``.
+        shown: what the edit shows.
+        steps: distinct pictures passed at each of its frames; see ``smooth.repeats``.
     """
-    repeated = repeats(shown, pictures)
     return [
-        _landing(edit, clip, curve, index, shown, repeated)
-        for index, pin in enumerate(clip.pins)
-        if pin.is_tie
+        _landing(edit, clip, curve, index, shown, steps) for index, pin in enumerate(clip.pins) if pin.is_tie
     ]
 
 
-def _landing(
-    edit: Edit, clip: Clip, curve: Curve, index: int, shown: Frames, repeated: np.ndarray
-) -> Landing:
+def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, steps: Frames) -> Landing:
     pin = clip.pins[index]
     assert pin.cue is not None
     assert pin.moment is not None
     cue, moment = edit.cue(pin.cue), edit.moment(clip.take, pin.moment)
-    first = curve.pins[0].n
     wanted, instant = edit.frame_of(pin.cue), edit.instant(pin.cue)
-    seen = np.flatnonzero(shown >= moment.frame)
-    landed = first + int(seen[0]) if len(seen) else None
+    landed = _landed(clip, curve, shown, curve.pins[index].n, moment.frame)
     around = round(AROUND_SECONDS * edit.rate)
-    near = slice(max(0, wanted - first - around), wanted - first + around + 1)
+    near = slice(max(0, wanted - shown.first - around), wanted - shown.first + around + 1)
+    mine = shown.clip[near] == shown.index_of[clip.id]
     speed_in, speed_out = curve.speeds_beside(index)
     return Landing(
         clip=clip.id,
@@ -87,9 +85,31 @@ def _landing(
         source_frame=moment.frame,
         wanted_frame=wanted,
         landed_frame=landed,
+        hidden_by=_over(clip, shown, wanted),
         timecode=timecode(wanted, edit.rate),
         residual_ms=residual_ms(wanted if landed is None else landed, instant, edit.rate),
         speed_in=speed_in,
         speed_out=speed_out,
-        repeats_around=int(repeated[near].sum()),
+        repeats_around=int(np.count_nonzero(mine & (steps[near] == 0))),
     )
+
+
+def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) -> int | None:
+    """The first output frame, of those that show the clip, that has come to the moment's picture."""
+    arrival = pin - curve.first
+    turned = np.flatnonzero(curve.way[:arrival] != curve.way[arrival])
+    since = int(turned[-1]) + 1 if len(turned) else 0
+    begin = curve.first - shown.first
+    seen = slice(begin + since, begin + len(curve.way))
+    mine = shown.clip[seen] == shown.index_of[clip.id]
+    come = (shown.picture[seen] - moment) * int(curve.way[arrival]) >= 0
+    found = np.flatnonzero(mine & come)
+    return pin - arrival + since + int(found[0]) if len(found) else None
+
+
+def _over(clip: Clip, shown: FrameMap, frame: int) -> str | None:
+    index = frame - shown.first
+    if not 0 <= index < len(shown):
+        return None
+    seen = shown.request(index).clip
+    return None if seen == clip.id else seen

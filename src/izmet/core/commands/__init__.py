@@ -13,11 +13,14 @@ from pydantic import Field
 
 from izmet.core.commands.clips import (
     AddTie,
+    BeginShape,
     ChangeEdge,
     ChangeTie,
     LayTake,
     RemoveClip,
     RemovePin,
+    SetLevel,
+    SetValue,
     ShapeSpan,
     TieLoose,
 )
@@ -38,8 +41,8 @@ from izmet.core.commands.music import (
     UseBeats,
     UseSong,
 )
-from izmet.core.commands.parts import Step, with_
-from izmet.core.commands.takes import AddMoment, ChangeMoment, Relink, RemoveMoment, UseTake
+from izmet.core.commands.parts import Step, map_pins, with_
+from izmet.core.commands.takes import AddMoment, ChangeMoment, RelinkSong, RelinkTake, RemoveMoment, UseTake
 from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Side, Take
 from izmet.core.rates import LandingRule, Rate
 from izmet.core.refusal import Refusal
@@ -61,13 +64,10 @@ class Configure(Step):
         if self.rate is not None:
             scale = self.rate / edit.rate
             changes["rate"] = self.rate
-            changes["clips"] = [
-                with_(
-                    clip,
-                    pins=[pin if pin.n is None else with_(pin, n=round(pin.n * scale)) for pin in clip.pins],
-                )
-                for clip in edit.clips
-            ]
+            scaled = map_pins(
+                edit, lambda _, pin: pin if pin.n is None else with_(pin, n=round(pin.n * scale))
+            )
+            changes["clips"] = scaled.clips
         return with_(edit, **changes)
 
 
@@ -89,7 +89,8 @@ Command = Annotated[
     | SaveSelection
     | RemoveSelection
     | UseTake
-    | Relink
+    | RelinkSong
+    | RelinkTake
     | AddMoment
     | ChangeMoment
     | RemoveMoment
@@ -100,7 +101,10 @@ Command = Annotated[
     | TieLoose
     | ChangeEdge
     | RemovePin
-    | ShapeSpan,
+    | SetLevel
+    | ShapeSpan
+    | BeginShape
+    | SetValue,
     Field(discriminator="do"),
 ]
 

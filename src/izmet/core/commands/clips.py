@@ -7,9 +7,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from izmet.core.commands.parts import Step, changed, map_pins, new_id, pin_of, source_of, with_, with_clip
-from izmet.core.edit import Clip, Dip, Edit, Id, Pin, Shape, Speed, Steady
+from izmet.core.edit import Clip, Dip, Edit, Id, Level, Pin, Shape, Speed, Steady
 from izmet.core.loose import loose_ties
 from izmet.core.refusal import Refusal
+from izmet.core.retime.handles import ValueName, new_shape, with_value
+from izmet.core.retime.solve import solve
 
 
 class LayTake(Step):
@@ -154,6 +156,17 @@ class RemovePin(Step):
         return with_clip(edit, clip, pins=pins, spans=spans)
 
 
+class SetLevel(Step):
+    """Set how loud a clip's own sound is, 0 mute."""
+
+    do: Literal["set-level"] = "set-level"
+    clip: Id
+    level: Level
+
+    def on(self, edit: Edit) -> Edit:
+        return with_clip(edit, edit.clip(self.clip), level=self.level)
+
+
 class ShapeSpan(Step):
     """Give a span its shape. Spans count from 0."""
 
@@ -164,16 +177,57 @@ class ShapeSpan(Step):
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
-        if self.span >= len(clip.spans):
-            raise Refusal(
-                "no-such-span",
-                f"The clip has {len(clip.spans)} spans; none has the index {self.span}.",
-                where=f"clip {clip.id}",
-                remedy="Count them from 0.",
-            )
-        spans = list(clip.spans)
-        spans[self.span] = self.shape
-        return with_clip(edit, clip, spans=spans)
+        return _shaped(edit, clip, self.span, self.shape)
+
+
+class BeginShape(Step):
+    """Give a span another shape, with the values to start from."""
+
+    do: Literal["begin-shape"] = "begin-shape"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    shape: Literal["steady", "dip", "build"]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        _span(clip, self.span)
+        mean = solve(edit, clip).segments[self.span].mean
+        return _shaped(edit, clip, self.span, new_shape(self.shape, mean))
+
+
+class SetValue(Step):
+    """Set one value of a span's shape; what the shape leaves open is solved again."""
+
+    do: Literal["set-value"] = "set-value"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    name: ValueName
+    value: Annotated[float, Field(allow_inf_nan=False)]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        shape = _span(clip, self.span)
+        mean = solve(edit, clip).segments[self.span].mean
+        return _shaped(edit, clip, self.span, with_value(shape, mean, self.name, self.value))
+
+
+def _span(clip: Clip, index: int) -> Shape:
+    """The shape of a span. Raises Refusal when there is none."""
+    if index >= len(clip.spans):
+        raise Refusal(
+            "no-such-span",
+            f"The clip has {len(clip.spans)} spans; none has the index {index}.",
+            where=f"clip {clip.id}",
+            remedy="Count them from 0.",
+        )
+    return clip.spans[index]
+
+
+def _shaped(edit: Edit, clip: Clip, index: int, shape: Shape) -> Edit:
+    _span(clip, index)
+    spans = list(clip.spans)
+    spans[index] = shape
+    return with_clip(edit, clip, spans=spans)
 
 
 def _place_of(edit: Edit, clip: Clip, frame: int) -> int:

@@ -204,15 +204,15 @@ class MergeCues(Step):
 
 
 class SetDownbeat(Step):
-    """Say which beat begins a bar, and how many beats a bar has."""
+    """Say which beat begins a bar (the one that does now, by default), and how many beats a bar has."""
 
     do: Literal["set-downbeat"] = "set-downbeat"
-    cue: Id
+    cue: Id | None = None
     meter: Annotated[int, Field(ge=1, le=16)] | None = None
 
     def on(self, edit: Edit) -> Edit:
         song, beats = song_of(edit), _beats(edit)
-        index = _index(beats, self.cue)
+        index = first_downbeat(beats) if self.cue is None else _index(beats, self.cue)
         meter = self.meter or song.meter
         return _with_song(_recounted(edit, counted(beats, meter, index)), meter=meter)
 

@@ -49,26 +49,41 @@ def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
     song = song_of(edit)
     ordered = sorted(cues, key=lambda cue: cue.time)
     if ordered and ordered[-1].time > song.duration:
-        raise Refusal(
-            "cue-outside-song",
-            f"A cue at {ordered[-1].time:.3f} s lies after the song's end at {song.duration:.3f} s.",
-            where=ordered[-1].id,
-            remedy="Set it inside the song.",
-            nearest=song.duration,
-        )
+        raise after_end(ordered[-1].time, song.duration, ordered[-1].id)
     return with_(edit, song=with_(song, cues=ordered))
+
+
+def after_end(time: float, duration: float, where: str) -> Refusal:
+    """The refusal of a cue after the song's end; times in seconds of the song."""
+    return Refusal(
+        "cue-outside-song",
+        f"A cue at {time:.3f} s lies after the song's end at {duration:.3f} s.",
+        where=where,
+        remedy="Set it inside the song.",
+        nearest=duration,
+    )
 
 
 def with_clip(edit: Edit, clip: Clip, **changes: object) -> Edit:
     """The edit with some fields of a clip changed."""
     changed = with_(clip, **changes)
-    return with_(edit, clips=[changed if other.id == clip.id else other for other in edit.clips])
+    return with_clips(edit, (changed if other.id == clip.id else other for other in edit.clips))
+
+
+def with_clips(edit: Edit, clips: Iterable[Clip]) -> Edit:
+    """The edit with other clips. They are valid by themselves; pydantic would look at each of them again."""
+    return edit.model_copy(update={"clips": tuple(clips)})
 
 
 def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
-    """The edit with every pin of every clip passed through a function."""
-    clips = [with_(clip, pins=[change(clip, pin) for pin in clip.pins]) for clip in edit.clips]
-    return with_(edit, clips=clips)
+    """The edit with every pin of every clip passed through a function. A clip that keeps its pins stays."""
+
+    def mapped(clip: Clip) -> Clip:
+        pins = [change(clip, pin) for pin in clip.pins]
+        kept = all(new is old for new, old in zip(pins, clip.pins, strict=True))
+        return clip if kept else with_(clip, pins=pins)
+
+    return with_clips(edit, map(mapped, edit.clips))
 
 
 def pin_of(clip: Clip, id: str) -> Pin:

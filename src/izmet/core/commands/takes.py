@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_
-from izmet.core.edit import Clip, Edit, Id, Label, Media, Moment, MomentKind, Pin, Take
+from izmet.core.edit import Clip, Edit, Id, Label, Media, Moment, MomentKind, Pin, Take, moment_name
 from izmet.core.refusal import Refusal
 
 
@@ -22,21 +25,71 @@ class UseTake(Step):
         return with_(edit, takes=[*edit.takes, self.take])
 
 
-class Relink(Step):
-    """Point a take, or the song when no take is named, to another file. Marks and ties stay."""
+class RelinkSong(Step):
+    """Point the song to another file, with that file's length and rate. Cues and ties stay."""
 
-    do: Literal["relink"] = "relink"
-    take: Id | None = None
+    do: Literal["relink-song"] = "relink-song"
     media: Media
-    frames: int | None = None
-    duration: float | None = None
+    duration: Annotated[float, Field(gt=0, allow_inf_nan=False)]
+    sample_rate: Annotated[int, Field(gt=0)]
 
     def on(self, edit: Edit) -> Edit:
-        changes = self.model_dump(include={"frames", "duration"}, exclude_none=True) | {"media": self.media}
-        if self.take is None:
-            return with_(edit, song=with_(song_of(edit), **changes))
-        edit.take(self.take)
-        return with_(edit, takes=changed(edit.takes, self.take, changes))
+        song = song_of(edit)
+        beyond = [cue for cue in song.cues if cue.time > self.duration]
+        if beyond:
+            raise Refusal(
+                "does-not-fit",
+                f"The file ends at {self.duration:.3f} s, and {len(beyond)} cues lie after it, "
+                f"the first at {beyond[0].time:.3f} s.",
+                where=self.media.name,
+                remedy="Link a file that is as long, or delete those cues first.",
+            )
+        changes = self.model_dump(include={"duration", "sample_rate"})
+        if song.heard_to is not None and song.heard_to >= self.duration:
+            changes["heard_to"] = None
+        return with_(edit, song=with_(song, media=self.media, **changes))
+
+
+class RelinkTake(Step):
+    """Point a take to another file, with that file's rate, length and size. Ties stay.
+
+    ``keep`` says what moments and pins hold on to: the number of their source frame, or
+    their instant in the take, which is another frame when the rate is another one. By
+    default it is the frame when the files have as many frames, else the instant.
+    """
+
+    do: Literal["relink-take"] = "relink-take"
+    take: Take
+    keep: Literal["frame", "instant"] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        old = edit.take(self.take.id)
+        keep = self.keep or ("frame" if old.frames == self.take.frames else "instant")
+        scale = self.take.rate / old.rate if keep == "instant" else Fraction(1)
+        moments = [with_(moment, frame=round(moment.frame * scale)) for moment in old.moments]
+        beyond = [moment for moment in moments if moment.frame >= self.take.frames]
+        if beyond:
+            raise Refusal(
+                "does-not-fit",
+                f"The file has frames 0 to {self.take.frames - 1}, and these moments would lie after it: "
+                + ", ".join(f"{moment_name(moment)} (now frame {moment.frame})" for moment in beyond)
+                + ".",
+                where=self.take.media.name,
+                remedy="Link a file that is as long, or delete those moments first.",
+                nearest=self.take.frames - 1,
+            )
+        take = with_(self.take, moments=moments)
+        last = take.frames - 1
+
+        def follow(clip: Clip, pin: Pin) -> Pin:
+            if clip.take != take.id or pin.p is None:
+                return pin
+            # An open edge reaches as far as the take goes, whatever that was.
+            p = min(pin.p * float(scale), last) if pin.open_n else pin.p * float(scale)
+            return pin if p == pin.p else with_(pin, p=p)
+
+        edit = with_(edit, takes=[take if other.id == take.id else other for other in edit.takes])
+        return map_pins(edit, follow)
 
 
 class AddMoment(Step):

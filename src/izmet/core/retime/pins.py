@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from izmet.core.edit import Clip, Edit, Pin, Take
+from izmet.core.edit import Clip, Edit, Pin, Take, moment_name
 from izmet.core.refusal import Refusal
 
 FRAME_SLACK = 1e-9
@@ -19,40 +19,56 @@ class Fixed(NamedTuple):
     p: float
 
 
-def fix_pins(edit: Edit, clip: Clip) -> tuple[Fixed, ...]:
+class Known(NamedTuple):
+    """What a pin says itself, through its cue and its moment: None where it is open."""
+
+    n: int | None
+    p: float | None
+
+
+def known_pins(edit: Edit, clip: Clip) -> tuple[Known, ...]:
+    """What all pins of a clip say themselves. Raises Refusal when a cue or a moment is not there."""
+    take = edit.take(clip.take)
+    return tuple(_known(edit, take, pin) for pin in clip.pins)
+
+
+def fixed_pins(clip: Clip, known: tuple[Known, ...], per_frame: float, frames: int) -> tuple[Fixed, ...]:
     """All pins of a clip, resolved: from what is fixed to the right, then to the left.
+
+    Args:
+        per_frame: source frames that pass per output frame at real time.
+        frames: how many the take has.
 
     Raises:
         Refusal: a pin outside its take, or pins out of order.
     """
-    take = edit.take(clip.take)
-    known = [_known(edit, clip, pin) for pin in clip.pins]
     fixed: list[Fixed] = [Fixed(n, p) for n, p in known if n is not None and p is not None]
-    per_frame = float(take.rate / edit.rate)
     if clip.pins[-1].speed is not None:
         fixed.append(_open_end(known[-1], fixed[-1], per_frame * clip.pins[-1].speed))
     if clip.pins[0].speed is not None:
         fixed.insert(0, _open_start(known[0], fixed[0], per_frame * clip.pins[0].speed))
-    _check(clip, take, fixed)
+    _check(clip, frames, fixed)
     return tuple(fixed)
 
 
 def pin_name(edit: Edit, clip: Clip, pin: Pin) -> str:
     """What to call a pin when speaking to a person: the moment's label, or its place in the clip."""
     if pin.moment is not None:
-        moment = edit.moment(clip.take, pin.moment)
-        return moment.label or f"{moment.kind} at frame {moment.frame}"
+        return moment_name(edit.moment(clip.take, pin.moment))
     place = {clip.pins[0].id: "the clip's start", clip.pins[-1].id: "the clip's end"}
     return place.get(pin.id, f"pin {pin.id}")
 
 
-def _known(edit: Edit, clip: Clip, pin: Pin) -> tuple[int | None, float | None]:
+def _known(edit: Edit, take: Take, pin: Pin) -> Known:
     n = pin.n if pin.cue is None else edit.frame_of(pin.cue)
-    p = pin.p if pin.moment is None else float(edit.moment(clip.take, pin.moment).frame)
-    return n, p
+    if pin.moment is None:
+        return Known(n, pin.p)
+    # A moment that is not there is refused by the edit, in its words.
+    moment = take.by_id.get(pin.moment) or edit.moment(take.id, pin.moment)
+    return Known(n, float(moment.frame))
 
 
-def _open_end(known: tuple[int | None, float | None], before: Fixed, step: float) -> Fixed:
+def _open_end(known: Known, before: Fixed, step: float) -> Fixed:
     n, p = known
     if n is None:
         assert p is not None
@@ -61,7 +77,7 @@ def _open_end(known: tuple[int | None, float | None], before: Fixed, step: float
     return Fixed(n, before.p + step * (n - before.n))
 
 
-def _open_start(known: tuple[int | None, float | None], after: Fixed, step: float) -> Fixed:
+def _open_start(known: Known, after: Fixed, step: float) -> Fixed:
     n, p = known
     if n is None:
         assert p is not None
@@ -70,7 +86,7 @@ def _open_start(known: tuple[int | None, float | None], after: Fixed, step: floa
     return Fixed(n, after.p - step * (after.n - n))
 
 
-def _check(clip: Clip, take: Take, fixed: list[Fixed]) -> None:
+def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
     for pin, (n, p) in zip(clip.pins, fixed, strict=True):
         if n < 0:
             raise Refusal(
@@ -79,15 +95,15 @@ def _check(clip: Clip, take: Take, fixed: list[Fixed]) -> None:
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Use a later cue, or a faster span before it.",
             )
-        if not 0 <= p <= take.frames - 1:
-            over = -p if p < 0 else p - (take.frames - 1)
+        if not 0 <= p <= frames - 1:
+            over = -p if p < 0 else p - (frames - 1)
             raise Refusal(
                 "pin-outside-take",
                 f"This pin needs source frame {p:g}, {over:.4g} frames outside the take, "
-                f"which has frames 0 to {take.frames - 1}.",
+                f"which has frames 0 to {frames - 1}.",
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Slow the span beside it, or use a frame inside the take.",
-                nearest=min(max(p, 0.0), take.frames - 1.0),
+                nearest=min(max(p, 0.0), frames - 1.0),
             )
     for index in range(1, len(fixed)):
         left, right, pin = fixed[index - 1], fixed[index], clip.pins[index]

@@ -1,10 +1,11 @@
 """How does the speed move inside one span, and how far does that carry the picture?
 
 A profile is a row of knots ``(u, v)``: ``u`` from 0 to 1 along the span, ``v`` a
-speed relative to the span's mean. Two knots are joined by the smoothstep
-``3x² − 2x³``, which is symmetric about its middle, so the area under a transition
-is the trapezoid's and the whole area is linear in the knot speeds. Two knots at
-one ``u`` are a hard change. The area is 1: the span ends where its pin says.
+signed speed relative to real time, below 0 where the picture runs backwards. Two
+knots are joined by the smoothstep ``3x² − 2x³``, which is symmetric about its middle,
+so the area under a transition is the trapezoid's and the whole area is linear in the
+knot speeds. Two knots at one ``u`` are a hard change. The area is the span's mean
+speed; it may be 0, as when a span goes back and comes again, so nothing divides by it.
 
 Source: the transition is the Bézier easing (1/3, 0, 2/3, 1) of CSS Easing Functions
 Level 1, and the monotone cubic through plateau knots of Fritsch & Carlson (1980).
@@ -20,26 +21,25 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Profile:
-    """Knots of one span, ``u`` of shape (k,) rising from 0 to 1, ``v`` of shape (k,), all ≥ 0."""
+    """Knots of one span: ``u`` of shape (k,) rising from 0 to 1, ``v`` of shape (k,)."""
 
     u: Floats
     v: Floats
 
     @classmethod
     def of(cls, *knots: tuple[float, float]) -> Profile:
-        """A profile from pairs (u, v), scaled so that its area is exactly that of its mean."""
+        """A profile from pairs (u, v)."""
         u, v = np.array(knots, dtype=np.float64).T
-        area = float(np.sum(np.diff(u) * (v[1:] + v[:-1]) / 2))
-        return cls(u, v / area)
+        return cls(u, v)
 
     def speed(self, at: Floats) -> Floats:
-        """Relative speed at each ``u``, shape as given. After a hard change, the new speed."""
+        """Speed at each ``u``, shape as given. After a hard change, the new speed."""
         return self.speed_and_advance(at)[0]
 
     def advance(self, at: Floats) -> Floats:
-        """Part of the span's source frames passed at each ``u``: the integral of ``speed`` from 0."""
+        """The integral of ``speed`` from 0 to each ``u``; at 1 it is the mean speed."""
         return self.speed_and_advance(at)[1]
 
     def speed_and_advance(self, at: Floats) -> tuple[Floats, Floats]:

@@ -1,7 +1,7 @@
 """Which profile does a shape have on a span whose mean speed is given?
 
 Every shape has a closed form, because the area under a profile is linear in its
-speeds. With mean speed μ:
+speeds. With mean speed μ, which is signed and may be 0:
 
     dip    middle m = μ(1 − g), ends b = μ(1 + g(1 − r)/r), strength g, reach r
     build  plateaus s and f, the change centred at k: μ = s·k + f·(1 − k)
@@ -18,7 +18,7 @@ ROUNDING = 1e-9
 
 
 def profile_of(shape: Shape, mean: float, where: str = "") -> Profile:
-    """The profile of a shape, relative to ``mean`` (a speed, 1 is real time).
+    """The profile of a shape whose area is ``mean`` (a signed speed, 1 is real time).
 
     Raises:
         Refusal: a build whose given values cannot be met at this mean speed; it
@@ -26,16 +26,16 @@ def profile_of(shape: Shape, mean: float, where: str = "") -> Profile:
     """
     match shape:
         case Steady():
-            return Profile.of((0, 1), (1, 1))
+            return Profile.of((0, mean), (1, mean))
         case Dip():
-            return _dip(shape)
+            return _dip(shape, mean)
         case Build():
-            return _build(solve_build(shape, mean, where), shape.softness, mean)
+            return _build(solve_build(shape, mean, where), shape.softness)
 
 
 def strongest_smooth_dip(mean: float, floor: float) -> float:
-    """The strength at which a dip's middle just stays on the smooth floor: g = 1 − floor/μ, at least 0."""
-    return max(0.0, 1.0 - floor / mean)
+    """The strength at which a dip's middle just stays on the smooth floor: g = 1 − floor/|μ|, at least 0."""
+    return 1.0 - floor / abs(mean) if abs(mean) > floor else 0.0
 
 
 def solve_build(build: Build, mean: float, where: str = "") -> tuple[float, float, float]:
@@ -81,9 +81,9 @@ def _too(where: str, name: str, value: float, how: str, mean: float, nearest: fl
     )
 
 
-def _dip(dip: Dip) -> Profile:
-    middle = 1 - dip.strength
-    ends = 1 + dip.strength * (1 - dip.reach) / dip.reach
+def _dip(dip: Dip, mean: float) -> Profile:
+    middle = mean * (1 - dip.strength)
+    ends = mean * (1 + dip.strength * (1 - dip.reach) / dip.reach)
     edge = dip.reach / 2
     half = dip.softness * min(dip.reach, 1 - dip.reach) / 2
     return Profile.of(
@@ -96,9 +96,7 @@ def _dip(dip: Dip) -> Profile:
     )
 
 
-def _build(solved: tuple[float, float, float], softness: float, mean: float) -> Profile:
+def _build(solved: tuple[float, float, float], softness: float) -> Profile:
     start, end, change = solved
     half = softness * min(change, 1 - change)
-    return Profile.of(
-        (0, start / mean), (change - half, start / mean), (change + half, end / mean), (1, end / mean)
-    )
+    return Profile.of((0, start), (change - half, start), (change + half, end), (1, end))

@@ -1,17 +1,25 @@
 """Which output frames repeat a picture, and which pass pictures over?
 
-A take may hold fewer distinct pictures than frames, so a frame number alone does
-not tell whether two frames look different: ``pictures`` gives the number of the
-distinct picture that each source frame holds.
+Told from what the edit shows, so a clip that lies under another one repeats nothing
+there, and a cut between two clips of one take can. A take may hold fewer distinct
+pictures than frames, so a frame number alone does not tell whether two frames look
+different: ``pictures`` gives the number of the distinct picture that each source
+frame holds.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
-from numpy.typing import NDArray
 
 from izmet.core.edit import Edit, Take
-from izmet.core.retime.solve import Frames
+from izmet.core.framemap import BLACK, FrameMap
+from izmet.core.memo import Memo
+from izmet.core.retime.sampling import Frames
+
+HIDDEN = -1
+"""In place of a step where a clip is not seen."""
 
 
 def smooth_floor(edit: Edit, take: Take) -> float:
@@ -19,20 +27,40 @@ def smooth_floor(edit: Edit, take: Take) -> float:
     return float(edit.rate / take.distinct)
 
 
-def steps(shown: Frames, pictures: Frames | None = None) -> Frames:
-    """Distinct pictures passed from each output frame to the next, shape (count,).
+def steps(edit: Edit, shown: FrameMap, pictures: Mapping[str, Frames] | None = None) -> Frames:
+    """Distinct pictures passed from each output frame to the next, either way, shape (count,).
 
-    The first frame counts as one. 0 marks a repeat, more than 1 a skip.
+    0 marks a repeat, more than 1 a skip. The first frame counts as one, and so does a
+    cut to another picture.
 
     Args:
-        shown: source frame at each output frame, shape (count,).
-        pictures: distinct picture of each source frame, shape (source frames,);
-            without it every frame counts as a picture of its own.
+        pictures: per take id, the distinct picture of each of its source frames, shape
+            (source frames,); without it every frame counts as a picture of its own.
     """
-    seen = shown if pictures is None else pictures[np.clip(shown, 0, len(pictures) - 1)]
-    return np.diff(seen, prepend=seen[:1] - 1)
+    if len(shown) == 0:
+        return np.empty(0, np.int64)
+    places = {take.id: index for index, take in enumerate(edit.takes)}
+    take_of = np.array([*(places[clip.take] for clip in edit.clips), BLACK])
+    take = take_of[shown.clip]  # BLACK counts from the end
+    seen = _looks(shown.picture, take, [(pictures or {}).get(id) for id in places])
+    passed = np.abs(np.diff(seen, prepend=seen[0] - 1))
+    cut = np.diff(shown.clip, prepend=shown.clip[0]) != 0
+    other = np.diff(take, prepend=take[0]) != 0
+    return np.where(cut, np.minimum(passed, 1) | other, passed)
 
 
-def repeats(shown: Frames, pictures: Frames | None = None) -> NDArray[np.bool_]:
-    """True where an output frame shows the same picture as the one before, shape (count,)."""
-    return np.equal(steps(shown, pictures), 0)
+def _looks(picture: Frames, take: Frames, held: list[Frames | None]) -> Frames:
+    """The number of the picture that each frame looks like; without pictures its number."""
+    parts = tuple(each for each in held if each is not None)
+    if not parts:
+        return picture
+    # One long row for all takes: a question to each of them would cost more than all the rest.
+    row = _ROWS.recall(parts, (), lambda: np.concatenate(parts))
+    counts = np.array([0 if each is None else len(each) for each in held] + [0])
+    begins = np.cumsum(counts) - counts
+    count = counts[take]
+    place = begins[take] + np.clip(picture, 0, np.maximum(count - 1, 0))
+    return np.where(count > 0, row[np.minimum(place, len(row) - 1)], picture)
+
+
+_ROWS: Memo[Frames] = Memo(16)

@@ -1,0 +1,58 @@
+"""How is a document of an older version read?
+
+One pure function for each step from a version to the next, on plain JSON values, each
+written once and never changed after. A file that is opened and a revision that was
+stored go through the same chain, before anything is validated. The tests keep a sample
+document of every version.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from izmet.core.refusal import Refusal
+
+Document = dict[str, Any]
+
+
+def _levels(document: Document) -> Document:
+    """1 → 2: the song and each clip's own sound have a level; clips were mute."""
+    song = document.get("song")
+    clips = [{**clip, "level": 0.0} for clip in document.get("clips", [])]
+    return {**document, "song": song and {**song, "level": 1.0}, "clips": clips}
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (_levels,)
+"""``STEPS[n - 1]`` leads from version n to n + 1."""
+
+VERSION = 1 + len(STEPS)
+"""Of the documents that this program writes."""
+
+
+def upgraded(document: object) -> Document:
+    """A decoded JSON document, at the current version.
+
+    Raises:
+        Refusal: not an object, or a version that this program does not know.
+    """
+    if not isinstance(document, dict):
+        raise Refusal("not-an-edit", "This is not an edit document: a JSON object is expected.")
+    version = document.get("version")
+    if type(version) is not int or not 1 <= version <= VERSION:
+        raise Refusal(
+            "unknown-version",
+            f"The document says version {version!r}; this program reads versions 1 to {VERSION}.",
+            where="version",
+            remedy="Open it with the program that wrote it, or update Izmet.",
+        )
+    try:
+        for step in STEPS[version - 1 :]:
+            document = step(document)
+    except (AttributeError, TypeError, KeyError):
+        raise Refusal(
+            "bad-document",
+            f"This does not have the form of a document of version {version}.",
+            remedy="Correct it; docs/edit-format.md describes the form.",
+        ) from None
+    return {**document, "version": VERSION}

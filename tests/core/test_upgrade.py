@@ -1,0 +1,47 @@
+"""Documents of every version are read, and say the same as they did."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from izmet.core.commands import check
+from izmet.core.derived import derive
+from izmet.core.edit import parse_edit
+from izmet.core.refusal import Refusal
+from izmet.core.upgrade import VERSION, upgraded
+
+SAMPLES = Path(__file__).parent / "documents"
+
+
+@pytest.mark.parametrize("version", range(1, VERSION + 1))
+def test_a_sample_of_every_version_is_kept_and_read(version):
+    document = json.loads((SAMPLES / f"version-{version}.json").read_text())
+    assert document["version"] == version
+    edit = parse_edit(document)
+    check(edit)
+    assert edit.version == VERSION
+    assert [landing.exact for landing in derive(edit).landings] == [True, True]
+    assert [landing.wanted_frame for landing in derive(edit).landings] == [1558, 1815]
+    assert document["version"] == version, "the document itself is left as it was"
+
+
+def test_version_1_had_no_levels():
+    edit = parse_edit(json.loads((SAMPLES / "version-1.json").read_text()))
+    assert edit.song.level == 1
+    assert [clip.level for clip in edit.clips] == [0]
+
+
+@pytest.mark.parametrize("version", [0, VERSION + 1, "1", None, True, 1.0])
+def test_another_version_is_refused_by_name(version):
+    with pytest.raises(Refusal, match="version") as refused:
+        upgraded({"version": version})
+    assert refused.value.where == "version"
+
+
+@pytest.mark.parametrize(
+    "spoilt", [[], {"version": 1, "clips": 3}, {"version": 1, "clips": [3]}, {"version": 1, "song": 2}]
+)
+def test_what_is_no_document_of_its_version_is_refused(spoilt):
+    with pytest.raises(Refusal):
+        parse_edit(spoilt)
