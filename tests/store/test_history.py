@@ -33,7 +33,8 @@ class Tree:
     """Titles by revision, each with its parent: what the store should hold."""
 
     def __init__(self, title: str):
-        self.titles, self.parents, self.now = {1: title}, {1: None}, 1
+        self.titles, self.now = {1: title}, 1
+        self.parents: dict[int, int | None] = {1: None}
 
     def add(self, title: str) -> None:
         if title != self.titles[self.now]:

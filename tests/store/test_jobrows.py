@@ -120,11 +120,10 @@ class Rows(RuleBasedStateMachine):
     def die_and_sweep(self) -> None:
         """The worker dies, and the sweeper comes by when its heart has not beaten for long."""
         Job.update(heartbeat=time.time() - 2 * jobrows.STALE_SECONDS).where(Job.state == "running").execute()
-        waiting = jobrows.sweep()
+        jobrows.sweep()
         if self.state == "running":
             enough = self.attempts >= jobrows.MOST_ATTEMPTS
             self.state = "cancelled" if self.asked else "failed" if enough else "queued"
-        assert waiting == (self.state == "queued")
 
     @invariant()
     def the_row_says_so(self) -> None:

@@ -7,13 +7,17 @@ its lock however long it waits. The schema's version is SQLite's ``user_version`
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Sequence
+from typing import Any
 
 import peewee
 
+from izmet.core.edit import parse_edit
 from izmet.core.refusal import Refusal
 from izmet.store.datafolder import DataFolder
-from izmet.store.models import Asset, EditRow, Job, Revision, database
+from izmet.store.models import database
+from izmet.store.parts import fold, pack
 
 PRAGMAS = {"foreign_keys": 1, "synchronous": "normal"}
 BUSY_SECONDS = 5
@@ -21,11 +25,66 @@ BUSY_SECONDS = 5
 Migration = Callable[[peewee.SqliteDatabase], None]
 
 
+def _run(db: peewee.SqliteDatabase, statement: str, values: Sequence[Any] = ()) -> Any:
+    return db.execute_sql(statement, values)  # type: ignore[no-untyped-call]
+
+
 def _first_tables(db: peewee.SqliteDatabase) -> None:
-    db.create_tables([Asset, EditRow, Revision, Job])
+    for statement in FIRST_TABLES:
+        _run(db, statement)
 
 
-MIGRATIONS: tuple[Migration, ...] = (_first_tables,)
+def _parts_and_columns(db: peewee.SqliteDatabase) -> None:
+    """Long lists are kept once, the list of edits reads columns, and jobs have a priority."""
+    for statement in PARTS_AND_COLUMNS:
+        _run(db, statement)
+    for id, number, text in _run(db, "SELECT id, number, document FROM revision").fetchall():
+        document = json.loads(text)
+        try:
+            content = fold(parse_edit(document))
+        except Refusal:
+            content = pack(document)  # it could not be opened before either; nothing of it is lost
+        _run(db, "UPDATE revision SET content = ? WHERE id = ?", (content, id))
+        _run(
+            db,
+            "UPDATE edit SET title = ?, rate = ?, clips = ? WHERE current = ? AND id ="
+            " (SELECT edit_id FROM revision WHERE id = ?)",
+            (document.get("title", ""), document.get("rate", ""), len(document.get("clips", ())), number, id),
+        )
+    _run(db, 'ALTER TABLE "revision" DROP COLUMN "document"')
+
+
+FIRST_TABLES = (
+    """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
+    "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
+    "error" TEXT, "created" REAL NOT NULL)""",
+    """CREATE TABLE "edit" ("id" INTEGER NOT NULL PRIMARY KEY, "current" INTEGER NOT NULL,
+    "created" REAL NOT NULL)""",
+    """CREATE TABLE "revision" ("id" INTEGER NOT NULL PRIMARY KEY, "edit_id" INTEGER NOT NULL,
+    "number" INTEGER NOT NULL, "parent" INTEGER, "document" TEXT NOT NULL, "reason" VARCHAR(255) NOT NULL,
+    "created" REAL NOT NULL, FOREIGN KEY ("edit_id") REFERENCES "edit" ("id") ON DELETE CASCADE)""",
+    'CREATE INDEX "revision_edit_id" ON "revision" ("edit_id")',
+    'CREATE UNIQUE INDEX "revision_edit_id_number" ON "revision" ("edit_id", "number")',
+    """CREATE TABLE "job" ("id" INTEGER NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
+    "args" TEXT NOT NULL, "state" VARCHAR(255) NOT NULL, "done" INTEGER NOT NULL, "total" INTEGER NOT NULL,
+    "result" TEXT, "error" TEXT, "attempts" INTEGER NOT NULL, "cancel" INTEGER NOT NULL,
+    "heartbeat" REAL NOT NULL, "created" REAL NOT NULL, "changed" REAL NOT NULL)""",
+    'CREATE INDEX "job_state" ON "job" ("state")',
+    'CREATE INDEX "job_changed" ON "job" ("changed")',
+)
+
+PARTS_AND_COLUMNS = (
+    'CREATE TABLE "part" ("key" BLOB NOT NULL PRIMARY KEY, "content" BLOB NOT NULL) WITHOUT ROWID',
+    """ALTER TABLE "revision" ADD COLUMN "content" BLOB NOT NULL DEFAULT x''""",
+    """ALTER TABLE "edit" ADD COLUMN "title" VARCHAR(255) NOT NULL DEFAULT ''""",
+    """ALTER TABLE "edit" ADD COLUMN "rate" VARCHAR(255) NOT NULL DEFAULT ''""",
+    'ALTER TABLE "edit" ADD COLUMN "clips" INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE "edit" ADD COLUMN "changed" REAL NOT NULL DEFAULT 0',
+    """UPDATE "edit" SET "changed" = (SELECT MAX("created") FROM "revision" WHERE "edit_id" = "edit"."id")""",
+    'ALTER TABLE "job" ADD COLUMN "priority" INTEGER NOT NULL DEFAULT 0',
+)
+
+MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns)
 """Applied in order, once each. Append; never change one that has been released."""
 
 

@@ -23,24 +23,22 @@ class DataFolder:
 
     def prepare(self) -> DataFolder:
         """Create what is missing."""
-        for folder in (self.root, self.assets, self.derived, self.incoming, self.exports):
+        for folder in (self.root, self.assets, self.derived, self.incoming, self.exports, self.parts):
             folder.mkdir(parents=True, exist_ok=True)
         return self
 
     def clear_interrupted(self) -> None:
         """Remove what a killed upload, reading or export had begun. Call it before any of them can run."""
-        for part in (*self.incoming.iterdir(), *self.exports.glob("*.part")):
+        for part in (*self.incoming.iterdir(), *self.exports.glob("*.part"), *self.parts.glob(".part-*")):
             part.unlink()
+        for part in self.exports.glob(".parts-*"):
+            shutil.rmtree(part)
         for part in self.derived.glob("*/.part-*"):
             shutil.rmtree(part)
 
     @property
     def database(self) -> Path:
         return self.root / "izmet.db"
-
-    @property
-    def doorbell(self) -> Path:
-        return self.root / "doorbell.db"
 
     @property
     def assets(self) -> Path:
@@ -57,3 +55,15 @@ class DataFolder:
     @property
     def exports(self) -> Path:
         return self.root / "exports"
+
+    @property
+    def parts(self) -> Path:
+        return self.root / "parts"
+
+    def trim_parts(self, budget: int) -> None:
+        """Let rendered parts go, the least recently used first, until they fit into ``budget`` bytes."""
+        kept = [(file.stat().st_mtime, file.stat().st_size, file) for file in self.parts.glob("*.nut")]
+        for _, size, file in sorted(kept, reverse=True):
+            budget -= size
+            if budget < 0:
+                file.unlink(missing_ok=True)

@@ -7,19 +7,20 @@ the other. Undo and redo only move the pointer: redo goes to the newest child.
 
 from __future__ import annotations
 
-import json
+import time
 from dataclasses import dataclass
-from functools import lru_cache
 
 import peewee
 
 from izmet.core.commands import Command, apply, check
-from izmet.core.edit import Edit, parse_edit
+from izmet.core.edit import Edit
+from izmet.core.memo import Memo
 from izmet.core.refusal import Refusal
 from izmet.store.models import EditRow, Revision, database
+from izmet.store.parts import fold, unfold
 
 AT_BASE = """
-    SELECT revision.document FROM revision JOIN edit ON edit.id = revision.edit_id
+    SELECT revision.content FROM revision JOIN edit ON edit.id = revision.edit_id
     WHERE edit.id = ? AND edit.current = ? AND revision.number = edit.current
 """
 
@@ -33,6 +34,18 @@ class Stored:
     edit: Edit
     can_undo: bool
     can_redo: bool
+
+
+@dataclass(frozen=True)
+class Listed:
+    """What a list says of an edit."""
+
+    id: int
+    revision: int
+    title: str
+    rate: str
+    clips: int
+    changed: float
 
 
 @dataclass(frozen=True)
@@ -60,7 +73,8 @@ def create(edit: Edit, reason: str = "new edit") -> Stored:
     check(edit)
     with database.atomic("IMMEDIATE"):
         row = EditRow.create(current=1)
-        Revision.create(edit=row, number=1, parent=None, document=edit.model_dump_json(), reason=reason)
+        Revision.create(edit=row, number=1, parent=None, content=_content(edit), reason=reason)
+        _point(row.id, 1, edit)
     return current(row.id)
 
 
@@ -78,10 +92,10 @@ def at_base(id: int, base: int) -> Edit:
     return _parsed(found[0][0])
 
 
-def listing() -> list[Stored]:
+def listing() -> list[Listed]:
     """All edits, the newest first."""
-    ids = [row.id for row in EditRow.select(EditRow.id).order_by(EditRow.id.desc())]
-    return [current(id) for id in ids]
+    rows = EditRow.select().order_by(EditRow.id.desc())
+    return [Listed(row.id, row.current, row.title, row.rate, row.clips, row.changed) for row in rows]
 
 
 def at_revision(id: int, number: int) -> Edit:
@@ -107,10 +121,10 @@ def run(id: int, base: int, command: Command) -> Stored:
                 edit=id,
                 number=newest + 1,
                 parent=revision.number,
-                document=after.model_dump_json(),
+                content=_content(after),
                 reason=command.do,
             )
-            _point(id, newest + 1)
+            _point(id, newest + 1, after)
     return current(id)
 
 
@@ -121,7 +135,7 @@ def undo(id: int, base: int) -> Stored:
         _check_base(revision, base)
         if revision.parent is None:
             raise Refusal("nothing-to-undo", "There is nothing to undo.")
-        _point(id, revision.parent)
+        _point(id, revision.parent, at_revision(id, revision.parent))
     return current(id)
 
 
@@ -133,7 +147,7 @@ def redo(id: int, base: int) -> Stored:
         child = _newest_child(revision)
         if child is None:
             raise Refusal("nothing-to-redo", "There is nothing to redo.")
-        _point(id, child)
+        _point(id, child, at_revision(id, child))
     return current(id)
 
 
@@ -163,13 +177,22 @@ def _revision(id: int, number: int) -> Revision:
 
 
 def _document(revision: Revision) -> Edit:
-    return _parsed(revision.document)
+    return _parsed(bytes(revision.content))
 
 
-@lru_cache(maxsize=16)
-def _parsed(document: str) -> Edit:
-    """Revisions never change, and a drag asks for the same one again and again."""
-    return parse_edit(json.loads(document))
+_PARSED: Memo[Edit] = Memo(64)
+"""Revisions never change, and a drag asks for the same one again and again."""
+
+
+def _parsed(content: bytes) -> Edit:
+    return _PARSED.recall((), content, lambda: unfold(content))
+
+
+def _content(edit: Edit) -> bytes:
+    """The edit, kept: what to write into its revision."""
+    content = fold(edit)
+    _PARSED.recall((), content, lambda: edit)
+    return content
 
 
 def _stored(revision: Revision) -> Stored:
@@ -195,5 +218,6 @@ def _check_base(revision: Revision, base: int) -> None:
         raise Stale(_stored(revision), base)
 
 
-def _point(id: int, number: int) -> None:
-    EditRow.update(current=number).where(EditRow.id == id).execute()
+def _point(id: int, number: int, edit: Edit) -> None:
+    facts = {"title": edit.title, "rate": str(edit.rate), "clips": len(edit.clips)}
+    EditRow.update(current=number, changed=time.time(), **facts).where(EditRow.id == id).execute()

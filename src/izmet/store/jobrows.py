@@ -8,6 +8,7 @@ with a retry to offer. So work neither hangs nor is lost when a worker is killed
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from typing import Any
 
 from izmet.core.refusal import Refusal
@@ -23,15 +24,15 @@ class Cancelled(Exception):
     """Raised inside a job whose person does not want it any more."""
 
 
-def add(kind: str, args: dict[str, Any]) -> Job:
-    """Queue work."""
-    return Job.create(kind=kind, args=args)
+def add(kind: str, args: dict[str, Any], priority: int = 0) -> Job:
+    """Queue work; smaller priorities go first."""
+    return Job.create(kind=kind, args=args, priority=priority)
 
 
-def add_once(kind: str, args: dict[str, Any]) -> Job:
+def add_once(kind: str, args: dict[str, Any], priority: int = 0) -> Job:
     """The job that is to do just this and has not ended yet; queued now when there is none."""
     active = Job.select().where((Job.kind == kind) & (Job.state.in_(("queued", "running"))))
-    return next((job for job in active if job.args == args), None) or add(kind, args)
+    return next((job for job in active if job.args == args), None) or add(kind, args, priority)
 
 
 def get(id: int) -> Job:
@@ -42,10 +43,17 @@ def get(id: int) -> Job:
     return job
 
 
-def claim() -> Job | None:
-    """The oldest queued job, now running in this worker, or None. Two workers never get the same."""
+def claim(without: Sequence[str] = ()) -> Job | None:
+    """The queued job that goes first, now running in this worker, or None. Two workers never get the same.
+
+    Args:
+        without: kinds that this worker leaves to others.
+    """
+    waits = (Job.state == "queued") & Job.kind.not_in(without)
+    if not Job.select().where(waits).exists():  # a look that needs no lock
+        return None
     with database.atomic("IMMEDIATE"):
-        job: Job | None = Job.select().where(Job.state == "queued").order_by(Job.id).first()
+        job: Job | None = Job.select().where(waits).order_by(Job.priority, Job.id).first()
         if job is not None:
             job.state, job.attempts, job.done, job.total = "running", job.attempts + 1, 0, 0
             job.heartbeat = job.changed = time.time()
@@ -101,12 +109,8 @@ def retry(id: int) -> None:
     ).execute()
 
 
-def sweep() -> int:
-    """Queue again what a dead worker left, or fail it after too many attempts.
-
-    Returns:
-        How many jobs wait.
-    """
+def sweep() -> None:
+    """Queue again what a dead worker left, or fail it after too many attempts."""
     stale = (Job.state == "running") & (Job.heartbeat < time.time() - STALE_SECONDS)
     lost = Refusal(
         "worker-lost",
@@ -120,7 +124,6 @@ def sweep() -> int:
         for job in list(Job.select().where(stale & (Job.attempts >= MOST_ATTEMPTS))):
             fail(job, lost)
         Job.update(state="queued", changed=now).where(stale).execute()
-    return Job.select().where(Job.state == "queued").count()
 
 
 def listing() -> list[Job]:

@@ -40,14 +40,25 @@ class Asset(_Row):
 
 
 class EditRow(_Row):
-    """An edit: which of its revisions is the current one."""
+    """An edit: which of its revisions is the current one, and what a list says of it."""
 
     id = peewee.AutoField()
     current = peewee.IntegerField()
     created = peewee.FloatField(default=time.time)
+    changed = peewee.FloatField(default=time.time)
+    title = peewee.CharField(default="")
+    rate = peewee.CharField(default="")
+    clips = peewee.IntegerField(default=0)
 
     class Meta:
         table_name = "edit"
+
+
+class Part(_Row):
+    """A run of a document's long list, kept once under the hash of its content; see ``parts``."""
+
+    key = peewee.BlobField(primary_key=True)
+    content = peewee.BlobField()
 
 
 class Revision(_Row):
@@ -57,7 +68,7 @@ class Revision(_Row):
     edit = peewee.ForeignKeyField(EditRow, backref="revisions", on_delete="CASCADE")
     number = peewee.IntegerField()
     parent = peewee.IntegerField(null=True)
-    document = peewee.TextField()
+    content = peewee.BlobField()
     reason = peewee.CharField()
     created = peewee.FloatField(default=time.time)
 
@@ -71,6 +82,7 @@ class Job(_Row):
     id = peewee.AutoField()
     kind = peewee.CharField()
     args = JsonField()
+    priority = peewee.IntegerField(default=0)
     state = peewee.CharField(default="queued", index=True)
     done = peewee.IntegerField(default=0)
     total = peewee.IntegerField(default=0)
