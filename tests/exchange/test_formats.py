@@ -47,7 +47,7 @@ def song(times: list[float], drift: float = 0.0) -> Song:
 @given(times=st.lists(st.floats(0, 59), max_size=30), drift=st.floats(0, 0.003))
 def test_cues_come_back_as_they_went(ending, times, drift):
     before = song(times, drift)
-    marks = read_cues(FORMATS[ending].write(before, before.cues), f"cues.{ending}")
+    marks = read_cues(FORMATS[ending].write(before, before.cues), f"cues.{ending}", before.duration)
     assert len(marks) == len(before.cues) or ending == "vtt"  # chapters of one millisecond share a title
     left = sorted(before.cues, key=lambda cue: cue.time)
     for mark in marks:
@@ -99,7 +99,7 @@ def test_notes_of_a_foreign_midi_file_come_in_exactly():
     )
     out = io.BytesIO()
     mido.MidiFile(ticks_per_beat=96, tracks=[track]).save(file=out)
-    marks = read_cues(out.getvalue(), "drums.midi")
+    marks = read_cues(out.getvalue(), "drums.midi", 60)
     assert [(round(mark.time, 9), mark.kind) for mark in marks] == [
         (0.6, "kick"),
         (1.35, "snare"),
@@ -123,9 +123,17 @@ def test_notes_of_a_foreign_midi_file_come_in_exactly():
         ("a.mid", b"MThd nonsense", "MIDI"),
         ("a.mid", b"", "MIDI"),
         ("a.docx", b"PK", "not read"),
+        ("a.csv", b"time\n59.9\n60.1\n3\n", "row 3"),
+        ("a.txt", b"1\t1\tkick\n75.5\t75.5\tkick\n", "line 2"),
+        ("a.vtt", b"WEBVTT\n\n02:00.000 --> 02:01.000\nkick\n", "line 3"),
     ],
 )
 def test_what_is_wrong_is_said_with_its_place(name, data, says):
     with pytest.raises(Refusal) as refused:
-        read_cues(data, name)
+        read_cues(data, name, 60)
     assert says in f"{refused.value}"
+
+
+def test_cues_of_a_file_come_in_order_of_time():
+    marks = read_cues(b"time,kind\n7,kick\n3,snare\n5,hat\n", "a.csv", 60)
+    assert [(mark.time, mark.kind) for mark in marks] == [(3, "snare"), (5, "hat"), (7, "kick")]

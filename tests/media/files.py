@@ -68,6 +68,29 @@ def write_numbered(
     return path
 
 
+def write_colours(
+    path: Path,
+    colours: Sequence[tuple[int, int, int]],
+    size: tuple[int, int],
+    matrix: int,
+    rate: Fraction = Fraction(60),
+) -> Path:
+    """A lossless take of plain RGB colours, one a frame, coded and marked with a matrix (ITU-T H.273)."""
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("ffv1", rate=rate)
+        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
+        stream.codec_context.colorspace, stream.codec_context.color_range = int(matrix), 1
+        for k, colour in enumerate(colours):
+            picture = np.full((size[1], size[0], 3), colour, np.uint8)
+            frame = av.VideoFrame.from_ndarray(picture, format="rgb24").reformat(
+                format="yuv420p", dst_colorspace=matrix, dst_color_range=1
+            )
+            frame.pts, frame.time_base = k, 1 / rate
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    return path
+
+
 def read_numbers(path: Path) -> list[int]:
     """The number on every picture of a file, in order, decoded with plain PyAV."""
     with av.open(str(path)) as container:
@@ -141,8 +164,8 @@ def decode_sound(path: Path) -> tuple[np.ndarray, int]:
 
 
 def _mono(frame: av.AudioFrame) -> np.ndarray:
-    array = frame.to_ndarray()
-    scale = np.iinfo(array.dtype).max if array.dtype.kind == "i" else 1
+    array: np.ndarray = frame.to_ndarray()
+    scale = np.iinfo(array.dtype.str).max if array.dtype.kind == "i" else 1
     channels = frame.layout.nb_channels
     planar = array if frame.format.is_planar else array.reshape(-1, channels).T
     return (planar / scale).mean(axis=0)

@@ -1,24 +1,35 @@
 """Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
 
 import av
+import cv2
 import numpy as np
 import pytest
 import soundfile
 
+from izmet.core.edit import Edit, Media, Take
 from izmet.core.refusal import Refusal
-from izmet.media.pack import write_pack
+from izmet.media.pack import read_frame, write_pack
+from izmet.media.pictures import decode_all
 from izmet.media.probe import probe
+from izmet.media.render import compose
 from izmet.media.songfile import read_song
-from tests.media.files import click_samples, click_times, encode_song, write_clicks, write_numbered
+from tests.media.files import (
+    click_samples,
+    click_times,
+    encode_song,
+    read_number,
+    write_clicks,
+    write_numbered,
+)
 
 CLICKS = [0.25, 0.8, 1.5]
 
 
 def test_probe_tells_what_is_inside(tmp_path):
     take = probe(write_numbered(tmp_path / "a.mp4", 10, size=(192, 108)), "a.mp4")
-    assert (take.video.width, take.video.height, take.video.codec, take.sound) == (192, 108, "h264", None)
+    assert (take.video.width, take.video.height, take.video.codec, take.sounds) == (192, 108, "h264", [])
     song = probe(write_clicks(tmp_path / "b.flac", CLICKS, 2, rate=44100), "b.flac")
-    assert (song.sound.sample_rate, song.sound.channels, song.video) == (44100, 2, None)
+    assert (song.sounds[0].sample_rate, song.sounds[0].channels, song.video) == (44100, 2, None)
     assert song.duration == pytest.approx(2)
 
 
@@ -78,6 +89,19 @@ def test_a_turned_take_is_seen_upright(tmp_path):
     assert (facts.video.width, facts.video.height) == (108, 192)
     table = write_pack(path, "turned", (108, 192), tmp_path / "p", tmp_path / "i", lambda done: None)
     assert len(table) == 30
+    # The matrix turns a quarter clockwise; turned back, each picture shows its own number.
+    take = Take(
+        id="t", media=Media(name="turned", path="t"), rate=table.rate, frames=30, distinct=table.rate,
+        width=108, height=192,
+    )  # fmt: skip
+    edit = Edit(rate=table.rate, width=108, height=192, takes=(take,))
+    for number, frame in enumerate(decode_all(path, "turned")):
+        jpeg = read_frame(tmp_path / "p", tmp_path / "i", number)
+        packed = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_GRAYSCALE)
+        exported = compose(edit, take, frame).to_ndarray(format="gray")
+        for picture in (packed, exported):
+            assert picture.shape[0] > picture.shape[1]
+            assert read_number(np.rot90(picture)) == number
 
 
 def cut_off(tmp_path):

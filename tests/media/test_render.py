@@ -6,25 +6,31 @@ from itertools import product
 
 import numpy as np
 import pytest
+from av.video.reformatter import Colorspace
 
 from izmet.core.commands import apply
+from izmet.core.commands.clips import SetLevel, SetValue
 from izmet.core.commands.music import PlaceSong
-from izmet.core.derived import derive
+from izmet.core.derived import derive, frames_shown
 from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
-from izmet.core.framemap import frame_map
+from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
-from izmet.core.retime.solve import solve
 from izmet.media import render as rendering
-from izmet.media.frametable import build_table
+from izmet.media.frametable import build_table, distinct_rate
 from izmet.media.pack import write_pack
+from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
-from izmet.media.render import TakeFile, render
-from izmet.media.songfile import as_heard, read_song
+from izmet.media.render import render
+from izmet.media.sampling import TakeFile, nearest
+from izmet.media.songfile import read_song
+from izmet.sound.mixer import Mixer
 from tests.media.files import (
     click_times,
     decode_sound,
+    read_number,
     read_numbers,
     write_clicks,
+    write_colours,
     write_numbered,
 )
 
@@ -38,7 +44,7 @@ def numbered_file(path, count, rate, **options) -> TakeFile:
     table = write_pack(
         path, path.name, size, path.with_suffix(".pack"), path.with_suffix(".index"), lambda done: None
     )
-    return TakeFile(path, table)
+    return TakeFile(path, path.name, table)
 
 
 def edit_of(
@@ -62,12 +68,12 @@ def edit_of(
     return Edit(rate=rate, width=192, height=108, song=song, takes=(take,), clips=(clip,))
 
 
-def shown_by(edit):
-    return frame_map([solve(edit, clip) for clip in edit.clips])
+def mix_of(edit, song):
+    return Mixer.of(voices(edit), {SONG: song.source})
 
 
-def export(edit, file, song, out, format="mkv"):
-    render(edit, {"take-1": file}, song, out, format)
+def export(edit, file, mix, out, format="mkv", **options):
+    render(edit, {"take-1": file}, mix, out, format, **options)
     return out
 
 
@@ -82,9 +88,9 @@ def test_every_exported_picture_is_the_source_frame_that_the_core_said(tmp_path,
     edit = edit_of(file, rate)
     derived = derive(edit)
     out = export(edit, file, None, tmp_path / "out.mkv")
-    assert read_numbers(out) == derived.map.source
+    assert read_numbers(out) == derived.map.source.tolist()
     assert all(landing.exact for landing in derived.landings)
-    measured = measure(edit, shown_by(edit), derived.landings, {"take-1": file}, None, out)
+    measured = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, None, out)
     assert [m.measured_frame for m in measured] == [landing.wanted_frame for landing in derived.landings]
 
 
@@ -94,8 +100,8 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     song = read_song(write_clicks(tmp_path / "clicks.wav", CLICKS, 3), "clicks")
     edit = edit_of(file, Fraction(30))
     derived = derive(edit)
-    out = export(edit, file, song, tmp_path / f"out.{format}", format)
-    assert read_numbers(out) == derived.map.source
+    out = export(edit, file, mix_of(edit, song), tmp_path / f"out.{format}", format)
+    assert read_numbers(out) == derived.map.source.tolist()
 
     start = derived.map.first / 30
     expected = [
@@ -105,7 +111,9 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     tolerance = 1 / sound_rate if format == "mkv" else 0.005
     found = click_times(samples, sound_rate, expected)
     assert np.abs(np.array(found) - expected).max() <= tolerance * 1.001
-    for m in measure(edit, shown_by(edit), derived.landings, {"take-1": file}, song, out)[:2]:
+    for m in measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, mix_of(edit, song), out)[
+        :2
+    ]:
         assert abs(m.sound_offset_ms) <= tolerance * 1001
 
 
@@ -119,7 +127,7 @@ def test_a_song_that_is_moved_and_trimmed_sounds_there_and_nowhere_else(tmp_path
     derived = derive(edit)
     assert [x.wanted_frame for x in derived.landings] == [int((t + moved) * 30 + 0.5) for t in CUES]
     assert all(landing.exact for landing in derived.landings)
-    out = export(edit, file, as_heard(edit.song, song), tmp_path / "out.mkv")
+    out = export(edit, file, mix_of(edit, song), tmp_path / "out.mkv")
     samples, rate = decode_sound(out)
     start = derived.map.first / 30
     expected = [time + moved - start for time in (1.3, 1.777)]
@@ -136,13 +144,13 @@ def test_readback_tells_when_a_file_is_a_frame_off(tmp_path):
     song = read_song(write_clicks(tmp_path / "clicks.wav", CLICKS, 3), "clicks")
     edit = edit_of(file, Fraction(30))
     derived = derive(edit)
-    out = export(edit, file, song, tmp_path / "out.mp4", "mp4")
+    out = export(edit, file, mix_of(edit, song), tmp_path / "out.mp4", "mp4")
     early = measure(
         edit,
-        replace(shown_by(edit), first=derived.map.first + 1),
+        replace(frames_shown(edit), first=derived.map.first + 1),
         derived.landings,
         {"take-1": file},
-        song,
+        mix_of(edit, song),
         out,
     )
     assert [m.measured_frame for m in early] == [landing.wanted_frame + 1 for landing in derived.landings]
@@ -171,7 +179,7 @@ def test_common_containers_codecs_depths_and_odd_sizes_read_frame_by_frame(
     take = edit.takes[0].model_copy(update={"width": size[0], "height": size[1]})
     edit = edit.model_copy(update={"takes": (take,)})
     out = export(edit, file, None, tmp_path / "out.mkv")
-    assert read_numbers(out) == derive(edit).map.source
+    assert read_numbers(out) == derive(edit).map.source.tolist()
 
 
 def test_a_varying_rate_is_read_on_a_steady_grid(tmp_path):
@@ -184,6 +192,22 @@ def test_a_varying_rate_is_read_on_a_steady_grid(tmp_path):
     edit = edit_of(file, Fraction(60))
     out = export(edit, file, None, tmp_path / "out.mkv")
     assert read_numbers(out) == file.table.picture[derive(edit).map.source].tolist()
+
+
+@pytest.mark.parametrize(
+    ("rate", "distinct"),
+    [("60", "30"), ("60", "24"), ("50", "25"), ("30", "24"), ("60", "60"), ("120", "60")],
+)
+def test_a_lower_rate_is_a_pattern_and_a_still_stretch_is_none(rate, distinct):
+    """A capture that repeats pictures in a pattern, and one that rests now and then at its full rate."""
+    rate, distinct = Fraction(rate), Fraction(distinct)
+    looks = np.array([int(k * distinct / rate) for k in range(600)])
+    assert distinct_rate(looks, rate) == distinct
+    rng = np.random.default_rng(3)
+    resting = np.cumsum(np.ones(600, int) - (rng.random(600) < 0.04))
+    resting[200:320] = resting[200]
+    resting[320:] = resting[200] + 1 + np.arange(280)
+    assert distinct_rate(resting, rate) == rate
 
 
 def test_distinct_pictures_are_counted(tmp_path):
@@ -214,6 +238,96 @@ def test_gaps_are_black_and_later_clips_lie_on_top(tmp_path):
     assert -1 in shown.clip
 
 
+@pytest.mark.parametrize("format", ["mp4", "webm", "mkv"])
+def test_parts_are_kept_joined_and_made_again_only_where_something_changed(tmp_path, format):
+    """Three clips and a gap: pictures in place over every join, and a bent clip costs its own part alone."""
+    file = numbered_file(tmp_path / "take.mp4", 190, Fraction(60))
+    edit = edit_of(file, Fraction("30000/1001"))
+    laid = [
+        Clip(
+            id=f"clip-{i}", take="take-1", spans=(Dip(strength=0.4),),
+            pins=(Pin(id="a", n=n, p=p), Pin(id="b", n=n + 23, p=p + 46)),
+        )
+        for i, n, p in ((2, 70, 5), (3, 94, 90), (4, 121, 60))
+    ]  # fmt: skip
+    edit = edit.model_copy(update={"clips": (*edit.clips, *laid)})
+    kept = tmp_path / "kept"
+    kept.mkdir()
+    out = export(edit, file, None, tmp_path / f"out.{format}", format, kept=kept)
+    shown = derive(edit).map
+    expected = [0 if clip < 0 else p for clip, p in zip(shown.clip, shown.source.tolist(), strict=True)]
+    assert read_numbers(out) == expected
+    made = {part.name: part.stat().st_ino for part in kept.glob("*.nut")}
+    assert len(made) == 6  # four clips and two gaps
+    bent = apply(edit, SetValue(clip="clip-3", span=0, name="strength", value=0.1))
+    again = export(bent, file, None, tmp_path / f"again.{format}", format, kept=kept)
+    assert read_numbers(again) == [
+        0 if clip < 0 else p
+        for clip, p in zip(derive(bent).map.clip, derive(bent).map.source.tolist(), strict=True)
+    ]
+    now = {part.name: part.stat().st_ino for part in kept.glob("*.nut")}
+    assert now.items() > made.items()
+    assert len(now) == 7
+
+
+def test_pictures_come_in_the_order_that_is_asked_backwards_too(tmp_path):
+    """A file with one key picture alone, asked forward, backward, to and fro, and jumping."""
+    file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
+    there, back = np.arange(0, 120, 2), np.arange(119, 0, -3)
+    for asked in (back, np.concatenate([there, back]), np.array([5, 90, 5, 5, 91, 4]), back.repeat(2)):
+        found = [read_number(frame.to_ndarray(format="gray")) for frame in nearest(file, asked)]
+        assert found == asked.tolist()
+
+
+def test_a_clips_own_sound_is_heard_with_its_moment_on_the_cue(tmp_path):
+    """The take clicks with its frame 50; that frame is tied to the cue at 1.3 s, and so is the click."""
+    file = numbered_file(tmp_path / "take.mp4", 190, Fraction(60))
+    own = read_song(write_clicks(tmp_path / "own.wav", (50 / 60,), 3, rate=44100), "own")
+    edit = edit_of(file, Fraction(30), moments=(20, 50, 110))
+    edit = edit.model_copy(
+        update={
+            "clips": (
+                edit.clips[0].model_copy(
+                    update={
+                        "pins": edit.clips[0].pins[:1] + edit.clips[0].pins[2:],
+                        "spans": edit.clips[0].spans[:2],
+                    }
+                ),
+            )
+        }
+    )
+    edit = apply(apply(edit, SetLevel(clip="clip-1", level=0.7)), PlaceSong(heard_from=2.9))
+    sources = {"take-1": own.source, SONG: read_song(write_clicks(tmp_path / "s.wav", (), 3), "s").source}
+    mix = Mixer.of(voices(edit), sources)
+    out = export(edit, file, mix, tmp_path / "out.mkv")
+    samples, rate = decode_sound(out)
+    expected = [1.3 - derive(edit).map.first / 30]
+    # The cue lies between two output frames; the sound goes with the picture, which lands on a frame.
+    expected = [round(1.3 * 30) / 30 - derive(edit).map.first / 30]
+    found = click_times(samples, rate, expected)
+    assert np.abs(np.array(found) - expected).max() <= 1.5 / rate
+
+
+def test_colour_comes_through_a_whole_render(tmp_path):
+    """Six plain colours, coded as BT.601 and as BT.709: what is exported shows them, marked as BT.709."""
+    colours = [(200, 30, 30), (30, 160, 60), (40, 60, 210), (220, 200, 40), (128, 128, 128), (240, 240, 240)]
+    for matrix, size in ((Colorspace.ITU601, (160, 90)), (Colorspace.ITU709, (192, 108))):
+        path = write_colours(tmp_path / f"colours-{size[0]}.mkv", colours, size, matrix)
+        table = write_pack(path, path.name, size, tmp_path / "p", tmp_path / "i", lambda done: None)
+        file = TakeFile(path, path.name, table)
+        edit = edit_of(file, Fraction(60), shapes=(Steady(), Steady()))
+        take = edit.takes[0].model_copy(update={"width": size[0], "height": size[1], "frames": len(table)})
+        pins = (Pin(id="a", n=0, p=0), Pin(id="b", n=len(table) - 1, p=len(table) - 1))
+        clip = Clip(id="c", take="take-1", pins=pins, spans=(Steady(),))
+        edit = edit.model_copy(update={"takes": (take,), "clips": (clip,)})
+        out = export(edit, file, None, tmp_path / f"{size[0]}.mkv")
+        for wanted, frame in zip(colours, decode_all(out, "out"), strict=True):
+            assert frame.colorspace == 1, "marked as BT.709"
+            shown = np.asarray(frame.to_ndarray(format="rgb24", src_colorspace=Colorspace.ITU709))
+            middle = shown[40:60, 80:110].reshape(-1, 3).mean(axis=0)
+            assert np.abs(middle - wanted).max() < 6, (matrix, wanted, middle)
+
+
 def test_a_failed_or_cancelled_export_leaves_nothing_behind(tmp_path, monkeypatch):
     file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
     edit, out = edit_of(file, Fraction(60)), tmp_path / "out.mp4"
@@ -228,10 +342,10 @@ def test_a_failed_or_cancelled_export_leaves_nothing_behind(tmp_path, monkeypatc
     def full(self, frame):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(rendering.Writer, "add", full)
+    monkeypatch.setattr(rendering.PartWriter, "add", full)
     with pytest.raises(Refusal, match="disk is full"):
         render(edit, {"take-1": file}, None, out, "mp4")
-    assert not list(tmp_path.glob("out*"))
+    assert [file.name for file in tmp_path.iterdir() if not file.name.startswith("take")] == []
 
 
 def test_nothing_to_export_says_what_to_do(tmp_path):

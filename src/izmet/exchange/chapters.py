@@ -51,7 +51,8 @@ def read(data: bytes, name: str) -> list[Mark]:
         hours, minutes, whole, thousandths = (int(part or 0) for part in found.groups())
         time = hours * 3600 + minutes * 60 + whole + thousandths / 1000
         title = lines[number] if number < len(lines) else ""
-        marks += [Mark(time, kind) for kind in dict.fromkeys(kind_of(word) for word in title.split(","))]
+        kinds = dict.fromkeys(kind_of(word) for word in title.split(","))
+        marks += [Mark(time, kind, where=f"{name}, line {number}") for kind in kinds]
     return marks
 
 

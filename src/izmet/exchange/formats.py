@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from izmet.core.commands.parts import after_end
 from izmet.core.edit import Cue, Song
 from izmet.core.refusal import Refusal
 from izmet.exchange import chapters, labels, midi, table
@@ -32,11 +33,15 @@ FORMATS: dict[str, CueFormat] = {
 SAME = {"tsv": "txt", "midi": "mid"}
 
 
-def read_cues(data: bytes, name: str) -> list[Mark]:
-    """The marks of a file, its format told by its name.
+def read_cues(data: bytes, name: str, duration: float) -> list[Mark]:
+    """The marks of a file in order of time, its format told by its name.
+
+    Args:
+        duration: of the song, in seconds.
 
     Raises:
-        Refusal: an ending that is not known, or content that is not of the format.
+        Refusal: an ending that is not known, content that is not of the format, or a
+            cue after the song's end, named by its place in the file.
     """
     ending = name.rpartition(".")[2].lower()
     format = FORMATS.get(SAME.get(ending, ending))
@@ -50,4 +55,7 @@ def read_cues(data: bytes, name: str) -> list[Mark]:
     marks = format.read(data, name)
     if not marks:
         raise Refusal("no-cues", "The file holds no cues.", name)
-    return marks
+    for mark in marks:
+        if mark.time > duration:
+            raise after_end(mark.time, duration, mark.where or name)
+    return sorted(marks, key=lambda mark: mark.time)

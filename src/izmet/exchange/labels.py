@@ -36,5 +36,5 @@ def read(data: bytes, name: str) -> list[Mark]:
             "break",
         ):
             continue  # a stretch, not an instant
-        marks.append(Mark(seconds(fields[0], where), kind_of(label)))
+        marks.append(Mark(seconds(fields[0], where), kind_of(label), where=where))
     return marks

@@ -11,11 +11,12 @@ KINDS: tuple[CueKind, ...] = get_args(CueKind)
 
 
 class Mark(NamedTuple):
-    """A cue as a file holds it."""
+    """A cue as a file holds it, and where in the file that is."""
 
     time: float
     kind: CueKind = "hand"
     strength: float = 1.0
+    where: str = ""
 
 
 def kind_of(word: str) -> CueKind:

@@ -81,13 +81,14 @@ def read(data: bytes, name: str) -> list[Mark]:
     except (OSError, EOFError, ValueError, KeyError, IndexError):
         raise Refusal("not-midi", "This is not a Standard MIDI File.", name, "Choose a .mid file.") from None
     marks = []
-    for track in file.tracks:
+    for number, track in enumerate(file.tracks, start=1):
         tick = 0
         for message in track:
             tick += message.time
             if message.type == "note_on" and message.velocity > 0:
                 time = float(np.interp(tick, *tempi))
-                marks.append(Mark(time, _kind(message), message.velocity / 127))
+                where = f"{name}, track {number}, tick {tick}"
+                marks.append(Mark(time, _kind(message), message.velocity / 127, where))
     return sorted(marks)
 
 

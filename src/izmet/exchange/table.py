@@ -42,6 +42,11 @@ def read(data: bytes, name: str) -> list[Mark]:
         where = f"{name}, row {number}"
         strength = row.get("strength") or "1"
         marks.append(
-            Mark(seconds(row["time"] or "", where), kind_of(row.get("kind") or ""), unit(strength, where))
+            Mark(
+                seconds(row["time"] or "", where),
+                kind_of(row.get("kind") or ""),
+                unit(strength, where),
+                where,
+            )
         )
     return marks

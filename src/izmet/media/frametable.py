@@ -24,6 +24,9 @@ STEADY_ERROR = 0.6
 """Part of a frame by which a steady file's stamps may stray (containers round to ms)."""
 LONGEST_STILL = 4
 """Equal pictures in a row that still count as a low rate; more are a still picture."""
+USUAL_SHARE = 0.15
+"""How often a gap between new pictures must occur to be part of the take's pattern: of 24 pictures in 30
+frames every fourth gap is a long one. Common practice, no source."""
 HIGHEST_GRID = 240
 
 
@@ -128,9 +131,15 @@ def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:
 
 
 def distinct_rate(looks: Ints, rate: Fraction) -> Fraction:
-    """The rate of distinct pictures, from the number of the picture on each frame of the grid."""
+    """The rate of distinct pictures, from the number of the picture on each frame of the grid.
+
+    A lower rate repeats pictures in a pattern, so its gaps come again and again; a picture
+    held now and then, as in a still stretch, is no lower rate.
+    """
     gaps = np.diff(np.flatnonzero(np.diff(looks, prepend=looks[0] - 1)))
     moving = gaps[gaps <= LONGEST_STILL]
     if len(moving) == 0:
         return rate
-    return rate / Fraction(float(moving.mean())).limit_denominator(20)
+    counts = np.bincount(moving)
+    usual = moving[counts[moving] >= USUAL_SHARE * len(moving)]
+    return rate / Fraction(float(usual.mean())).limit_denominator(20)

@@ -34,7 +34,7 @@ class VideoFacts(BaseModel):
 
 
 class SoundFacts(BaseModel):
-    """The sound stream as its header describes it."""
+    """A sound stream as its header describes it."""
 
     codec: str
     sample_rate: int
@@ -47,7 +47,7 @@ class MediaFacts(BaseModel):
     container: str
     duration: float
     video: VideoFacts | None = None
-    sound: SoundFacts | None = None
+    sounds: list[SoundFacts] = []
 
 
 class _Answer(BaseModel):
@@ -93,9 +93,9 @@ def _facts(path: Path, name: str) -> MediaFacts:
             container=container.format.name,
             duration=(container.duration or 0) / av.time_base,
             video=_video(container, name),
-            sound=_sound(container, name),
+            sounds=[_sound(stream) for stream in container.streams.audio],
         )
-    if facts.video is None and facts.sound is None:
+    if facts.video is None and not facts.sounds:
         raise Refusal("not-media", "The file holds neither sound nor picture.", name, "Choose another file.")
     return facts
 
@@ -124,10 +124,7 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
     return VideoFacts(codec=stream.codec_context.name, width=width, height=height)
 
 
-def _sound(container: av.container.InputContainer, name: str) -> SoundFacts | None:
-    if not container.streams.audio:
-        return None
-    stream = container.streams.audio[0]
+def _sound(stream: av.AudioStream) -> SoundFacts:
     if stream.codec_context is None:
         raise av.DecoderNotFoundError(0, "the sound's codec")
     context = stream.codec_context

@@ -22,9 +22,11 @@ from izmet.core.framemap import FrameMap
 from izmet.core.landing import Landing
 from izmet.core.rates import residual_ms, seconds_at
 from izmet.media.pictures import decode_all, decode_wanted, planes
-from izmet.media.render import TakeFile, compose
+from izmet.media.render import compose
+from izmet.media.sampling import TakeFile
 from izmet.media.songfile import Sound, read_song
 from izmet.media.writer import resampled
+from izmet.sound.mixer import Mixer
 
 AROUND = 2
 """Output frames to each side of a landing that are looked at."""
@@ -49,7 +51,7 @@ def measure(
     shown: FrameMap,
     landings: Sequence[Landing],
     takes: Mapping[str, TakeFile],
-    song: Sound | None,
+    mix: Mixer | None,
     exported: Path,
 ) -> list[Measured]:
     """Measure every landing in an exported file.
@@ -58,8 +60,8 @@ def measure(
         shown: the edit's frame map; the file's frame 0 is its first.
     """
     pictures = _exported_pictures(exported, shown.first, landings)
-    heard = read_song(exported, exported.name) if song is not None else None
-    return [_measure(edit, shown, landing, takes, pictures, song, heard) for landing in landings]
+    heard = read_song(exported, exported.name) if mix is not None else None
+    return [_measure(edit, shown, landing, takes, pictures, mix, heard) for landing in landings]
 
 
 def _measure(
@@ -68,13 +70,13 @@ def _measure(
     landing: Landing,
     takes: Mapping[str, TakeFile],
     pictures: Mapping[int, Picture],
-    song: Sound | None,
+    mix: Mixer | None,
     heard: Sound | None,
 ) -> Measured:
     frame = _first_seen(edit, shown, landing, takes, pictures)
     offset = None
-    if song is not None and heard is not None:
-        offset = sound_offset(song, heard, seconds_at(shown.first, edit.rate), landing.cue_time)
+    if mix is not None and heard is not None:
+        offset = sound_offset(mix, heard, seconds_at(shown.first, edit.rate), landing.cue_time)
     return Measured(
         clip=landing.clip,
         pin=landing.pin,
@@ -100,14 +102,16 @@ def _first_seen(
     takes: Mapping[str, TakeFile],
     pictures: Mapping[int, Picture],
 ) -> int | None:
-    """The first output frame near the landing that looks like the moment's picture or a later one."""
+    """The first output frame near the landing that looks like the moment's picture or one beyond it."""
     clip = edit.clip(landing.clip)
     take, file = edit.take(clip.take), takes[clip.take]
     moment = landing.source_frame
     near = np.arange(landing.wanted_frame - AROUND, landing.wanted_frame + AROUND + 1) - shown.first
     near = near[(near >= 0) & (near < len(shown))]
-    near = near[shown.clip[near] == edit.clips.index(clip)]
-    source = np.append(shown.source[near], moment)
+    near = near[shown.clip[near] == shown.index_of[clip.id]]
+    if len(near) == 0:
+        return None
+    source = np.append(shown.picture[near], moment)
     candidates = np.arange(max(0, source.min() - AROUND), min(len(file.table), source.max() + AROUND + 1))
     wanted = np.unique(file.table.picture[candidates])
     decoded = decode_wanted(file.path, take.media.name, file.table, wanted.tolist())
@@ -115,13 +119,15 @@ def _first_seen(
         int(picture): _small(compose(edit, take, frame))
         for picture, frame in zip(wanted, decoded, strict=True)
     }
+    at_landing = int(np.argmin(np.abs(near + shown.first - landing.wanted_frame)))
+    way = int(shown.direction[near[at_landing]])
     for n in map(int, near + shown.first):
         errors = [
             float(np.square(pictures[n] - smalls[int(file.table.picture[p])]).mean()) for p in candidates
         ]
         # Frames that hold one picture fit equally well; the benefit goes to the moment's side.
-        best = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))[-1]]
-        if best >= moment:
+        alike = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))]
+        if ((alike - moment) * way >= 0).any():
             return n
     return None
 
@@ -130,22 +136,20 @@ def _small(frame: av.VideoFrame) -> Picture:
     return planes(frame, SMALL, "yuv420p", Colorspace.ITU709, full_range=False)[0].astype(np.float32)
 
 
-def sound_offset(song: Sound, heard: Sound, start: float, at: float) -> float | None:
-    """How much later than in the song the music around an instant is heard in the file, in seconds.
+def sound_offset(mix: Mixer, heard: Sound, start: float, at: float) -> float | None:
+    """How much later than in the mix the sound around an instant is heard in the file, in seconds.
 
     Args:
-        start: the instant of the song that is the file's beginning, in seconds.
-        at: the instant of the song to listen around, in seconds.
+        start: the instant of the edit that is the file's beginning, in seconds.
+        at: the instant of the edit to listen around, in seconds.
 
     Returns:
-        The lag of the greatest cross-correlation, None where the song is silent.
+        The lag of the greatest cross-correlation, None where the mix is silent.
     """
     rate = heard.rate
     begin = max(start, at - LISTEN_SECONDS / 2)
-    reference = song.samples[round(begin * song.rate) : round((begin + LISTEN_SECONDS) * song.rate)].mean(
-        axis=1
-    )
-    reference = resampled(reference[:, None], song.rate, rate)[:, 0] if song.rate != rate else reference
+    reference = mix.block(round(begin * mix.rate), round(LISTEN_SECONDS * mix.rate)).mean(axis=1)
+    reference = resampled(reference[:, None], mix.rate, rate)[:, 0] if mix.rate != rate else reference
     margin = round(LAG_SECONDS * rate)
     place = round((begin - start) * rate)
     padded = np.pad(heard.samples.mean(axis=1), (margin, margin + len(reference)))

@@ -1,6 +1,7 @@
 """From an edit to a file.
 
-Decodes each clip's pictures once and in order, in a thread beside the encoder. A
+The edit is rendered part by part (``core.plan``), each by a sampler followed by
+effects, in a thread beside the encoder; then the parts are joined with the sound. A
 picture that has the edit's size and coding already is handed on as it is; others are
 fitted into black. What is shown where comes from the core's frame map alone.
 """
@@ -8,109 +9,143 @@ fitted into black. What is shown where comes from the core's frame map alone.
 from __future__ import annotations
 
 import queue
+import tempfile
 import threading
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import suppress
-from dataclasses import dataclass
+from collections.abc import Callable, Generator, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import av
-import numpy as np
 from av.video.reformatter import Colorspace
 
+from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit, Take
-from izmet.core.framemap import BLACK, FrameMap, frame_map
+from izmet.core.framemap import FrameMap, Request
+from izmet.core.plan import Part, render_plan
 from izmet.core.rates import seconds_at
 from izmet.core.refusal import Refusal
-from izmet.core.retime.solve import solve
 from izmet.media.faults import writing
-from izmet.media.frametable import FrameTable
-from izmet.media.pictures import colorspace_of, decode_wanted, fit, plane_array, planes
-from izmet.media.songfile import Sound
-from izmet.media.writer import FormatName, Writer
+from izmet.media.pictures import colorspace_of, fit, plane_array, planes
+from izmet.media.sampling import SAMPLERS, TakeFile
+from izmet.media.writer import FormatName, PartWriter, how_written, join
+from izmet.sound.mixer import Mixer, Stretch
 
 AHEAD = 8
 BLACK_LUMA, NEUTRAL = 16, 128
 
-
-@dataclass(frozen=True)
-class TakeFile:
-    """Where a take's file is, and which picture each of its frames holds."""
-
-    path: Path
-    table: FrameTable
+Effect = Callable[[av.VideoFrame, Request], av.VideoFrame]
+EFFECTS: dict[str, Effect] = {}
+"""What can be done to a sampled picture, by name, in the order that a request gives."""
 
 
 def render(
     edit: Edit,
     takes: Mapping[str, TakeFile],
-    song: Sound | None,
+    mix: Mixer | None,
     out: Path,
     format: FormatName,
     progress: Callable[[int, int], None] = lambda done, of: None,
+    kept: Path | None = None,
 ) -> None:
-    """Write the edit to a file: all that its clips cover, with the music of that stretch.
+    """Write the edit to a file: all that its clips cover, with what is heard of that stretch.
 
     Args:
         takes: the file of each take that a clip uses, by take id.
+        mix: what is heard, None for a silent file.
         out: the file to write. It appears whole or not at all.
         progress: called with frames done and frames in all; may raise to cancel.
+        kept: a folder of parts made before; those made now are kept in it too.
 
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
     """
-    curves = [solve(edit, clip) for clip in edit.clips]
-    shown = frame_map(curves)
+    shown = frames_shown(edit)
     if len(shown) == 0:
         raise Refusal(
             "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
         )
+    plan = render_plan(edit, shown, how_written(format))
     part = out.with_name(f"{out.name}.part")
-    size = (edit.width, edit.height)
+    with writing(out.name), _folder(kept, out.parent) as folder:
+        make_parts(edit, takes, shown, plan, folder, format, progress)
+        try:
+            files = [(_file(folder, each), len(each.frames)) for each in plan]
+            join(files, edit.rate, sound_under(edit, shown, mix), part, format)
+            part.replace(out)
+        finally:
+            part.unlink(missing_ok=True)
+
+
+@contextmanager
+def _folder(kept: Path | None, beside: Path) -> Iterator[Path]:
+    if kept is not None:
+        yield kept
+        return
+    with tempfile.TemporaryDirectory(dir=beside, prefix=".parts-") as own:
+        yield Path(own)
+
+
+def make_parts(
+    edit: Edit,
+    takes: Mapping[str, TakeFile],
+    shown: FrameMap,
+    plan: list[Part],
+    folder: Path,
+    format: FormatName,
+    progress: Callable[[int, int], None],
+) -> None:
+    """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
+    missing = [part for part in plan if not _file(folder, part).exists()]
+    done = len(shown) - sum(len(part.frames) for part in missing)
+    for part in set(plan) - set(missing):
+        _file(folder, part).touch()
+    pictures = _ahead(_pictures(edit, takes, shown, missing))
     try:
-        with (
-            writing(out.name),
-            Writer(part, format, edit.rate, size, sound_under(edit, shown, song)) as writer,
-        ):
-            for done, frame in enumerate(_ahead(_frames(edit, takes, shown))):
-                writer.add(frame)
-                progress(done + 1, len(shown))
-        part.replace(out)
+        for part in missing:
+            final = _file(folder, part)
+            with PartWriter(final, format, edit.rate, (edit.width, edit.height)) as writer:
+                for _ in part.frames:
+                    writer.add(next(pictures))
+                    done += 1
+                    progress(done, len(shown))
     finally:
-        part.unlink(missing_ok=True)
+        pictures.close()
 
 
-def sound_under(edit: Edit, shown: FrameMap, song: Sound | None) -> Sound | None:
-    """The stretch of the song beneath the frame map, padded with silence where the song has ended."""
-    if song is None:
+def _file(folder: Path, part: Part) -> Path:
+    return folder / f"{part.key}.nut"
+
+
+def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Stretch | None:
+    """What is heard beneath the frame map."""
+    if mix is None:
         return None
-    start = round(seconds_at(shown.first, edit.rate) * song.rate)
-    count = round(seconds_at(len(shown), edit.rate) * song.rate)
-    heard = song.samples[start : start + count]
-    silence = np.zeros((count - len(heard), song.samples.shape[1]), np.float32)
-    return Sound(np.concatenate([heard, silence]), song.rate)
+    start = round(seconds_at(shown.first, edit.rate) * mix.rate)
+    return Stretch(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
 
 
-def _frames(edit: Edit, takes: Mapping[str, TakeFile], shown: FrameMap) -> Iterator[av.VideoFrame]:
-    """The finished picture of every output frame. A repeated picture is the same object again."""
-    edges = np.flatnonzero(np.diff(shown.clip)) + 1
-    for stretch in np.split(np.arange(len(shown)), edges):
-        clip = int(shown.clip[stretch[0]])
-        if clip == BLACK:
+def _pictures(
+    edit: Edit, takes: Mapping[str, TakeFile], shown: FrameMap, parts: list[Part]
+) -> Iterator[av.VideoFrame]:
+    """The finished picture of every output frame of some parts. A repeated picture is the same object."""
+    for part in parts:
+        if part.clip is None:
             black = _black(edit)
-            yield from (black for _ in stretch)
-        else:
-            take = edit.take(edit.clips[clip].take)
-            yield from _stretch(edit, take, takes[take.id], shown.source[stretch])
-
-
-def _stretch(edit: Edit, take: Take, file: TakeFile, source: np.ndarray) -> Iterator[av.VideoFrame]:
-    pictures = file.table.picture[source]
-    wanted, counts = np.unique(pictures, return_counts=True)
-    decoded = decode_wanted(file.path, take.media.name, file.table, wanted.tolist())
-    for frame, count in zip(decoded, counts, strict=True):
-        finished = compose(edit, take, frame)
-        yield from (finished for _ in range(count))
+            yield from (black for _ in part.frames)
+            continue
+        take = edit.take(edit.clip(part.clip).take)
+        asked = shown.request(part.frames.start)
+        sampled = SAMPLERS[asked.sampling](
+            takes[take.id], shown.picture[part.frames.start : part.frames.stop]
+        )
+        before: av.VideoFrame | None = None
+        for index, picture in zip(part.frames, sampled, strict=True):
+            if picture is not before or asked.effects:
+                finished = compose(edit, take, picture)
+                for name in asked.effects:
+                    finished = EFFECTS[name](finished, shown.request(index))
+            before = picture
+            yield finished
 
 
 def compose(edit: Edit, take: Take, frame: av.VideoFrame) -> av.VideoFrame:
@@ -144,7 +179,7 @@ def _black(edit: Edit) -> av.VideoFrame:
     return frame
 
 
-def _ahead(frames: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+def _ahead(frames: Iterator[av.VideoFrame]) -> Generator[av.VideoFrame]:
     """The same frames, made in a thread that runs a few ahead; its errors come out here."""
     ready: queue.Queue[av.VideoFrame | BaseException | None] = queue.Queue(AHEAD)
     stop = threading.Event()

@@ -6,19 +6,20 @@ begins after the container does stays late, so sample 0 is the instant 0 of the 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
+from typing import NamedTuple
 
 import av
 import numpy as np
 import soundfile
-from numpy.typing import NDArray
 
-from izmet.core.edit import Song
 from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
-
-Samples = NDArray[np.float32]
+from izmet.media.pictures import picture_stream
+from izmet.sound.mixer import Samples, Source
 
 
 @dataclass(frozen=True)
@@ -29,13 +30,26 @@ class Sound:
     rate: int
 
     @property
+    def source(self) -> Source:
+        """The sound as a source of a mix."""
+        return Source.of(self.samples, self.rate)
+
+    @property
     def duration(self) -> float:
         """Length in seconds."""
         return len(self.samples) / self.rate
 
 
-def read_song(path: Path, name: str) -> Sound:
-    """Decode a whole song; more than two channels are mixed down to two.
+class Block(NamedTuple):
+    """Decoded samples, shape (count, channels); ``begin`` is in seconds of the file's clock."""
+
+    begin: float
+    samples: Samples
+    rate: int
+
+
+def sound_blocks(path: Path, name: str) -> Iterator[Block]:
+    """The first sound stream of a file, block by block; more than two channels are mixed down to two.
 
     Raises:
         Refusal: no sound in the file, samples that are not numbers, or a file
@@ -50,31 +64,71 @@ def read_song(path: Path, name: str) -> Sound:
         rate = stream.codec_context.sample_rate
         layout = "mono" if stream.codec_context.channels == 1 else "stereo"
         resampler = av.AudioResampler(format="fltp", layout=layout, rate=rate)
-        blocks: list[Samples] = []
-        first: float | None = None
-        for frame in decoded(container, stream):
-            assert isinstance(frame, av.AudioFrame)
-            if first is None:
-                first = (frame.time or 0.0) - (container.start_time or 0) / av.time_base
-            blocks += map(_array, resampler.resample(frame))
-        blocks += map(_array, resampler.resample(None))
+        begin, done = None, 0
+        for frame in chain(decoded(container, stream), [None]):
+            assert frame is None or isinstance(frame, av.AudioFrame)
+            if begin is None:
+                begin = (frame and frame.time) or 0.0
+            for part in resampler.resample(frame):
+                samples = part.to_ndarray().astype(np.float32, copy=False).T
+                if not np.isfinite(samples).all():
+                    raise Refusal(
+                        "bad-samples",
+                        "The file holds samples that are not numbers.",
+                        name,
+                        "Export it again from the program that wrote it.",
+                    )
+                yield Block(begin + done / rate, np.ascontiguousarray(samples), rate)
+                done += len(samples)
+
+
+def read_song(path: Path, name: str) -> Sound:
+    """Decode a whole song. Raises Refusal as ``sound_blocks`` does, and when nothing can be decoded."""
+    blocks = list(sound_blocks(path, name))
     if not blocks:
         raise Refusal(
             "not-media", "No sound could be decoded from the file.", name, "Check that it plays elsewhere."
         )
-    samples = _placed(np.concatenate(blocks, axis=1).T, round((first or 0.0) * rate))
-    if not np.isfinite(samples).all():
-        raise Refusal(
-            "bad-samples",
-            "The file holds samples that are not numbers.",
-            name,
-            "Export it again from the program that wrote it.",
-        )
-    return Sound(np.ascontiguousarray(samples), rate)
+    rate, samples = blocks[0].rate, np.concatenate([block.samples for block in blocks])
+    return Sound(_placed(samples, round((blocks[0].begin - _start(path)) * rate)), rate)
 
 
-def _array(block: av.AudioFrame) -> Samples:
-    return block.to_ndarray().astype(np.float32, copy=False)
+def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
+    """Write a take's own sound as FLAC, sample 0 being heard with its first picture.
+
+    Args:
+        picture: the stamp of that picture, in its stream's ticks.
+    """
+    file: soundfile.SoundFile | None = None
+    with av.open(str(path), metadata_errors="replace") as container:
+        stream = picture_stream(container)
+        assert stream is not None
+        assert stream.time_base is not None
+        begin = float(picture * stream.time_base)
+    try:
+        for block in sound_blocks(path, name):
+            samples = block.samples
+            if file is None:
+                file = soundfile.SoundFile(
+                    str(out),
+                    "w",
+                    block.rate,
+                    samples.shape[1],
+                    "PCM_16",
+                    format="FLAC",
+                    compression_level=QUICK,
+                )
+                samples = _placed(samples, round((block.begin - begin) * block.rate))
+            file.write(np.clip(samples, -1, 1))
+    finally:
+        if file is not None:
+            file.close()
+
+
+def _start(path: Path) -> float:
+    """When the file's clock begins, in seconds."""
+    with av.open(str(path), metadata_errors="replace") as container:
+        return (container.start_time or 0) / av.time_base
 
 
 def _placed(samples: Samples, offset: int) -> Samples:
@@ -82,16 +136,6 @@ def _placed(samples: Samples, offset: int) -> Samples:
     if offset > 0:
         return np.concatenate([np.zeros((offset, samples.shape[1]), np.float32), samples])
     return samples[-offset:]
-
-
-def as_heard(song: Song, sound: Sound) -> Sound:
-    """A song in the time of its edit: moved to where it starts, silent outside the part that is heard."""
-    begin = round(song.heard_from * sound.rate)
-    end = len(sound.samples) if song.heard_to is None else round(song.heard_to * sound.rate)
-    heard = sound.samples.copy()
-    heard[:begin] = 0
-    heard[end:] = 0
-    return Sound(_placed(heard, round(song.start * sound.rate)), sound.rate)
 
 
 def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Samples, int, int]:
@@ -106,6 +150,14 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         file.seek(start)
         samples = file.read(begin - start + count, dtype="float32", always_2d=True)
         return samples, begin - start, file.samplerate
+
+
+def flac_source(path: Path) -> Source:
+    """A source that reads each stretch of a FLAC file when it is asked for."""
+    with soundfile.SoundFile(str(path)) as file:
+        return Source(
+            lambda start, count: read_stretch(path, start, count, 0)[0], file.samplerate, file.channels
+        )
 
 
 QUICK = 0.0

@@ -1,12 +1,16 @@
-"""Encoding a finished edit: pictures and sound, interleaved into one container.
+"""Encoding a finished edit: its pictures in parts, then all of them and the sound in one container.
 
-``FORMATS`` says which files can be written. Encoder delay is declared by the
+``FORMATS`` says which files can be written. Parts are coded alike, so that joining them
+is copying. Encoder delay is declared by the
 containers (an edit list in MP4, codec delay in WebM), so sound sample 0 is heard
 with picture 0.
 """
 
 from __future__ import annotations
 
+import os
+import tempfile
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -17,10 +21,12 @@ import av
 import numpy as np
 import soxr
 
-from izmet.media.songfile import Samples, Sound
+from izmet.sound.mixer import Samples, Stretch
 
 FormatName = Literal["mp4", "webm", "mkv"]
 SOUND_BLOCK = 1024
+PULLED_SAMPLES = 16 * SOUND_BLOCK
+SAFE_RATE = 48_000
 
 
 @dataclass(frozen=True)
@@ -31,7 +37,6 @@ class Format:
     video_options: dict[str, str]
     sound: str
     sound_format: str
-    sound_rate: int | None = None
     container_options: dict[str, str] = field(default_factory=dict)
 
 
@@ -48,26 +53,33 @@ FORMATS: dict[FormatName, Format] = {
         {"crf": "30", "b": "0", "deadline": "realtime", "cpu-used": "7", "row-mt": "1"},
         "libopus",
         "flt",
-        sound_rate=48000,
     ),
     "mkv": Format("ffv1", {"level": "3", "slices": "4", "slicecrc": "1"}, "flac", "s32"),
 }
 
 
-class Writer:
-    """One output file; use it as a context manager, add pictures in order, then it is whole.
+def how_written(format: FormatName) -> str:
+    """All that decides how the pictures of a format are coded, in words."""
+    chosen = FORMATS[format]
+    return f"{chosen.video} {sorted(chosen.video_options.items())}"
+
+
+class PartWriter:
+    """One part of a file's pictures; use it as a context manager, add pictures in order, then it is whole.
+
+    Parts are kept in the NUT container, whose stamps are exact at every rate.
 
     Args:
-        path: where to write; the caller renames it when all went well.
-        sound: what is heard from picture 0 on, or None for a silent file.
+        path: the file to write. It appears whole or not at all.
     """
 
-    def __init__(
-        self, path: Path, format: FormatName, rate: Fraction, size: tuple[int, int], sound: Sound | None
-    ):
+    def __init__(self, path: Path, format: FormatName, rate: Fraction, size: tuple[int, int]):
         chosen = FORMATS[format]
-        container = "matroska" if format == "mkv" else format
-        self._container = av.open(str(path), "w", format=container, options=chosen.container_options)
+        self._final = path
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-")
+        os.close(handle)
+        self._path = Path(name)
+        self._container = av.open(str(self._path), "w", format="nut")
         self._tick = 1 / rate
         video = self._container.add_stream(chosen.video, rate=rate, options=chosen.video_options)
         self._video = cast(av.VideoStream, video)
@@ -76,21 +88,19 @@ class Writer:
         context = self._video.codec_context
         context.time_base = self._tick
         context.thread_type = "AUTO"
-        context.color_range, context.colorspace = 1, 1
-        context.color_primaries, context.color_trc = 1, 1
-        self._sound = _SoundTrack(self._container, chosen, sound) if sound is not None else None
+        _mark_colour(context)
+        # The header of a part stands in the joined file once, for all.
+        context.flags |= av.codec.context.Flags.global_header
         self._count = 0
 
-    def __enter__(self) -> Writer:
+    def __enter__(self) -> PartWriter:
         return self
 
     def add(self, frame: av.VideoFrame) -> None:
-        """Encode the next picture, and the sound up to it. The frame's stamp is overwritten."""
+        """Encode the next picture. The frame's stamp is overwritten."""
         frame.pts, frame.time_base = self._count, self._tick
         # A decoded frame remembers how it was coded; the encoder must choose for itself.
         frame.pict_type = 0
-        if self._sound is not None:
-            self._sound.write_until(float(self._count * self._tick))
         self._container.mux(self._video.encode(frame))
         self._count += 1
 
@@ -100,44 +110,117 @@ class Writer:
         try:
             if kind is None:
                 self._container.mux(self._video.encode(None))
-                if self._sound is not None:
-                    self._sound.finish()
+            self._container.close()
+            if kind is None:
+                self._path.replace(self._final)
         finally:
             self._container.close()
+            self._path.unlink(missing_ok=True)
+
+
+def join(
+    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Stretch | None, out: Path, format: FormatName
+) -> None:
+    """Write one file from parts (a file and its count of frames each), and the sound that belongs to them."""
+    chosen = FORMATS[format]
+    name = "matroska" if format == "mkv" else format
+    orders = [_order(path, rate) for path, _ in parts]
+    # By how much packets come before their pictures are due: one measure for the whole file.
+    ahead = max(k - place for order in orders for k, place in enumerate(order))
+    with av.open(str(out), "w", format=name, options=chosen.container_options) as container:
+        with av.open(str(parts[0][0])) as first:
+            video = container.add_stream_from_template(first.streams.video[0])
+            _mark_colour(video.codec_context)  # not every part carries it
+        track = _SoundTrack(container, chosen, sound) if sound is not None else None
+        begin = 0
+        for (path, count), order in zip(parts, orders, strict=True):
+            with av.open(str(path)) as held:
+                for k, packet in enumerate(_packets(held)):
+                    packet.time_base = 1 / rate
+                    packet.pts, packet.dts = begin + order[k], begin + k - ahead
+                    packet.stream = video
+                    if track is not None:
+                        track.write_until(float((begin + order[k]) / rate))
+                    container.mux(packet)
+            begin += count
+        if track is not None:
+            track.finish()
+
+
+def _mark_colour(context: av.VideoCodecContext) -> None:
+    """BT.709 in limited range, by their numbers in ITU-T H.273."""
+    context.color_range, context.colorspace = 1, 1
+    context.color_primaries, context.color_trc = 1, 1
+
+
+def _packets(held: av.container.InputContainer) -> Iterator[av.Packet[av.VideoStream]]:
+    return (packet for packet in held.demux(video=0) if packet.size)
+
+
+def _order(path: Path, rate: Fraction) -> list[int]:
+    """Which picture of a part, counted from 0, each of its packets holds."""
+    with av.open(str(path)) as held:
+        base = held.streams.video[0].time_base
+        assert base is not None
+        stamps = [packet.pts or 0 for packet in _packets(held)]
+    return [round((stamp - min(stamps)) * base * rate) for stamp in stamps]
 
 
 class _SoundTrack:
-    """The sound stream of a writer; writes its samples block by block."""
+    """The sound stream of a file; pulls its samples block by block."""
 
-    def __init__(self, container: av.container.OutputContainer, format: Format, sound: Sound):
-        rate = format.sound_rate or sound.rate
-        samples = sound.samples if rate == sound.rate else resampled(sound.samples, sound.rate, rate)
+    def __init__(self, container: av.container.OutputContainer, format: Format, sound: Stretch):
+        own, channels = sound.mixer.rate, sound.mixer.channels
+        rate = _rate_for(format, own)
         self._container = container
+        self._sound = sound
         self._rate = rate
-        self._layout = "mono" if samples.shape[1] == 1 else "stereo"
+        self._layout = "mono" if channels == 1 else "stereo"
         stream = container.add_stream(
             format.sound, rate=rate, layout=self._layout, format=format.sound_format
         )
         self._stream = cast(av.AudioStream, stream)
         if format.sound != "flac":
             self._stream.bit_rate = 192_000
-        self._samples = samples
+        self._resampler = None
+        if rate != own:
+            self._resampler = soxr.ResampleStream(own, rate, channels, dtype="float32", quality="VHQ")
         self._format = format.sound_format
+        self._pulled = 0
         self._written = 0
+        self._left = np.zeros((0, channels), np.float32)
 
     def write_until(self, seconds: float) -> None:
         """Encode all whole blocks that begin before an instant."""
-        while self._written < min(len(self._samples), seconds * self._rate):
-            self._write_block()
+        while self._written < seconds * self._rate and self._pull():
+            self._write_whole()
 
     def finish(self) -> None:
         """Encode what is left, and flush the encoder."""
-        while self._written < len(self._samples):
-            self._write_block()
+        while self._pull():
+            self._write_whole()
+        if len(self._left):
+            self._write(self._left)
         self._container.mux(self._stream.encode(None))
 
-    def _write_block(self) -> None:
-        block = self._samples[self._written : self._written + SOUND_BLOCK]
+    def _pull(self) -> bool:
+        """Take the next samples; whether there were any."""
+        if self._pulled >= self._sound.count:
+            return False
+        block = self._sound.block(self._pulled, PULLED_SAMPLES)
+        self._pulled += len(block)
+        if self._resampler is not None:
+            block = self._resampler.resample_chunk(block, last=self._pulled >= self._sound.count)
+        self._left = np.concatenate([self._left, block])
+        return True
+
+    def _write_whole(self) -> None:
+        whole = len(self._left) // SOUND_BLOCK * SOUND_BLOCK
+        for at in range(0, whole, SOUND_BLOCK):
+            self._write(self._left[at : at + SOUND_BLOCK])
+        self._left = self._left[whole:]
+
+    def _write(self, block: Samples) -> None:
         frame = av.AudioFrame.from_ndarray(
             _as_format(block, self._format), format=self._format, layout=self._layout
         )
@@ -145,6 +228,12 @@ class _SoundTrack:
         frame.pts, frame.time_base = self._written, Fraction(1, self._rate)
         self._written += len(block)
         self._container.mux(self._stream.encode(frame))
+
+
+def _rate_for(format: Format, rate: int) -> int:
+    """The rate itself where the codec takes it, else one that every codec does."""
+    taken = av.Codec(format.sound, "w").audio_rates
+    return rate if taken is None or rate in taken else SAFE_RATE
 
 
 def resampled(samples: Samples, rate: int, wanted: int) -> Samples:
