@@ -2,25 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from izmet.core.derived import derive
+from izmet.core.derived import derive, frames_shown
 from izmet.core.edit import Edit
-from izmet.core.framemap import frame_map
 from izmet.core.landing import Landing
+from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
-from izmet.core.retime.solve import solve
-from izmet.jobs.reading import Progress, table_of
+from izmet.jobs.reading import Progress, sources_of, table_of
 from izmet.media.readback import Measured, measure
-from izmet.media.render import TakeFile, render
-from izmet.media.songfile import as_heard, read_song
+from izmet.media.render import render
+from izmet.media.sampling import TakeFile
+from izmet.media.songfile import read_song
 from izmet.media.writer import FormatName
+from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
 
 def export_stored(
-    assets: Assets, edit: Edit, out: Path, format: FormatName, progress: Progress
+    assets: Assets, edit: Edit, out: Path, format: FormatName, progress: Progress, kept: Path
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
 
@@ -35,34 +37,40 @@ def export_stored(
             edit.title,
             "Link each of them again, then export.",
         )
+    used = {clip.take for clip in edit.clips}
     takes = {
-        take.id: TakeFile(assets.path(take.media.sha256 or ""), table_of(assets, take.media))
+        take.id: TakeFile(assets.path(take.media.sha256 or ""), take.media.name, table_of(assets, take.media))
         for take in edit.takes
-        if any(clip.take == take.id for clip in edit.clips)
+        if take.id in used
     }
-    song_path = assets.path(edit.song.media.sha256 or "") if edit.song is not None else None
-    return export(edit, takes, song_path, out, format, progress)
+    sources = sources_of(assets, edit)
+    if edit.song is not None:
+        song = edit.song.media
+        sources[SONG] = read_song(
+            assets.path(song.sha256 or ""), song.name
+        ).source  # finer than what is played
+    return export(edit, takes, Mixer.of(voices(edit), sources), out, format, progress, kept)
 
 
 def export(
     edit: Edit,
-    takes: dict[str, TakeFile],
-    song_path: Path | None,
+    takes: Mapping[str, TakeFile],
+    mix: Mixer,
     out: Path,
     format: FormatName,
     progress: Progress,
+    kept: Path | None = None,
 ) -> dict[str, Any]:
-    """Render an edit to ``out``, read the file back, and report every landing, planned and measured."""
-    song = (
-        as_heard(edit.song, read_song(song_path, edit.song.media.name))
-        if song_path is not None and edit.song is not None
-        else None
-    )
-    render(edit, takes, song, out, format, progress)
+    """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
+
+    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before.
+    """
+    heard = mix if mix.voices else None
+    render(edit, takes, heard, out, format, progress, kept)
     looks = {id: file.table.looks for id, file in takes.items()}
     landings = derive(edit, looks).landings
-    shown = frame_map([solve(edit, clip) for clip in edit.clips])
-    measured = measure(edit, shown, landings, takes, song, out)
+    shown = frames_shown(edit)
+    measured = measure(edit, shown, landings, takes, heard, out)
     return {
         "first_frame": shown.first,
         "frames": len(shown),

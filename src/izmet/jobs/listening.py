@@ -9,9 +9,9 @@ from izmet.core.commands.music import Reread
 from izmet.media.faults import writing
 from izmet.media.songfile import Sound, read_song
 from izmet.sound.cues import Found, find_cues
-from izmet.store import edits, jobrows
+from izmet.store import edits
 from izmet.store.assets import Assets
-from izmet.store.models import Asset, Job
+from izmet.store.models import Asset
 
 ANALYSIS = "analysis.json"
 FIRST_SECONDS = 16.0
@@ -28,11 +28,6 @@ def first_cues(sound: Sound, progress: Callable[[float], None]) -> tuple[Found, 
     return find_cues(heard, sound.rate, progress), whole
 
 
-def queue_listening(asset: Asset) -> Job:
-    """Have all of a song heard in the background. The job, one that waits already if there is one."""
-    return jobrows.add_once("listen", {"asset": asset.sha256, "name": asset.name})
-
-
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:
     """Hear a whole song, and bring what is found into the edits that use it. Cues made by hand stay."""
     sound = read_song(assets.path(asset.sha256), asset.name)
@@ -41,9 +36,10 @@ def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], N
         save(assets.derived(asset.sha256), found)
     facts = {**(asset.facts or {}), "tempo": found.tempo}
     Asset.update(facts=facts).where(Asset.sha256 == asset.sha256).execute()
-    for stored in edits.listing():
-        if stored.edit.song is not None and stored.edit.song.media.sha256 == asset.sha256:
-            _take_over(stored.id, found)
+    for listed in edits.listing():
+        song = edits.current(listed.id).edit.song
+        if song is not None and song.media.sha256 == asset.sha256:
+            _take_over(listed.id, found)
 
 
 def save(folder: Path, found: Found) -> None:

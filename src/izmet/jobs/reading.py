@@ -15,24 +15,26 @@ from typing import Any
 
 import numpy as np
 
-from izmet.core.edit import Media, Song, Take
+from izmet.core.edit import Edit, Media, Song, Take
+from izmet.core.mix import SONG
 from izmet.core.refusal import Refusal
-from izmet.jobs.listening import ANALYSIS, first_cues, queue_listening, save
+from izmet.jobs.kinds import Listen, Read, queue
+from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
-from izmet.media.songfile import read_song, write_flac
+from izmet.media.songfile import flac_source, read_song, write_flac, write_sound
 from izmet.sound.cues import Found
+from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
-from izmet.store import jobrows
 from izmet.store.assets import Assets
 from izmet.store.models import Asset
 
 Progress = Callable[[int, int], None]
 
 PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
-PLAYED, PEAKS = "song.flac", "peaks"
+PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
 SONG_STEPS = 100
 
 
@@ -46,7 +48,7 @@ def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
 def queue_reading(asset: Asset) -> None:
     """Have a file read in the background."""
     Asset.update(state="reading", error=None).where(Asset.sha256 == asset.sha256).execute()
-    jobrows.add("read", {"asset": asset.sha256, "name": asset.name})
+    queue(Read(asset=asset.sha256, name=asset.name, media=asset.kind))
 
 
 def queue_outdated(assets: Assets) -> None:
@@ -73,6 +75,8 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         )
         table.save(folder / TABLE)
         (folder / MOTION).write_bytes(table.motion.tobytes())
+        if found.sounds:
+            write_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
     return {
         "rate": str(table.rate),
         "distinct": str(table.distinct),
@@ -80,6 +84,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "width": size[0],
         "height": size[1],
         "codec": found.video.codec,
+        "streams": _streams(found),
         "notes": _notes(table, found),
     }
 
@@ -99,14 +104,15 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
         (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
         played.result()
     if not whole:
-        queue_listening(asset)
+        queue(Listen(asset=asset.sha256, name=asset.name))
     return {
         "duration": sound.duration,
         "sample_rate": sound.rate,
-        "channels": facts.sound.channels if facts.sound else sound.samples.shape[1],
+        "channels": facts.sounds[0].channels,
         "tempo": found.tempo,
         "peaks": {"base": BASE, "factor": FACTOR, "levels": [len(level) for level in levels]},
-        "codec": facts.sound.codec if facts.sound else "",
+        "codec": facts.sounds[0].codec,
+        "streams": _streams(facts),
         "notes": [],
     }
 
@@ -144,9 +150,28 @@ def table_of(assets: Assets, media: Media) -> FrameTable:
     return FrameTable.load(assets.derived(media.sha256) / TABLE)
 
 
+def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
+    """What the voices of an edit are played from; nothing for a file that has no sound or is not read yet."""
+    files = {take.id: (take.media, SOUND) for take in edit.takes}
+    if edit.song is not None:
+        files[SONG] = (edit.song.media, PLAYED)
+    found = {}
+    for id, (media, part) in files.items():
+        path = assets.derived(media.sha256 or "") / part
+        if path.exists():
+            found[id] = flac_source(path)
+    return found
+
+
+def _streams(found: MediaFacts) -> list[dict[str, Any]]:
+    """The streams of a file, the picture first."""
+    pictures = [found.video.model_dump() | {"kind": "picture"}] if found.video else []
+    return pictures + [sound.model_dump() | {"kind": "sound"} for sound in found.sounds]
+
+
 def _probed(assets: Assets, asset: Asset) -> MediaFacts:
     found = probe(assets.path(asset.sha256), asset.name)
-    if asset.kind == "song" and found.sound is None:
+    if asset.kind == "song" and not found.sounds:
         raise Refusal(
             "no-sound", "The file has no sound.", asset.name, "Choose a song: wav, flac, ogg, mp3 or m4a."
         )

@@ -5,10 +5,12 @@ from __future__ import annotations
 import logging
 import threading
 import time
+from collections.abc import Sequence
 from typing import Any
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import export_stored
+from izmet.jobs.kinds import Export, Listen, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import read_asset
 from izmet.jobs.slowing import slow_asset
@@ -18,6 +20,9 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job, database
 
 BEAT_SECONDS = 0.25
+LOOK_SECONDS = 0.05
+PARTS_BYTES = 4 << 30
+"""What rendered parts that are kept may fill."""
 log = logging.getLogger(__name__)
 
 
@@ -33,13 +38,19 @@ class Worker:
         while self.run_one():
             pass
 
-    def run_one(self) -> bool:
-        """Run the oldest queued job. Returns whether there was one."""
+    def run_one(self, without: Sequence[str] = ()) -> bool:
+        """Run the queued job that goes first, of other kinds than these. Returns whether there was one."""
         with database.connection_context():
-            job = jobrows.claim()
+            job = jobrows.claim(without)
             if job is not None:
                 self._run(job)
         return job is not None
+
+    def run_forever(self, without: Sequence[str] = ()) -> None:
+        """Run what is queued, now and from now on."""
+        while True:
+            if not self.run_one(without):
+                time.sleep(LOOK_SECONDS)
 
     def _run(self, job: Job) -> None:
         try:
@@ -58,22 +69,21 @@ class Worker:
             jobrows.fail(job, fault)
 
     def _do(self, job: Job, heart: _Heart) -> Any:
-        match job.kind:
-            case "read":
-                read_asset(self._assets, self._assets.get(job.args["asset"]), heart.progress)
-                return None
-            case "listen":
-                listen_to_all(self._assets, self._assets.get(job.args["asset"]), heart.progress)
-                return None
-            case "slow":
-                asset = self._assets.get(job.args["asset"])
-                slow_asset(self._assets, asset, job.args["factor"], heart.progress)
-                return None
-            case "export":
-                edit = edits.at_revision(job.args["edit"], job.args["revision"])
-                out = self._folder.exports / f"{job.id}.{job.args['format']}"
-                return export_stored(self._assets, edit, out, job.args["format"], heart.progress)
-        raise Refusal("unknown-job", f"No work is called {job.kind}.")
+        assets = self._assets
+        match work_of(job):
+            case Read(asset=asset):
+                return read_asset(assets, assets.get(asset), heart.progress)
+            case Listen(asset=asset):
+                return listen_to_all(assets, assets.get(asset), heart.progress)
+            case Slow(asset=asset, factor=factor):
+                return slow_asset(assets, assets.get(asset), factor, heart.progress)
+            case Export(edit=edit, revision=revision, format=format):
+                asked = edits.at_revision(edit, revision)
+                out = self._folder.exports / f"{job.id}.{format}"
+                report = export_stored(assets, asked, out, format, heart.progress, self._folder.parts)
+                self._folder.trim_parts(PARTS_BYTES)
+                return report
+        raise AssertionError(job.kind)
 
 
 class _Heart:
@@ -111,11 +121,9 @@ class _Heart:
                     return
 
 
-def sweep_forever(ring: Any, every: float = 1.0) -> None:
-    """Look for jobs that a dead worker left, and ring for those that wait."""
+def sweep_forever(every: float = 1.0) -> None:
+    """Look for jobs that a dead worker left."""
     while True:
         with database.connection_context():
-            waiting = jobrows.sweep()
-        for _ in range(min(waiting, 2)):
-            ring()
+            jobrows.sweep()
         time.sleep(every)

@@ -1,6 +1,7 @@
 """The child process that does the work: ``python -m izmet.jobs.worker``.
 
-It ends when its parent does: the parent holds the other end of its standard input.
+It ends when its parent does: the parent holds the other end of its standard input. Of its
+threads one does no long work, so that what a person waits for never waits for an export.
 """
 
 from __future__ import annotations
@@ -11,12 +12,10 @@ import threading
 
 import av
 
-from izmet.jobs.bell import Bell
+from izmet.jobs.kinds import LONG
 from izmet.jobs.work import Worker, sweep_forever
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
-
-THREADS = 2
 
 
 def _end_with_parent() -> None:
@@ -32,12 +31,11 @@ def main() -> None:
     av.logging.set_level(None)
     folder = DataFolder.default().prepare()
     open_database(folder)
-    bell = Bell(folder, Worker(folder).run_waiting)
+    worker = Worker(folder)
     threading.Thread(target=_end_with_parent, daemon=True).start()
-    threading.Thread(target=sweep_forever, args=(bell.ring,), daemon=True).start()
-    bell.huey.create_consumer(
-        workers=THREADS, worker_type="thread", periodic=False, initial_delay=0.02, max_delay=0.4
-    ).run()
+    threading.Thread(target=worker.run_forever, daemon=True).start()
+    threading.Thread(target=worker.run_forever, args=(LONG,), daemon=True).start()
+    sweep_forever()
 
 
 if __name__ == "__main__":

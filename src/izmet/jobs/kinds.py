@@ -1,0 +1,99 @@
+"""Which kinds of background work are there, what do they need to know, and what goes first?
+
+A kind is a model of its arguments. Smaller priorities go first: what a person waits for
+before what can wait, so a song before takes, and reading before exporting.
+"""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from pydantic import BaseModel, ConfigDict
+
+from izmet.core.refusal import Refusal
+from izmet.media.writer import FormatName
+from izmet.store import jobrows
+from izmet.store.assets import AssetKind
+from izmet.store.models import Job
+
+
+class Work(BaseModel):
+    """Base of all kinds. ``long`` work never takes the last free hand."""
+
+    model_config = ConfigDict(frozen=True)
+    kind: ClassVar[str]
+    long: ClassVar[bool] = False
+
+    @property
+    def priority(self) -> int:
+        raise NotImplementedError
+
+
+class Read(Work):
+    """Read a new file."""
+
+    kind = "read"
+    asset: str
+    name: str
+    media: AssetKind = "take"
+
+    @property
+    def priority(self) -> int:
+        return 0 if self.media == "song" else 2
+
+
+class Slow(Work):
+    """Make a slow copy of a song, which somebody wants to hear now."""
+
+    kind = "slow"
+    asset: str
+    name: str
+    factor: int
+
+    @property
+    def priority(self) -> int:
+        return 1
+
+
+class Listen(Work):
+    """Hear all of a song of which the beginning has been heard."""
+
+    kind = "listen"
+    asset: str
+    name: str
+
+    @property
+    def priority(self) -> int:
+        return 3
+
+
+class Export(Work):
+    """Export a revision of an edit."""
+
+    kind = "export"
+    long = True
+    edit: int
+    revision: int
+    format: FormatName
+    title: str
+
+    @property
+    def priority(self) -> int:
+        return 4
+
+
+KINDS: dict[str, type[Work]] = {each.kind: each for each in (Read, Slow, Listen, Export)}
+LONG = tuple(name for name, kind in KINDS.items() if kind.long)
+
+
+def queue(work: Work) -> Job:
+    """Queue work, or find the same work that waits or runs already."""
+    return jobrows.add_once(work.kind, work.model_dump(), work.priority)
+
+
+def work_of(job: Job) -> Work:
+    """What a job is about. Raises Refusal for a kind that this program does not know."""
+    kind = KINDS.get(job.kind)
+    if kind is None:
+        raise Refusal("unknown-job", f"No work is called {job.kind}.")
+    return kind.model_validate(job.args)
