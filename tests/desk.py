@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
+
+import numpy as np
 
 from izmet.jobs.work import Worker
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 from tests.media.files import write_clicks, write_numbered
+
+KEPT_FACTS = ("id", "revision", "can_undo", "can_redo", "music", "mix", "missing")
 
 
 class Desk:
@@ -17,16 +22,30 @@ class Desk:
         self.folder = folder
         self.app = create_app(folder)
         self.client = self.app.test_client()
+        self.known: dict[tuple[int, int], dict] = {}
 
     def post(self, path: str, body: object = None, status: int = 200) -> dict:
+        """What is answered; of an edit that changed, its whole state, put together as the browser does."""
         answer = self.client.post(f"/api{path}", json=body)
         assert answer.status_code == status, answer.text
-        return answer.get_json()
+        found = answer.get_json()
+        if isinstance(found, dict) and "base" in found:
+            known = self.known.get((found["id"], found["base"]))
+            state = self.get(f"/edits/{found['id']}")
+            if known is not None:
+                assert with_change(known, found) == state
+            return state
+        return self.keep(found)
+
+    def keep(self, found: dict) -> dict:
+        if isinstance(found, dict) and "derived" in found:
+            self.known[found["id"], found["revision"]] = found
+        return found
 
     def get(self, path: str, status: int = 200) -> dict:
         answer = self.client.get(f"/api{path}")
         assert answer.status_code == status, answer.text
-        return answer.get_json()
+        return self.keep(answer.get_json())
 
     def upload(self, file: Path, kind: str, status: int = 202) -> dict:
         query = {"kind": kind, "name": file.name}
@@ -44,8 +63,72 @@ class Desk:
     def asset(self, sha256: str) -> dict:
         return next(one for one in self.get("/assets")["assets"] if one["sha256"] == sha256)
 
+    def dry_run(self, state: dict, **command: object) -> dict:
+        """What would follow from a command, put together from its packet as the browser does."""
+        body = {"base": state["revision"], "command": command}
+        answer = self.client.post(f"/api/edits/{state['id']}/dry-run", json=body)
+        assert answer.status_code == 200, answer.text
+        return derived_with(state["derived"], unpacked(answer.data))
+
     def run(self, state: dict, **command: object) -> dict:
         return self.post(f"/edits/{state['id']}/commands", {"base": state["revision"], "command": command})
+
+
+def spliced(before: list, splice: dict | None) -> list:
+    if splice is None:
+        return before
+    return [*before[: splice["at"]], *splice["put"], *before[splice["at"] + splice["drop"] :]]
+
+
+def with_change(state: dict, change: dict) -> dict:
+    """A state of an edit with a change to it, by docs/openapi.json alone."""
+    edit = state["edit"] | change["edit"]["fields"]
+    for name in ("takes", "clips"):
+        edit[name] = spliced(edit[name], change["edit"][name])
+    if song := change["edit"]["song"]:
+        edit["song"] = edit["song"] | song["fields"]
+        edit["song"]["cues"] = spliced(edit["song"]["cues"], song["cues"])
+    return {
+        **{name: change[name] for name in KEPT_FACTS},
+        "edit": edit,
+        "cue_frames": spliced(state["cue_frames"], change["cue_frames"]),
+        "derived": derived_with(state["derived"], change["derived"]),
+    }
+
+
+def derived_with(before: dict, derived: dict) -> dict:
+    """What follows from an edit, with a change to it."""
+    clips = {clip["id"]: clip for clip in (*before["clips"], *derived["clips"])}
+    map = before["map"]
+    if new := derived["map"]:
+        rest = slice(new["begin"] + len(new["clip"]), new["length"])
+        map = {"first": new["first"], "clips": new["clips"]}
+        for name in ("clip", "source"):
+            old = before["map"][name]
+            map[name] = [*old[: new["begin"]], *new[name], *old[rest]]
+    return {
+        "clips": [clips[id] for id in derived["order"]],
+        "map": map,
+        "loose": before["loose"] if derived["loose"] is None else derived["loose"],
+    }
+
+
+def unpacked(packet: bytes) -> dict:
+    """A packet, read by what web/packets says of its form."""
+    length = int.from_bytes(packet[:4], "little")
+    columns = packet[4 + length :]
+
+    def filled(value: object) -> object:
+        if isinstance(value, dict) and value.keys() == {"column"}:
+            kind, offset, count = value["column"]
+            return np.frombuffer(columns, f"<{kind}", count, offset).tolist()
+        if isinstance(value, dict):
+            return {name: filled(each) for name, each in value.items()}
+        return [filled(each) for each in value] if isinstance(value, list) else value
+
+    found = filled(json.loads(packet[4 : 4 + length]))
+    assert isinstance(found, dict)
+    return found
 
 
 def lay(desk: Desk, tmp_path: Path) -> None:

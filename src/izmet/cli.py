@@ -19,15 +19,18 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
 from izmet.core.commands import check
 from izmet.core.edit import Edit, Media, parse_edit
+from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
 from izmet.media.pack import read_table
-from izmet.media.render import TakeFile
+from izmet.media.probe import probe
+from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import FormatName
 from izmet.sound.cues import find_cues
+from izmet.sound.mixer import Mixer, Source
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
@@ -93,8 +96,8 @@ def render(
             for take in document.takes
             if any(clip.take == take.id for clip in document.clips)
         }
-        song = None if document.song is None else _resolve(document.song.media, edit.parent)
-        found = export(document, takes, song, out, format, lambda done, total: say("rendering", done, total))
+        mix = Mixer.of(voices(document), _sources(document, edit.parent))
+        found = export(document, takes, mix, out, format, lambda done, total: say("rendering", done, total))
     if report is not None:
         report.write_text(json.dumps(found, indent=2))
     for line in found["landings"]:
@@ -166,9 +169,24 @@ def _resolve(media: Media, folder: Path) -> Path:
     return folder / media.path
 
 
+def _sources(document: Edit, folder: Path) -> dict[str, Source]:
+    """What is heard in an edit: its song, and the own sound of takes whose clips are not mute."""
+    loud = {clip.take for clip in document.clips if clip.level > 0}
+    media = {take.id: take.media for take in document.takes if take.id in loud}
+    found = {}
+    for id, each in media.items():
+        path = _resolve(each, folder)
+        if probe(path, each.name).sounds:
+            found[id] = read_song(path, each.name).source
+    if document.song is not None:
+        song = document.song.media
+        found[SONG] = read_song(_resolve(song, folder), song.name).source
+    return found
+
+
 def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
     path = _resolve(media, folder)
-    return TakeFile(path, read_table(path, media.name, lambda done: say(media.name, done, 0)))
+    return TakeFile(path, media.name, read_table(path, media.name, lambda done: say(media.name, done, 0)))
 
 
 @contextmanager

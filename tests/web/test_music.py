@@ -61,7 +61,7 @@ def test_cues_leave_as_a_file_and_come_back_by_hand(desk: Desk, song, ending):
     query = {"base": song["revision"], "name": f"mine.{ending}", "replace": "true"}
     answer = desk.client.post(f"/api/edits/{song['id']}/cues", query_string=query, data=file.data)
     assert answer.status_code == 200, answer.text
-    cues = answer.get_json()["edit"]["song"]["cues"]
+    cues = desk.get(f"/edits/{song['id']}")["edit"]["song"]["cues"]
     before = song["edit"]["song"]["cues"]
     assert [cue["time"] for cue in cues] == pytest.approx([cue["time"] for cue in before], abs=0.001)
     assert {cue["made"] for cue in cues} == {"hand"}

@@ -7,6 +7,9 @@ export type EditState = Schemas['EditState']
 export type Edit = Schemas['Edit']
 export type Derived = Schemas['Derived']
 export type DerivedClip = Schemas['DerivedClip']
+export type DerivedChange = Schemas['DerivedChange']
+export type EditChanged = Schemas['EditChanged']
+export type SpanValue = DerivedClip['spans'][number]['values'][number]
 export type Landing = Schemas['Landing']
 export type Clip = Schemas['Clip']
 export type Take = Schemas['Take']
@@ -55,13 +58,18 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown }>): P
   throw new Failure(problem, (error as { current?: EditState } | undefined)?.current)
 }
 
+/** The bytes of an answer, or a Failure: for what openapi-fetch does not read. */
+export async function bytes(address: string, init?: RequestInit): Promise<ArrayBuffer> {
+  const answer = await fetch(address, init).catch(() => null)
+  if (answer?.ok) return answer.arrayBuffer()
+  const problem = (await answer?.json().catch(() => null)) as (Problem & { current?: EditState }) | null
+  throw new Failure(problem?.what ? problem : UNREACHABLE, problem?.current)
+}
+
 /** The address of one source frame's proxy picture. */
 export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
 
 /** The address of something derived from a file. */
-export function partOf(
-  sha256: string,
-  part: 'motion' | 'song.flac' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
-): string {
+export function partOf(sha256: string, part: 'motion' | 'slow-2.flac' | 'slow-4.flac' | 'peaks'): string {
   return `/api/assets/${sha256}/${part}`
 }

@@ -116,7 +116,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What would follow from a command, without keeping it: for live dragging. */
+        /** What would change by a command, without keeping it: for live dragging. The body is a packet. */
         post: operations["edits_dry_run__int_id__dry_run_post"];
         delete?: never;
         options?: never;
@@ -288,6 +288,23 @@ export interface paths {
         put?: never;
         /** Point a take or the song to another file; its marks and ties stay. */
         post: operations["edits_relink__int_id__relink_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A block of what is heard: float32, little-endian, the channels of each sample in turn. */
+        get: operations["edits_get_mix__int_id__mix_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -639,12 +656,20 @@ export interface components {
         /**
          * Clip
          * @description A stretch of a take in the edit: pins in order, and a shape for each span between two.
+         *
+         *     ``level`` is that of the take's own sound.
          */
         Clip: {
             /** Id */
             id: string;
             /** Take */
             take: string;
+            /**
+             * Level
+             * @description 1 is as recorded, 0 silent
+             * @default 0
+             */
+            level?: number;
             /** Pins */
             pins: components["schemas"]["Pin"][];
             /** Spans */
@@ -664,7 +689,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
+            kind?: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
             /**
              * Strength
              * @default 1
@@ -694,7 +719,7 @@ export interface components {
              * Kinds
              * @default []
              */
-            kinds?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand")[];
+            kinds?: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note")[];
             /**
              * Least
              * @default 0
@@ -739,17 +764,16 @@ export interface components {
             /** Clips */
             clips: components["schemas"]["DerivedClip"][];
             map: components["schemas"]["DerivedMap"];
-            /** Landings */
-            landings: components["schemas"]["Landing"][];
             /** Loose */
             loose: components["schemas"]["LooseTie"][];
         };
         /**
          * DerivedClip
-         * @description A clip's curve, sampled at each output frame from ``first`` on.
+         * @description A clip's curve, sampled at each output frame from ``first`` on, and where its ties landed.
          *
          *     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
-         *     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat.
+         *     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat, −1 a
+         *     frame on which the clip lies under another one.
          */
         DerivedClip: {
             /** Id */
@@ -768,14 +792,18 @@ export interface components {
             speed: number[];
             /** Steps */
             steps: number[];
+            /** Landings */
+            landings: components["schemas"]["Landing"][];
         };
         /**
          * DerivedMap
-         * @description For each output frame from ``first``, the clip's index (−1 is black) and the source frame.
+         * @description For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
          */
         DerivedMap: {
             /** First */
             first: number;
+            /** Clips */
+            clips: string[];
             /** Clip */
             clip: number[];
             /** Source */
@@ -795,7 +823,7 @@ export interface components {
         };
         /**
          * DerivedSpan
-         * @description What one span came to: speeds relative to real time, and a build's three values when it is one.
+         * @description What one span came to: speeds relative to real time, and the values that can be set.
          */
         DerivedSpan: {
             /** Mean */
@@ -808,21 +836,8 @@ export interface components {
             repeats: number;
             /** Smooth Strength */
             smooth_strength: number;
-            /**
-             * Start
-             * @default null
-             */
-            start?: number | null;
-            /**
-             * End
-             * @default null
-             */
-            end?: number | null;
-            /**
-             * Change
-             * @default null
-             */
-            change?: number | null;
+            /** Values */
+            values: components["schemas"]["SpanValue"][];
         };
         /**
          * Dip
@@ -860,10 +875,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version?: 1;
+            version?: 2;
             /**
              * Title
              * @default Untitled edit
@@ -922,11 +937,11 @@ export interface components {
             derived: components["schemas"]["Derived"];
             /**
              * Cue Frames
-             * @description the output frame on which each cue lands
+             * @description the output frame on which each cue lands, in their order
              */
-            cue_frames: {
-                [key: string]: number;
-            };
+            cue_frames: number[];
+            music: components["schemas"]["MusicFacts"] | null;
+            mix: components["schemas"]["MixFacts"];
             /**
              * Missing
              * @description takes, by id, and 'song', whose files are not there
@@ -934,8 +949,32 @@ export interface components {
             missing: string[];
         };
         /**
+         * Handle
+         * @description Where a value is drawn on the speed lane: a part of the span and a speed; it moves along one of them.
+         *
+         *     ``per_part`` is how much the value changes per part of the span when it moves along it.
+         */
+        Handle: {
+            /** Part */
+            part: number;
+            /** Speed */
+            speed: number;
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "part" | "speed";
+            /**
+             * Per Part
+             * @default 1
+             */
+            per_part?: number;
+        };
+        /**
          * Landing
          * @description One tie's landing. Speeds are relative to real time, residual in ms after the cue.
+         *
+         *     ``hidden_by`` is the id of the clip that is seen on the wanted frame instead.
          */
         Landing: {
             /** Clip */
@@ -952,7 +991,7 @@ export interface components {
              * Cue Kind
              * @enum {string}
              */
-            cue_kind: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
+            cue_kind: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
             /** Cue Time */
             cue_time: number;
             /** Source Frame */
@@ -961,6 +1000,8 @@ export interface components {
             wanted_frame: number;
             /** Landed Frame */
             landed_frame: number | null;
+            /** Hidden By */
+            hidden_by: string | null;
             /** Timecode */
             timecode: string;
             /** Residual Ms */
@@ -1009,6 +1050,24 @@ export interface components {
             path?: string | null;
         };
         /**
+         * MixFacts
+         * @description What is heard: fetched in blocks, which stay the same for as long as ``key`` does.
+         *
+         *     ``end`` is the second of the edit after which nothing is heard.
+         */
+        MixFacts: {
+            /** Key */
+            key: string;
+            /** Rate */
+            rate: number;
+            /** Channels */
+            channels: number;
+            /** End */
+            end: number;
+            /** Silent */
+            silent: boolean;
+        };
+        /**
          * Moment
          * @description One source frame that matters. An impact is the first frame of the hit.
          */
@@ -1033,6 +1092,20 @@ export interface components {
              * @default 1
              */
             weight?: number;
+        };
+        /**
+         * MusicFacts
+         * @description The music of an edit, instants in its seconds. ``tempo`` in beats a minute, 0 without a beat.
+         */
+        MusicFacts: {
+            /** Tempo */
+            tempo: number;
+            /** Heard From */
+            heard_from: number;
+            /** Heard To */
+            heard_to: number;
+            /** End */
+            end: number;
         };
         /**
          * Pin
@@ -1115,6 +1188,12 @@ export interface components {
              */
             start?: number;
             /**
+             * Level
+             * @description 1 is as recorded, 0 silent
+             * @default 1
+             */
+            level?: number;
+            /**
              * Heard From
              * @default 0
              */
@@ -1150,6 +1229,32 @@ export interface components {
              * @default []
              */
             struck?: components["schemas"]["Cue"][];
+        };
+        /**
+         * SpanValue
+         * @description A value of a span that can be set, between ``least`` and ``most``; 1 is 100 %.
+         */
+        SpanValue: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "strength" | "middle" | "reach" | "softness" | "start" | "change" | "end";
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /**
+             * Solved
+             * @default false
+             */
+            solved?: boolean;
+            /** @default null */
+            handle?: components["schemas"]["Handle"] | null;
         };
         /**
          * Steady
@@ -1220,6 +1325,11 @@ export interface components {
             clips: number;
             /** Revision */
             revision: number;
+            /**
+             * Changed
+             * @description seconds since the epoch
+             */
+            changed: number;
         };
         /**
          * NewEdit
@@ -1274,6 +1384,123 @@ export interface components {
             is_current: boolean;
         };
         /**
+         * EditChanged
+         * @description What became of an edit whose state at revision ``base`` is known.
+         */
+        EditChanged: {
+            /** Id */
+            id: number;
+            /** Base */
+            base: number;
+            /** Revision */
+            revision: number;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            edit: components["schemas"]["EditChange"];
+            derived: components["schemas"]["DerivedChange"];
+            cue_frames: components["schemas"]["Splice_int_"] | null;
+            music: components["schemas"]["MusicFacts"] | null;
+            mix: components["schemas"]["MixFacts"];
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * DerivedChange
+         * @description What follows from an edit, as far as it is not what followed from another one.
+         *
+         *     ``clips`` are those that are new or came out differently, ``order`` is the ids of
+         *     all. What did not change is null.
+         */
+        DerivedChange: {
+            /** Order */
+            order: string[];
+            /** Clips */
+            clips: components["schemas"]["DerivedClip"][];
+            map: components["schemas"]["MapChange"] | null;
+            /** Loose */
+            loose: components["schemas"]["LooseTie"][] | null;
+        };
+        /**
+         * EditChange
+         * @description An edit changed. ``fields`` holds plain settings, and the whole song when it is another one.
+         */
+        EditChange: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            song: components["schemas"]["SongChange"] | null;
+            takes: components["schemas"]["Splice_Take_"] | null;
+            clips: components["schemas"]["Splice_Clip_"] | null;
+        };
+        /**
+         * MapChange
+         * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
+         */
+        MapChange: {
+            /** First */
+            first: number;
+            /** Length */
+            length: number;
+            /** Begin */
+            begin: number;
+            /** Clips */
+            clips: string[];
+            /** Clip */
+            clip: number[];
+            /** Source */
+            source: number[];
+        };
+        /**
+         * SongChange
+         * @description The same song with other values: fields that changed, and the stretch of its cues.
+         */
+        SongChange: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            cues: components["schemas"]["Splice_Cue_"] | null;
+        };
+        /** Splice[Clip] */
+        Splice_Clip_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Clip"][];
+        };
+        /** Splice[Cue] */
+        Splice_Cue_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Cue"][];
+        };
+        /** Splice[Take] */
+        Splice_Take_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Take"][];
+        };
+        /** Splice[int] */
+        Splice_int_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: number[];
+        };
+        /**
          * RunCommand
          * @description A command, based on a revision.
          */
@@ -1281,7 +1508,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["Relink"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["ShapeSpan"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["SetLevel"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"];
         };
         /**
          * AddCue
@@ -1300,7 +1527,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
+            kind?: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
             /**
              * Strength
              * @default 1
@@ -1323,7 +1550,7 @@ export interface components {
              */
             cues: [
                 number,
-                "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand",
+                "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note",
                 number
             ][];
             /**
@@ -1382,6 +1609,26 @@ export interface components {
             cue: string;
         };
         /**
+         * BeginShape
+         * @description Give a span another shape, with the values to start from.
+         */
+        BeginShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "begin-shape";
+            /** Clip */
+            clip: string;
+            /** Span */
+            span: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "steady" | "dip" | "build";
+        };
+        /**
          * ChangeCue
          * @description Move a cue, or change its kind or strength.
          */
@@ -1402,7 +1649,7 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand") | null;
+            kind?: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note") | null;
             /**
              * Strength
              * @default null
@@ -1430,7 +1677,7 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand") | null;
+            kind?: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note") | null;
         };
         /**
          * ChangeEdge
@@ -1647,31 +1894,41 @@ export interface components {
             heard_to?: number | null;
         };
         /**
-         * Relink
-         * @description Point a take, or the song when no take is named, to another file. Marks and ties stay.
+         * RelinkSong
+         * @description Point the song to another file, with that file's length and rate. Cues and ties stay.
          */
-        Relink: {
+        RelinkSong: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "relink";
-            /**
-             * Take
-             * @default null
-             */
-            take?: string | null;
+            do: "relink-song";
             media: components["schemas"]["Media"];
+            /** Duration */
+            duration: number;
+            /** Sample Rate */
+            sample_rate: number;
+        };
+        /**
+         * RelinkTake
+         * @description Point a take to another file, with that file's rate, length and size. Ties stay.
+         *
+         *     ``keep`` says what moments and pins hold on to: the number of their source frame, or
+         *     their instant in the take, which is another frame when the rate is another one. By
+         *     default it is the frame when the files have as many frames, else the instant.
+         */
+        RelinkTake: {
             /**
-             * Frames
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "relink-take";
+            take: components["schemas"]["Take"];
+            /**
+             * Keep
              * @default null
              */
-            frames?: number | null;
-            /**
-             * Duration
-             * @default null
-             */
-            duration?: number | null;
+            keep?: ("frame" | "instant") | null;
         };
         /**
          * RemoveClip
@@ -1779,7 +2036,7 @@ export interface components {
         };
         /**
          * SetDownbeat
-         * @description Say which beat begins a bar, and how many beats a bar has.
+         * @description Say which beat begins a bar (the one that does now, by default), and how many beats a bar has.
          */
         SetDownbeat: {
             /**
@@ -1787,13 +2044,56 @@ export interface components {
              * @enum {string}
              */
             do: "set-downbeat";
-            /** Cue */
-            cue: string;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
             /**
              * Meter
              * @default null
              */
             meter?: number | null;
+        };
+        /**
+         * SetLevel
+         * @description Set how loud a clip's own sound is, 0 mute.
+         */
+        SetLevel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-level";
+            /** Clip */
+            clip: string;
+            /**
+             * Level
+             * @description 1 is as recorded, 0 silent
+             */
+            level: number;
+        };
+        /**
+         * SetValue
+         * @description Set one value of a span's shape; what the shape leaves open is solved again.
+         */
+        SetValue: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-value";
+            /** Clip */
+            clip: string;
+            /** Span */
+            span: number;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "strength" | "middle" | "reach" | "softness" | "start" | "change" | "end";
+            /** Value */
+            value: number;
         };
         /**
          * ShapeSpan
@@ -1892,7 +2192,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            kind?: "beat" | "downbeat" | "kick" | "snare" | "hat" | "bass" | "note" | "drop" | "roll" | "hand";
+            kind?: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
             /**
              * Window
              * @default null
@@ -1959,6 +2259,11 @@ export interface components {
              * @default null
              */
             take?: string | null;
+            /**
+             * Keep
+             * @default null
+             */
+            keep?: ("frame" | "instant") | null;
         };
         /**
          * JobInfo
@@ -2154,8 +2459,46 @@ export interface components {
             peaks: components["schemas"]["PeakLevels"];
             /** Codec */
             codec: string;
+            /**
+             * Streams
+             * @default []
+             */
+            streams?: components["schemas"]["StreamFacts"][];
             /** Notes */
             notes: string[];
+        };
+        /**
+         * StreamFacts
+         * @description One stream of a file: its picture, or one of its sounds.
+         */
+        StreamFacts: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "picture" | "sound";
+            /** Codec */
+            codec: string;
+            /**
+             * Width
+             * @default null
+             */
+            width?: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height?: number | null;
+            /**
+             * Sample Rate
+             * @default null
+             */
+            sample_rate?: number | null;
+            /**
+             * Channels
+             * @default null
+             */
+            channels?: number | null;
         };
         /**
          * TakeFacts
@@ -2180,6 +2523,11 @@ export interface components {
             height: number;
             /** Codec */
             codec: string;
+            /**
+             * Streams
+             * @default []
+             */
+            streams?: components["schemas"]["StreamFacts"][];
             /** Notes */
             notes: string[];
         };
@@ -2632,7 +2980,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -2685,7 +3033,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Derived"];
+                    "application/json": components["schemas"]["DerivedChange"];
                 };
             };
             /** @description Not Found */
@@ -2738,7 +3086,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -2791,7 +3139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -2844,7 +3192,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -2999,7 +3347,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -3095,7 +3443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -3148,7 +3496,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */
@@ -3201,9 +3549,53 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditState"];
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_get_mix__int_id__mix_get: {
+        parameters: {
+            query: {
+                revision: number;
+                begin: number;
+                count: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Not Found */
             404: {
                 headers: {
@@ -3695,7 +4087,7 @@ export interface operations {
             header?: never;
             path: {
                 sha256: string;
-                part: "pack" | "index" | "motion" | "song.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
+                part: "pack" | "index" | "motion" | "song.flac" | "sound.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
             };
             cookie?: never;
         };

@@ -10,7 +10,7 @@ from pathlib import Path
 from izmet.demo.songs import SONGS, write_song
 from izmet.demo.takes import TAKES, write_take
 
-VERSION = "1"
+VERSION = "2"
 """Changes when the same plan would give other files."""
 PAINTERS = 2
 

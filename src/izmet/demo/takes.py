@@ -15,9 +15,11 @@ import numpy as np
 
 from izmet.core.edit import MomentKind
 from izmet.demo.scene import Picture, Scene
+from izmet.demo.takesound import RATE, take_sound
 from izmet.media.pictures import plane_array
 
 SIZE = (1280, 720)
+SOUND_BLOCK = 1024
 TO_BT709 = np.array(
     [
         [0.1826, 0.6142, 0.0620, 16],
@@ -121,6 +123,7 @@ def write_take(take: DemoTake, folder: Path, progress: Callable[[], None]) -> Pa
         stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
         stream.codec_context.time_base = tick
         stream.codec_context.color_range, stream.codec_context.colorspace = 1, 1
+        sound = container.add_stream("aac", rate=RATE, layout="mono")
         picture: av.VideoFrame | None = None
         for number in range(take.frames):
             progress()
@@ -132,8 +135,20 @@ def write_take(take: DemoTake, folder: Path, progress: Callable[[], None]) -> Pa
             picture.pts, picture.time_base, picture.pict_type = round(time / tick), tick, 0
             container.mux(stream.encode(picture))
         container.mux(stream.encode(None))
+        _write_sound(take, container, sound)
     path.with_suffix(".truth.json").write_text(json.dumps(take.truth(), indent=2))
     return path
+
+
+def _write_sound(take: DemoTake, container: av.container.OutputContainer, stream: av.AudioStream) -> None:
+    hits = [moment.time for moment in take.moments if moment.kind == "impact"]
+    samples = take_sound(take.seconds, hits, take.scene.seed)
+    for begin in range(0, len(samples), SOUND_BLOCK):
+        block = np.ascontiguousarray(samples[None, begin : begin + SOUND_BLOCK])
+        frame = av.AudioFrame.from_ndarray(block, format="fltp", layout="mono")
+        frame.sample_rate, frame.pts, frame.time_base = RATE, begin, Fraction(1, RATE)
+        container.mux(stream.encode(frame))
+    container.mux(stream.encode(None))
 
 
 def _coded(picture: Picture) -> av.VideoFrame:

@@ -7,7 +7,6 @@ from typing import Any
 from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
 
-from izmet.jobs.bell import Bell
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
@@ -29,16 +28,12 @@ def create_app(folder: DataFolder) -> OpenAPI:
     )
     app.extensions["izmet.folder"] = folder
     app.extensions["izmet.assets"] = Assets(folder)
-    app.extensions["izmet.bell"] = Bell(folder)
+    app.extensions["izmet.looks"] = {}
 
     @app.before_request
     def connect() -> None:
+        # Each of the server's few threads keeps its connection: opening one costs more than most questions.
         database.connect(reuse_if_open=True)
-
-    @app.teardown_request
-    def disconnect(error: BaseException | None) -> None:
-        if not database.is_closed():
-            database.close()
 
     guard.register(app)
     problems.register(app)

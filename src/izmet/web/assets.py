@@ -9,18 +9,17 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
-from izmet.jobs.listening import queue_listening
+from izmet.jobs.kinds import Listen, Slow, queue
 from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading, ready_facts
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
-from izmet.store import jobrows
 from izmet.store.assets import too_large
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
-from izmet.web.jobs import ring, show_job
+from izmet.web.jobs import show_job
 from izmet.web.states import assets
 
 BLOCK = 1 << 20
@@ -56,14 +55,14 @@ def upload(query: schemas.UploadQuery) -> Response:
         raise too_large(query.name, limit)
     asset = assets().keep(_blocks(), query.name, query.kind, limit)
     if asset.state != "ready" or not assets().is_derived(asset):
-        read_again(asset)
+        queue_reading(asset)
     return answer(show_asset(assets().get(asset.sha256)), 202)
 
 
 @api.post("/<string:sha256>/retry", responses={202: schemas.AssetInfo})
 def retry(path: schemas.AssetPath) -> Response:
     """Read a file again that could not be read."""
-    read_again(assets().get(path.sha256))
+    queue_reading(assets().get(path.sha256))
     return answer(show_asset(assets().get(path.sha256)), 202)
 
 
@@ -91,19 +90,14 @@ def hear_all(path: schemas.AssetPath) -> Response:
     """Hear all of a long song of which only the beginning has been heard."""
     song = assets().get(path.sha256)
     ready_facts(song, "song")
-    job = queue_listening(song)
-    ring()
-    return answer(show_job(job), 202)
+    return answer(show_job(queue(Listen(asset=song.sha256, name=song.name))), 202)
 
 
 @api.post("/<string:sha256>/slow", responses={202: schemas.JobInfo})
 def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
     """Make a slow copy of a song, to listen to; it can then be fetched as slow-2.flac or slow-4.flac."""
     asset = assets().get(path.sha256)
-    args = {"asset": asset.sha256, "name": asset.name, "factor": body.factor}
-    job = jobrows.add_once("slow", args)
-    ring()
-    return answer(show_job(job), 202)
+    return answer(show_job(queue(Slow(asset=asset.sha256, name=asset.name, factor=body.factor))), 202)
 
 
 @api.get("/<string:sha256>/<string:part>")
@@ -130,12 +124,6 @@ def get_frame(path: schemas.FramePath) -> Response:
     response = Response(jpeg, mimetype="image/jpeg")
     response.headers["Cache-Control"] = FOR_EVER
     return response
-
-
-def read_again(asset: Asset) -> None:
-    """Queue the reading of a file."""
-    queue_reading(asset)
-    ring()
 
 
 def show_asset(asset: Asset) -> schemas.AssetInfo:

@@ -10,8 +10,8 @@ from flask_openapi3 import APIBlueprint, Tag
 from izmet.core.commands import attempt
 from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
-from izmet.core.commands.takes import Relink, UseTake
-from izmet.core.derived import Derived
+from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
+from izmet.core.derived import DerivedChange
 from izmet.core.edit import CueSelection, Edit, Song, parse_edit
 from izmet.core.music.comparing import CueChanges, changes
 from izmet.core.music.counting import BEATS
@@ -19,13 +19,15 @@ from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
 from izmet.exchange.formats import FORMATS, read_cues
+from izmet.jobs.kinds import Export, queue
 from izmet.jobs.reading import analysis_of, song_of, take_of
-from izmet.store import edits, jobrows
+from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
-from izmet.web.jobs import ring, show_job
-from izmet.web.states import assets, derived_of, state_of
+from izmet.web.jobs import show_job
+from izmet.web.packets import packet
+from izmet.web.states import assets, changed_since, mixer_of, state_of, would_change
 
 MOST_CUE_BYTES = 8 << 20
 REPLACE_MARGIN = 0.06
@@ -43,16 +45,7 @@ api = APIBlueprint(
 @api.get("", responses={200: schemas.EditList})
 def list_edits() -> Response:
     """All edits, the newest first."""
-    found = [
-        schemas.EditSummary(
-            id=stored.id,
-            title=stored.edit.title,
-            rate=stored.edit.rate,
-            clips=len(stored.edit.clips),
-            revision=stored.revision,
-        )
-        for stored in edits.listing()
-    ]
+    found = [schemas.EditSummary.model_validate(row, from_attributes=True) for row in edits.listing()]
     return answer(schemas.EditList(edits=found))
 
 
@@ -93,31 +86,32 @@ def get_history(path: schemas.EditPath) -> Response:
     return answer(schemas.EditHistory(revisions=past))
 
 
-@api.post("/<int:id>/commands", responses={200: schemas.EditState})
+@api.post("/<int:id>/commands", responses={200: schemas.EditChanged})
 def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """Change an edit."""
-    return answer(state_of(edits.run(path.id, body.base, body.command)))
+    return changed(path.id, body.base, edits.run(path.id, body.base, body.command))
 
 
-@api.post("/<int:id>/dry-run", responses={200: Derived})
+@api.post("/<int:id>/dry-run", responses={200: DerivedChange})
 def dry_run(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
-    """What would follow from a command, without keeping it: for live dragging."""
-    return answer(derived_of(attempt(edits.at_base(path.id, body.base), body.command)))
+    """What would change by a command, without keeping it: for live dragging. The body is a packet."""
+    before = edits.at_base(path.id, body.base)
+    return packet(would_change(before, attempt(before, body.command)))
 
 
-@api.post("/<int:id>/undo", responses={200: schemas.EditState})
+@api.post("/<int:id>/undo", responses={200: schemas.EditChanged})
 def undo(path: schemas.EditPath, body: schemas.Base) -> Response:
     """Go back to the revision before."""
-    return answer(state_of(edits.undo(path.id, body.base)))
+    return changed(path.id, body.base, edits.undo(path.id, body.base))
 
 
-@api.post("/<int:id>/redo", responses={200: schemas.EditState})
+@api.post("/<int:id>/redo", responses={200: schemas.EditChanged})
 def redo(path: schemas.EditPath, body: schemas.Base) -> Response:
     """Go forward again."""
-    return answer(state_of(edits.redo(path.id, body.base)))
+    return changed(path.id, body.base, edits.redo(path.id, body.base))
 
 
-@api.post("/<int:id>/taps", responses={200: schemas.EditState})
+@api.post("/<int:id>/taps", responses={200: schemas.EditChanged})
 def tap(path: schemas.EditPath, body: schemas.Taps) -> Response:
     """Set a cue at every tap, drawn to the music's own attacks where one is near."""
     edit = edits.at_base(path.id, body.base)
@@ -125,7 +119,7 @@ def tap(path: schemas.EditPath, body: schemas.Taps) -> Response:
     drawn = draw_to(times, _attacks(edit), body.window) if body.window else times
     cues = tuple((time, body.kind, 1.0) for time in drawn)
     replace = (max(0.0, times[0] - REPLACE_MARGIN), times[-1] + REPLACE_MARGIN) if body.replace else None
-    return answer(state_of(edits.run(path.id, body.base, AddCues(cues=cues, replace=replace))))
+    return changed(path.id, body.base, edits.run(path.id, body.base, AddCues(cues=cues, replace=replace)))
 
 
 @api.post("/<int:id>/chosen", responses={200: schemas.Chosen})
@@ -142,12 +136,12 @@ def compare_cues(path: schemas.EditPath) -> Response:
     return answer(changes(song, analysis_of(assets(), _song_asset(song)).cues))
 
 
-@api.post("/<int:id>/reread", responses={200: schemas.EditState})
+@api.post("/<int:id>/reread", responses={200: schemas.EditChanged})
 def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
     """Take over the automatic pass anew."""
     song = song_of(assets(), _song_asset(song_of_edit(edits.at_base(path.id, body.base))))
     command = Reread(cues=song.cues, sections=song.sections, meter=song.meter)
-    return answer(state_of(edits.run(path.id, body.base, command)))
+    return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 
 @api.get("/<int:id>/cues/<string:ending>")
@@ -163,37 +157,48 @@ def get_cues(path: schemas.CueFilePath, query: schemas.CueFileQuery) -> Response
     return response
 
 
-@api.post("/<int:id>/cues", responses={200: schemas.EditState})
+@api.post("/<int:id>/cues", responses={200: schemas.EditChanged})
 def bring_cues(path: schemas.EditPath, query: schemas.CueUpload) -> Response:
     """Cues from a file; the body is the file itself."""
     request.max_content_length = MOST_CUE_BYTES
-    marks = read_cues(request.get_data(), query.name)
-    replace = (0.0, song_of_edit(edits.at_base(path.id, query.base)).duration) if query.replace else None
-    command = AddCues(cues=tuple(tuple(mark) for mark in marks), replace=replace)
-    return answer(state_of(edits.run(path.id, query.base, command)))
+    duration = song_of_edit(edits.at_base(path.id, query.base)).duration
+    marks = read_cues(request.get_data(), query.name, duration)
+    cues = tuple((mark.time, mark.kind, mark.strength) for mark in marks)
+    command = AddCues(cues=cues, replace=(0.0, duration) if query.replace else None)
+    return changed(path.id, query.base, edits.run(path.id, query.base, command))
 
 
-@api.post("/<int:id>/use", responses={200: schemas.EditState})
+@api.post("/<int:id>/use", responses={200: schemas.EditChanged})
 def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
     """Bring a file that has been read into the edit."""
     asset = assets().get(body.asset)
     if asset.kind == "song":
-        return answer(state_of(edits.run(path.id, body.base, UseSong(song=song_of(assets(), asset)))))
+        song = UseSong(song=song_of(assets(), asset))
+        return changed(path.id, body.base, edits.run(path.id, body.base, song))
     command = UseTake(take=take_of(asset, f"take-{asset.sha256[:8]}"))
-    return answer(state_of(edits.run(path.id, body.base, command)))
+    return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 
-@api.post("/<int:id>/relink", responses={200: schemas.EditState})
+@api.post("/<int:id>/relink", responses={200: schemas.EditChanged})
 def relink(path: schemas.EditPath, body: schemas.RelinkAsset) -> Response:
     """Point a take or the song to another file; its marks and ties stay."""
     asset = assets().get(body.asset)
+    command: RelinkSong | RelinkTake
     if body.take is None:
         song = song_of(assets(), asset)
-        command = Relink(media=song.media, duration=song.duration)
+        command = RelinkSong(media=song.media, duration=song.duration, sample_rate=song.sample_rate)
     else:
-        take = take_of(asset, body.take)
-        command = Relink(take=body.take, media=take.media, frames=take.frames)
-    return answer(state_of(edits.run(path.id, body.base, command)))
+        command = RelinkTake(take=take_of(asset, body.take), keep=body.keep)
+    return changed(path.id, body.base, edits.run(path.id, body.base, command))
+
+
+@api.get("/<int:id>/mix")
+def get_mix(path: schemas.EditPath, query: schemas.MixQuery) -> Response:
+    """A block of what is heard: float32, little-endian, the channels of each sample in turn."""
+    block = mixer_of(edits.at_revision(path.id, query.revision)).block(query.begin, query.count)
+    response = Response(block.astype("<f4").tobytes(), mimetype="application/octet-stream")
+    response.headers["Cache-Control"] = "no-store"
+    return response
 
 
 @api.post("/<int:id>/exports", responses={202: schemas.JobInfo})
@@ -204,10 +209,13 @@ def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
         raise Refusal(
             "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
         )
-    args = {"edit": path.id, "revision": body.revision, "format": body.format, "title": edit.title}
-    job = jobrows.add("export", args)
-    ring()
-    return answer(show_job(job), 202)
+    work = Export(edit=path.id, revision=body.revision, format=body.format, title=edit.title)
+    return answer(show_job(queue(work)), 202)
+
+
+def changed(id: int, base: int, stored: edits.Stored) -> Response:
+    """The answer to a change that was based on a revision."""
+    return answer(changed_since(base, edits.at_revision(id, base), stored))
 
 
 def _song_asset(song: Song) -> Asset:

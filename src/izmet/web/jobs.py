@@ -6,7 +6,6 @@ from flask import Response, current_app, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.refusal import Refusal
-from izmet.jobs.bell import Bell
 from izmet.store import jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job
@@ -20,12 +19,6 @@ api = APIBlueprint(
     abp_tags=[Tag(name="jobs")],
     abp_responses={404: schemas.Problem, 422: schemas.Problem},
 )
-
-
-def ring() -> None:
-    """Wake a worker."""
-    bell: Bell = current_app.extensions["izmet.bell"]
-    bell.ring()
 
 
 def show_job(job: Job) -> schemas.JobInfo:
@@ -58,7 +51,6 @@ def retry_job(path: schemas.JobPath) -> Response:
     """Do a job again that failed or was cancelled."""
     jobrows.get(path.id)
     jobrows.retry(path.id)
-    ring()
     return answer(show_job(jobrows.get(path.id)))
 
 

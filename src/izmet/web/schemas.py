@@ -6,9 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
-from izmet.core.derived import Derived
+from izmet.core.derived import Derived, DerivedChange
 from izmet.core.edit import CueKind, Edit, Id, Side
+from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
 from izmet.store.assets import AssetKind
@@ -24,6 +26,19 @@ class Problem(BaseModel):
     nearest: float | None = None
 
 
+class MixFacts(BaseModel):
+    """What is heard: fetched in blocks, which stay the same for as long as ``key`` does.
+
+    ``end`` is the second of the edit after which nothing is heard.
+    """
+
+    key: str
+    rate: int
+    channels: int
+    end: float
+    silent: bool
+
+
 class EditState(BaseModel):
     """An edit at its current revision, and all that follows from it."""
 
@@ -33,8 +48,26 @@ class EditState(BaseModel):
     can_redo: bool
     edit: Edit
     derived: Derived
-    cue_frames: dict[str, int] = Field(description="the output frame on which each cue lands")
+    cue_frames: list[int] = Field(description="the output frame on which each cue lands, in their order")
+    music: MusicFacts | None
+    mix: MixFacts
     missing: list[str] = Field(description="takes, by id, and 'song', whose files are not there")
+
+
+class EditChanged(BaseModel):
+    """What became of an edit whose state at revision ``base`` is known."""
+
+    id: int
+    base: int
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    edit: EditChange
+    derived: DerivedChange
+    cue_frames: Splice[int] | None
+    music: MusicFacts | None
+    mix: MixFacts
+    missing: list[str]
 
 
 class StaleProblem(Problem):
@@ -51,6 +84,7 @@ class EditSummary(BaseModel):
     rate: Rate
     clips: int
     revision: int
+    changed: float = Field(description="seconds since the epoch")
 
 
 class EditList(BaseModel):
@@ -106,6 +140,7 @@ class RelinkAsset(UseAsset):
     """Point a take, or the song when no take is named, to another file."""
 
     take: Id | None = None
+    keep: Literal["frame", "instant"] | None = None
 
 
 class NewExport(BaseModel):
@@ -136,7 +171,19 @@ class TakeFacts(BaseModel):
     width: int
     height: int
     codec: str
+    streams: list[StreamFacts] = []
     notes: list[str]
+
+
+class StreamFacts(BaseModel):
+    """One stream of a file: its picture, or one of its sounds."""
+
+    kind: Literal["picture", "sound"]
+    codec: str
+    width: int | None = None
+    height: int | None = None
+    sample_rate: int | None = None
+    channels: int | None = None
 
 
 class PeakLevels(BaseModel):
@@ -156,6 +203,7 @@ class SongFacts(BaseModel):
     tempo: float
     peaks: PeakLevels
     codec: str
+    streams: list[StreamFacts] = []
     notes: list[str]
 
 
@@ -252,7 +300,7 @@ class AssetPath(BaseModel):
 class PartPath(AssetPath):
     """A file and what is wanted of it."""
 
-    part: Literal["pack", "index", "motion", "song.flac", "slow-2.flac", "slow-4.flac", "peaks"]
+    part: Literal["pack", "index", "motion", "song.flac", "sound.flac", "slow-2.flac", "slow-4.flac", "peaks"]
 
 
 class FramePath(AssetPath):
@@ -266,6 +314,14 @@ class WaveQuery(BaseModel):
 
     begin: int = Field(ge=0)
     count: int = Field(gt=0, le=1 << 17)
+
+
+class MixQuery(BaseModel):
+    """Which samples of a revision's mix are wanted, counted from second 0 of the edit."""
+
+    revision: int
+    begin: int = Field(ge=0, le=1 << 36)
+    count: int = Field(gt=0, le=1 << 20)
 
 
 class SlowBody(BaseModel):
@@ -316,4 +372,6 @@ class EventQuery(BaseModel):
 
 
 AssetInfo.model_rebuild()
+TakeFacts.model_rebuild()
+SongFacts.model_rebuild()
 JobInfo.model_rebuild()

@@ -1,20 +1,24 @@
-"""An edit's state as the browser gets it: the document and all that follows from it."""
+"""An edit's state as the browser gets it: the document and all that follows, or what of it changed."""
 
 from __future__ import annotations
 
-from functools import lru_cache
-from pathlib import Path
+from hashlib import sha256
 
 from flask import current_app
 
-from izmet.core.derived import Derived, cue_frames, derive
+from izmet.core.changes import edit_change, splice
+from izmet.core.derived import Derived, DerivedChange, changes, cue_frames, derive
 from izmet.core.edit import Edit
-from izmet.core.retime.solve import Frames
-from izmet.jobs.reading import TABLE
+from izmet.core.memo import Memo
+from izmet.core.mix import voices
+from izmet.core.music.facts import music_facts
+from izmet.core.retime.sampling import Frames
+from izmet.jobs.reading import TABLE, sources_of
 from izmet.media.frametable import FrameTable
+from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
-from izmet.web.schemas import EditState
+from izmet.web.schemas import EditChanged, EditState, MixFacts
 
 
 def assets() -> Assets:
@@ -25,30 +29,76 @@ def assets() -> Assets:
 
 def state_of(stored: Stored) -> EditState:
     """An edit's state."""
-    return EditState(
+    edit = stored.edit
+    return EditState.model_construct(
         id=stored.id,
         revision=stored.revision,
         can_undo=stored.can_undo,
         can_redo=stored.can_redo,
-        edit=stored.edit,
-        derived=derived_of(stored.edit),
-        cue_frames=cue_frames(stored.edit),
-        missing=assets().missing(stored.edit),
+        edit=edit,
+        derived=derived_of(edit),
+        cue_frames=cue_frames(edit),
+        music=music_facts(edit),
+        mix=_mix_facts(edit),
+        missing=assets().missing(edit),
     )
+
+
+def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
+    """What is different in an edit's state from what it was at a revision before."""
+    edit = stored.edit
+    return EditChanged.model_construct(
+        id=stored.id,
+        base=base,
+        revision=stored.revision,
+        can_undo=stored.can_undo,
+        can_redo=stored.can_redo,
+        edit=edit_change(before, edit),
+        derived=changes(derived_of(before), derived_of(edit)),
+        cue_frames=splice(cue_frames(before), cue_frames(edit)),
+        music=music_facts(edit),
+        mix=_mix_facts(edit),
+        missing=assets().missing(edit),
+    )
+
+
+def would_change(before: Edit, after: Edit) -> DerivedChange:
+    """What would follow differently from an edit that is not kept."""
+    return changes(derived_of(before), derived_of(after))
 
 
 def derived_of(edit: Edit) -> Derived:
     """What follows from an edit, with the distinct pictures of the takes that have been read."""
     used = {clip.take for clip in edit.clips}
-    looks = {}
-    for take in edit.takes:
-        if take.id in used and take.media.sha256 is not None:
-            path = assets().derived(take.media.sha256) / TABLE
-            if path.exists():
-                looks[take.id] = _looks(path)
-    return derive(edit, looks)
+    found = ((take.id, _looks(take.media.sha256)) for take in edit.takes if take.id in used)
+    looks = {id: held for id, held in found if held is not None}
+    return _DERIVED.recall((edit, *looks.values()), tuple(looks), lambda: derive(edit, looks))
 
 
-@lru_cache(maxsize=64)
-def _looks(path: Path) -> Frames:
-    return FrameTable.load(path).looks
+_DERIVED: Memo[Derived] = Memo(32)
+
+
+def mixer_of(edit: Edit) -> Mixer:
+    """The mix of an edit, from what is played of its files."""
+    return Mixer.of(voices(edit), sources_of(assets(), edit))
+
+
+def _mix_facts(edit: Edit) -> MixFacts:
+    mixer = mixer_of(edit)
+    said = " ".join(voice.model_dump_json() for voice in mixer.voices)
+    files = [edit.song.media.sha256 if edit.song else "", *(take.media.sha256 or "" for take in edit.takes)]
+    key = sha256(f"{mixer.rate} {said} {files}".encode()).hexdigest()[:16]
+    ends = [voice.end for voice in mixer.voices]
+    return MixFacts(
+        key=key, rate=mixer.rate, channels=mixer.channels, end=max(ends, default=0.0), silent=not ends
+    )
+
+
+def _looks(sha256: str | None) -> Frames | None:
+    """A take's distinct pictures; None until it has been read."""
+    known: dict[str | None, Frames] = current_app.extensions["izmet.looks"]
+    if sha256 is not None and sha256 not in known:
+        path = assets().derived(sha256) / TABLE
+        if path.exists():
+            known[sha256] = FrameTable.load(path).looks
+    return known.get(sha256)
