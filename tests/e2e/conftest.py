@@ -48,6 +48,11 @@ class Server:
                 return found.group()
         raise AssertionError("the server did not start")
 
+    @property
+    def pid(self) -> int:
+        """The server's process id."""
+        return self._process.pid
+
     def kill_and_restart(self) -> None:
         """Kill it in the middle of whatever it does, and start it at the same address."""
         self._process.kill()

@@ -13,8 +13,8 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
 @pytest.fixture
-def demo(demo_folder):
-    running = Server(demo_folder.root.parent / "izmet", "demo")
+def demo(own_demo):
+    running = Server(own_demo, "demo")
     yield running
     running.stop()
 

@@ -30,7 +30,7 @@ def pull(page: Page, start, end, release: bool = True) -> None:
         page.mouse.up()
 
 
-def choose(page: Page, label: str, option: str) -> None:
+def choose(page: Page, label: str, option: str | re.Pattern) -> None:
     page.get_by_role("button", name=label).click()
     page.get_by_role("option", name=option).first.click()
 
@@ -54,6 +54,10 @@ def cue(page: Page, kind: str, time: float):
 
 def state(page: Page) -> dict:
     return page.request.get(page.url.replace("/edits/", "/api/edits/")).json()
+
+
+def landings(page: Page) -> list[dict]:
+    return [landing for clip in state(page)["derived"]["clips"] for landing in clip["landings"]]
 
 
 def drop_on_shelf(page: Page, files: list[Path]) -> None:
@@ -108,13 +112,13 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     # Moments: the impact by its key, the action by its button, each on its exact frame.
     look_at(page, IMPACT)
     page.keyboard.press("h")
-    expect(page.get_by_role("button", name=f"Moment impact, frame {IMPACT}")).to_be_visible()
+    expect(page.get_by_role("button", name=f"Moment impact at frame {IMPACT}")).to_be_visible()
     look_at(page, ACTION)
     page.get_by_role("group", name="Mark this frame").get_by_role("button", name="action").click()
-    expect(page.get_by_role("button", name=f"Moment action, frame {ACTION}")).to_be_visible()
+    expect(page.get_by_role("button", name=f"Moment action at frame {ACTION}")).to_be_visible()
 
     # Lay: pull the impact's knob down to the drop. Tie: the action, from the details.
-    pull(page, page.get_by_role("button", name="Tie impact to a cue"), cue(page, "drop", 4.0))
+    pull(page, page.get_by_role("button", name="Tie impact at frame"), cue(page, "drop", 4.0))
     expect(page.get_by_text("1 of 1 land")).to_be_visible()
     page.get_by_role("button", name="Moment action").focus()
     choose(page, "Cue:", "2.000 s")
@@ -124,13 +128,13 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     # Bend: a dip, and the strongest that stays smooth; a build; a handle of the curve by key.
     page.get_by_role("button", name="Span 2 steady").click()
     page.get_by_role("radio", name="Dip").click()
-    expect(page.get_by_role("slider", name="Middle speed")).to_be_visible()
+    expect(page.get_by_role("slider", name="Middle speed", exact=True)).to_be_visible()
     page.get_by_label("Strength, %").fill("80")
     page.get_by_label("Strength, %").press("Enter")
     expect(page.get_by_role("button", name="Span 2 dip")).to_contain_text("rep.")
     page.get_by_role("radio", name="Build").click()
     expect(page.get_by_text("(solved)")).to_be_visible()
-    page.get_by_role("slider", name="Start speed").press("Shift+ArrowUp")
+    page.get_by_role("slider", name="Start speed", exact=True).press("Shift+ArrowUp")
     expect(page.get_by_text("2 of 2 land")).to_be_visible()
 
     # Play: at once, nothing rendered; the picture moves and follows the clock.
@@ -146,7 +150,7 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     expect(knob).to_have_attribute("aria-valuenow", "240")
     pull(page, knob, cue(page, "beat", 4.5).or_(cue(page, "downbeat", 4.5)).first, release=False)
     expect(knob).to_have_attribute("aria-valuenow", "270")
-    assert state(page)["derived"]["landings"][-1]["wanted_frame"] == 240
+    assert landings(page)[-1]["wanted_frame"] == 240
     page.mouse.up()
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     expect(knob).to_have_attribute("aria-valuenow", "270")
@@ -188,13 +192,13 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     bad = tmp_path / "edit.json"
     bad.write_text(json.dumps({"version": 9}))
     page.get_by_label("Open a document").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("this program reads version 1")
+    expect(page.get_by_role("alert")).to_contain_text("this program reads versions 1 to 2")
 
     page.get_by_role("button", name="Begin").click()
     notes = tmp_path / "notes.mp4"
     notes.write_text("not a film")
     page.get_by_label("Files for the shelf").set_input_files(notes)
-    expect(page.get_by_role("button", name="notes.mp4").first).to_contain_text("cannot be read")
+    expect(page.get_by_role("button", name=re.compile("^notes")).first).to_contain_text("cannot be read")
     expect(page.get_by_role("button", name="Read notes.mp4 again")).to_be_visible()
     empty = tmp_path / "empty.wav"
     empty.touch()
@@ -207,14 +211,12 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
         write_numbered(tmp_path / "b.mp4", 240, size=(320, 180)),
     ]
     drop_on_shelf(page, files)
-    expect(page.get_by_role("button", name="b.mp4", exact=False).first).to_have_attribute(
-        "aria-pressed", "true"
-    )
+    expect(page.get_by_role("button", name=re.compile("^b ")).first).to_have_attribute("aria-pressed", "true")
     for frame in (ACTION, IMPACT):
         look_at(page, frame)
         page.keyboard.press("h")
-        expect(page.get_by_role("button", name=f"Moment impact, frame {frame}")).to_be_visible()
-    knobs = page.get_by_role("button", name="Tie impact to a cue")
+        expect(page.get_by_role("button", name=f"Moment impact at frame {frame}")).to_be_visible()
+    knobs = page.get_by_role("button", name="Tie impact at frame")
     page.get_by_role("button", name="Fit").click()
     pull(page, knobs.first, page.get_by_role("button", name="at 4.000 s").first)
     expect(page.get_by_text("1 of 1 land")).to_be_visible()
@@ -233,7 +235,7 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     (tmp_path / "data" / "assets" / take[:2] / take).unlink()
     page.reload()
     missing = page.get_by_role("region", name="Missing files")
-    expect(missing).to_contain_text("b.mp4")
+    expect(missing.get_by_title("b.mp4")).to_be_visible()
     with page.expect_file_chooser() as chooser:
         missing.get_by_role("button", name="Link").click()
     chooser.value.set_files(files[1])

@@ -8,14 +8,14 @@ from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
-from tests.e2e.test_first_edit import state
+from tests.e2e.test_first_edit import landings, state
 from tests.media.files import write_clicks
 
 
 @pytest.fixture
-def desk(demo_folder, page: Page):
+def desk(own_demo, page: Page):
     """The demo edit on the music desk, some bars around the drop in view."""
-    server = Server(demo_folder.root.parent / "izmet", "demo")
+    server = Server(own_demo, "demo")
     page.goto(f"{server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
     page.keyboard.press("m")
@@ -80,7 +80,7 @@ def test_count_correct_and_select(desk: Page):
     expect(page.get_by_role("button", name=f"Cue snare at {at:.3f}")).to_be_hidden()
     saved(page)
     assert any(cue["time"] == pytest.approx(at + 1 / 60, abs=0.001) for cue in cues(page, "snare"))
-    page.get_by_role("group", name="Music rail").press("3")
+    page.get_by_role("group", name="Music rail").press("5")
     expect(page.get_by_role("region", name="Cue", exact=True)).to_contain_text("kick cue")
     expect(page.get_by_role("region", name="Cue", exact=True)).to_contain_text("Set by hand")
     count = len(cues(page, "kick"))
@@ -234,7 +234,7 @@ def test_another_song_takes_over_and_ties_find_their_cues_in_it(desk: Page):
     page = desk
 
     def ties() -> list[tuple]:
-        return [(x["cue_kind"], x["wanted_frame"]) for x in state(page)["derived"]["landings"]]
+        return [(x["cue_kind"], x["wanted_frame"]) for x in landings(page)]
 
     before = ties()
     page.get_by_role("button", name=re.compile("^Cold Slipway")).click()
@@ -245,7 +245,7 @@ def test_another_song_takes_over_and_ties_find_their_cues_in_it(desk: Page):
     saved(page)
     # No cue of their kind lies just there: the ties stay on their frames, loose, and the nearest is offered.
     now = state(page)["derived"]
-    assert len(now["landings"]) + len(now["loose"]) == len(before)
+    assert len(landings(page)) + len(now["loose"]) == len(before)
     page.keyboard.press("m")
     page.keyboard.press("Escape")
     expect(page.get_by_role("slider", name="Loose end of")).to_have_count(len(now["loose"]))
@@ -395,12 +395,12 @@ def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
 
     # The song is moved: every tie follows its cue.
     page.get_by_role("tab", name="Song").click()
-    wanted = [landing["wanted_frame"] for landing in state(page)["derived"]["landings"]]
+    wanted = [landing["wanted_frame"] for landing in landings(page)]
     page.get_by_label("Begins at, seconds of the edit").fill("0.5")
     page.get_by_label("Begins at, seconds of the edit").press("Enter")
     saved(page)
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
-    assert [n - 30 for n in (x["wanted_frame"] for x in state(page)["derived"]["landings"])] == wanted
+    assert [n - 30 for n in (x["wanted_frame"] for x in landings(page))] == wanted
 
     # Cues leave as a file, come back from one, and listening anew spares them.
     with page.expect_download() as download:
@@ -419,7 +419,7 @@ def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
     expect(page.get_by_text("Nothing: all cues are as they were heard")).to_be_visible()
 
     # The cue under a tie is deleted: the tie stays, loose, and takes the cue that is proposed.
-    drop = next(x["cue"] for x in state(page)["derived"]["landings"] if x["cue_kind"] == "drop")
+    drop = next(x["cue"] for x in landings(page) if x["cue_kind"] == "drop")
     id = state(page)["id"]
     page.request.post(
         page.url.replace("/edits/", "/api/edits/") + "/commands",

@@ -1,9 +1,12 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { Dialog, DialogPanel, DialogTitle, Switch, SwitchGroup, SwitchLabel } from '@headlessui/vue'
 import { X } from '@lucide/vue'
+import { CUE_KINDS } from '@/lib/terms'
+import { useLayout } from '@/stores/layout'
 
 defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
+const layout = useLayout()
 const GROUPS = [
   {
     name: 'Playing',
@@ -22,7 +25,7 @@ const GROUPS = [
       ['L', 'repeat the selected stretch, or play on'],
       ['A', 'select all cues in view'],
       ['← → on cues', 'nudge them 1 ms; with Shift a frame'],
-      ['0 … 9 on cues', 'hand, beat, downbeat, kick, snare, hat, bass, note, drop, roll'],
+      ['0 … 9 on cues', CUE_KINDS.join(', ')],
       ['J on cues', 'merge doubles'],
       ['Delete on cues', 'delete them'],
     ],
@@ -54,12 +57,14 @@ const GROUPS = [
   <Dialog :open="open" class="relative z-40" @close="$emit('close')">
     <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
     <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel class="w-[720px] rounded-xl border border-line bg-panel p-5 shadow-2xl">
+      <DialogPanel
+        class="max-h-full w-[720px] max-w-full overflow-y-auto rounded-xl border border-line bg-panel p-5 shadow-2xl"
+      >
         <div class="flex items-center justify-between">
           <DialogTitle class="text-[17px] font-semibold">All keys</DialogTitle>
           <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
         </div>
-        <div class="mt-3 -mb-5 columns-2 gap-8">
+        <div class="mt-3 columns-[20rem] gap-8">
           <section v-for="group in GROUPS" :key="group.name" class="break-inside-avoid pb-5">
             <h3 class="heading mb-1">{{ group.name }}</h3>
             <dl class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
@@ -70,6 +75,13 @@ const GROUPS = [
             </dl>
           </section>
         </div>
+        <SwitchGroup as="div" class="mt-1 flex items-center gap-3 border-t border-line pt-3">
+          <Switch v-model="layout.letterKeys" class="switch shrink-0" />
+          <SwitchLabel>
+            Single letters and signs are keys
+            <span class="block text-muted">Off: only Space, arrows, Delete, Esc and keys with Ctrl act.</span>
+          </SwitchLabel>
+        </SwitchGroup>
       </DialogPanel>
     </div>
   </Dialog>

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 /** The landing at hand: the selected tie's, else the one nearest to the playhead. */
 import { computed } from 'vue'
+import { useClipName } from '@/composables/useClipName'
 import { percent, signedMs } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
+const clipName = useClipName()
 const view = useView()
 const landing = computed(() => {
-  const mine = edit.derived?.landings.filter((other) => other.clip === view.clip?.id) ?? []
+  const mine = view.derivedClip?.landings ?? []
   const selection = view.selection
   const selected = selection.kind === 'pin' ? mine.find((other) => other.pin === selection.pin) : undefined
   const distance = (n: number) => Math.abs(n - view.frame)
@@ -39,7 +41,9 @@ const loose = computed(() => edit.derived?.loose.some((tie) => tie.clip === view
       {{
         landing.exact
           ? `First seen on frame ${landing.wanted_frame}, not before.`
-          : `First seen on frame ${landing.landed_frame ?? '–'} instead of ${landing.wanted_frame}.`
+          : landing.hidden_by
+            ? `Hidden by ${clipName(landing.hidden_by)}, which lies over it.`
+            : `First seen on frame ${landing.landed_frame ?? '–'} instead of ${landing.wanted_frame}.`
       }}
     </p>
   </section>

@@ -3,6 +3,7 @@
 import { computed, inject, ref, watchEffect } from 'vue'
 import { PLAYBACK } from '@/composables/keys'
 import { frameOf, type MomentKind } from '@/api/client'
+import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -35,7 +36,7 @@ defineExpose({ mark })
   <section class="min-w-0" aria-label="Frame neighbours">
     <div class="mb-1 flex items-center justify-between gap-2">
       <h2 class="heading truncate">Is this the first frame of the hit?</h2>
-      <span v-if="marked" class="truncate font-semibold text-brass">{{ marked.label || marked.kind }}</span>
+      <span v-if="marked" class="truncate font-semibold text-brass">{{ momentName(marked) }}</span>
     </div>
     <div class="grid grid-cols-5 gap-1.5">
       <button

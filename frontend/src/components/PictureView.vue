@@ -2,7 +2,7 @@
 /** The picture: what the edit plays, or the frame of a take that is looked at. */
 import { computed, inject, ref, watch } from 'vue'
 import { useCanvas } from '@/composables/useCanvas'
-import { packOf } from '@/composables/usePack'
+import { pictures } from '@/composables/usePack'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { useEdit } from '@/stores/edit'
@@ -32,7 +32,7 @@ screen.show = (next) => {
 /** The take and the frame that should be seen while nothing plays. */
 const wanted = computed(() => {
   if (view.looking === 'take' && view.take) return { media: view.take.media, frame: view.takeFrame }
-  const clip = view.shown && edit.clips[view.shown.clip]
+  const clip = edit.clipById.get(view.shown?.clip ?? '')
   const take = edit.takes.find((other) => other.id === clip?.take)
   return take && view.shown ? { media: take.media, frame: view.shown.source } : null
 })
@@ -41,7 +41,7 @@ watch(
   wanted,
   async (now) => {
     if (playback.stats.playing) return
-    const found = now?.media.sha256 ? await packOf(now.media.sha256).get(now.frame) : null
+    const found = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
     if (wanted.value === now && !playback.stats.playing) screen.show(found)
   },
   { immediate: true },
@@ -71,10 +71,10 @@ const caption = computed(() => {
       v-if="!playback.stats.playing"
       class="num pointer-events-none absolute inset-x-2 bottom-2 flex h-6 [contain:strict] items-center justify-between gap-2 text-[13px]"
     >
-      <span class="rounded bg-black/60 px-1.5 font-semibold text-white">
+      <span class="truncate rounded bg-black/60 px-1.5 font-semibold text-white">
         {{ view.looking === 'take' ? 'looking at the take' : `frame ${view.frame}` }}
       </span>
-      <span v-if="caption" class="rounded bg-black/60 px-1.5 text-white">{{ caption }}</span>
+      <span v-if="caption" class="truncate rounded bg-black/60 px-1.5 text-white">{{ caption }}</span>
     </div>
   </div>
 </template>

@@ -3,6 +3,7 @@ import { AlertTriangle, Link2, Music, Plus } from '@lucide/vue'
 import { ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
+import FileName from '@/components/FileName.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
 import { progress, rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
@@ -48,15 +49,28 @@ function put(files: FileList | null): void {
   const target = relinking.value
   relinking.value = null
   // A copy: the input's own list empties when the input does.
-  for (const file of [...(files ?? [])]) void putOne(file, target)
+  const dropped = [...(files ?? [])]
+  if (target !== null && dropped[0]) void link(dropped[0], target)
+  else void bring(dropped)
 }
 
-async function putOne(file: File, target: string | null): Promise<void> {
-  const kind = target === null ? undefined : target === 'song' ? 'song' : 'take'
-  const asset = await library.upload(file, kind)
-  if (!asset) return
-  if (target !== null) await edit.relink(asset.sha256, target === 'song' ? null : target)
-  else if (asset.kind === 'take' || !edit.song) await choose(asset)
+async function link(file: File, target: string): Promise<void> {
+  const asset = await library.upload(file, target === 'song' ? 'song' : 'take')
+  if (asset) await edit.relink(asset.sha256, target === 'song' ? null : target)
+}
+
+/** Bring all files into the edit as they are read; the first of its takes is looked at, once. */
+async function bring(files: File[]): Promise<void> {
+  let looked = false
+  const bringOne = async (file: File) => {
+    const asset = await library.upload(file)
+    if (!asset) return
+    if (asset.kind === 'song') return edit.song ? undefined : choose(asset)
+    if (looked) return void (takeOf(asset) ?? (await edit.use(asset.sha256)))
+    looked = true
+    await choose(asset)
+  }
+  await Promise.all(files.map(bringOne))
 }
 
 function pick(target: string | null = null): void {
@@ -102,7 +116,7 @@ const nameOf = (id: string) =>
     >
       <p class="flex items-center gap-1 font-semibold text-bad"><AlertTriangle :size="15" />Missing files</p>
       <div v-for="id in edit.state.missing" :key="id" class="mt-1 flex items-center justify-between gap-2">
-        <span class="truncate" :title="nameOf(id)">{{ nameOf(id) }}</span>
+        <FileName :name="nameOf(id) ?? 'a take'" />
         <button class="btn" @click="pick(id)"><Link2 :size="14" />Link</button>
       </div>
     </section>
@@ -122,7 +136,7 @@ const nameOf = (id: string) =>
       >
         <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
         <span class="min-w-0 flex-1">
-          <span class="block truncate font-semibold" :title="asset.name">{{ asset.name }}</span>
+          <FileName class="font-semibold" :name="asset.name" />
           <AssetStatus :asset="asset">
             <span class="num block text-[12px] text-muted">
               {{ heard(asset) }}
@@ -156,9 +170,7 @@ const nameOf = (id: string) =>
           :src="frameOf(asset.sha256, Math.floor(takeFacts(asset).frames * 0.65))"
         />
         <span class="min-w-0 flex-1">
-          <span class="line-clamp-2 leading-tight font-semibold break-words" :title="asset.name">{{
-            asset.name
-          }}</span>
+          <FileName class="font-semibold" :name="asset.name" />
           <AssetStatus :asset="asset">
             <span class="num block text-[12px] text-muted">{{ rate(takeFacts(asset).rate) }}</span>
             <span
@@ -175,8 +187,13 @@ const nameOf = (id: string) =>
     </div>
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
 
-    <div v-for="upload in library.uploads" :key="upload.name" role="status" class="rounded-md bg-raised p-2">
-      <span class="block truncate">{{ upload.name }}</span>
+    <div
+      v-for="(upload, index) in library.uploads"
+      :key="index"
+      role="status"
+      class="rounded-md bg-raised p-2"
+    >
+      <FileName :name="upload.name" />
       <progress class="h-1 w-full accent-brass" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
     </div>
     <span class="flex-1" />

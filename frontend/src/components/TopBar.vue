@@ -14,9 +14,21 @@ const DESKS: { value: Desk; text: string }[] = [
   { value: 'music', text: 'Music' },
   { value: 'clip', text: 'Clip' },
 ]
-const landed = computed(() => edit.derived?.landings.filter((landing) => landing.exact).length ?? 0)
-const ties = computed(() => edit.derived?.landings.length ?? 0)
+const landed = computed(() => edit.landings.filter((landing) => landing.exact).length)
+const ties = computed(() => edit.landings.length)
 const loose = computed(() => edit.derived?.loose.length ?? 0)
+
+/** Arrow keys go from tab to tab, as the pattern for tabs asks. */
+function toDesk(event: KeyboardEvent): void {
+  const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (!by) return
+  const at = DESKS.findIndex((desk) => desk.value === music.desk)
+  const next = DESKS[(at + by + DESKS.length) % DESKS.length]!
+  music.desk = next.value
+  document.getElementById(`tab-${next.value}`)?.focus()
+  event.preventDefault()
+  event.stopPropagation()
+}
 
 function rename(event: Event): void {
   const title = (event.target as HTMLInputElement).value.trim()
@@ -25,7 +37,7 @@ function rename(event: Event): void {
 </script>
 
 <template>
-  <header class="flex h-11 items-center gap-3 px-3">
+  <header class="flex min-h-11 flex-wrap items-center gap-x-3 gap-y-1 px-3 py-1">
     <RouterLink to="/" class="text-[17px] font-bold text-brass" title="All edits">Izmet</RouterLink>
     <input
       class="field-sizing-content max-w-72 min-w-24 rounded bg-transparent px-1 text-[15px] hover:bg-panel focus:bg-panel"
@@ -33,14 +45,22 @@ function rename(event: Event): void {
       :value="edit.edit?.title"
       @change="rename"
     />
-    <span v-if="edit.edit" class="num text-muted">
+    <span v-if="edit.edit" class="num text-muted max-[1099px]:hidden">
       {{ rate(edit.edit.rate) }} · {{ edit.edit.width }}×{{ edit.edit.height }}
     </span>
-    <div role="tablist" aria-label="Desk" class="ml-2 grid grid-cols-2 gap-1 rounded-md bg-panel p-0.5">
+    <div
+      role="tablist"
+      aria-label="Desk"
+      class="ml-2 grid grid-cols-2 gap-1 rounded-md bg-panel p-0.5"
+      @keydown="toDesk"
+    >
       <button
         v-for="desk in DESKS"
+        :id="`tab-${desk.value}`"
         :key="desk.value"
         role="tab"
+        aria-controls="desk"
+        :tabindex="music.desk === desk.value ? 0 : -1"
         class="rounded px-4 py-1"
         :class="music.desk === desk.value ? 'bg-raised font-semibold' : 'text-muted'"
         :aria-selected="music.desk === desk.value"
@@ -52,14 +72,18 @@ function rename(event: Event): void {
     </div>
     <span class="flex-1" />
     <span v-if="edit.saving" class="text-muted" role="status">Saving…</span>
-    <span
-      v-if="ties"
-      class="rounded-full bg-panel px-3 py-1 font-semibold"
-      :class="landed === ties ? 'text-good' : 'text-bad'"
-    >
-      {{ landed }} of {{ ties }} land
+    <span class="flex gap-3" role="status" aria-label="Landings">
+      <span
+        v-if="ties"
+        class="rounded-full bg-panel px-3 py-1 font-semibold"
+        :class="landed === ties ? 'text-good' : 'text-bad'"
+      >
+        {{ landed }} of {{ ties }} land
+      </span>
+      <span v-if="loose" class="rounded-full bg-panel px-3 py-1 font-semibold text-bad">
+        {{ loose }} loose
+      </span>
     </span>
-    <span v-if="loose" class="rounded-full bg-panel px-3 py-1 font-semibold text-bad">{{ loose }} loose</span>
     <button
       class="btn"
       :disabled="!edit.state?.can_undo"
@@ -67,7 +91,7 @@ function rename(event: Event): void {
       title="Undo (Ctrl Z)"
       @click="edit.undo()"
     >
-      <Undo2 :size="16" />Undo
+      <Undo2 :size="16" /><span class="max-[1099px]:hidden">Undo</span>
     </button>
     <button
       class="btn"
@@ -76,7 +100,7 @@ function rename(event: Event): void {
       title="Redo (Ctrl Shift Z)"
       @click="edit.redo()"
     >
-      <Redo2 :size="16" />Redo
+      <Redo2 :size="16" /><span class="max-[1099px]:hidden">Redo</span>
     </button>
     <button class="btn" aria-label="Keys" title="All keys (/)" @click="$emit('keys')">
       <Keyboard :size="16" />

@@ -5,7 +5,8 @@ import PlaybackHealth from '@/components/PlaybackHealth.vue'
 import PlayheadTime from '@/components/PlayheadTime.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { PLAYBACK } from '@/composables/keys'
-import { CUE_KINDS, option } from '@/lib/cues'
+import { option } from '@/lib/cues'
+import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { useView } from '@/stores/view'
@@ -22,7 +23,7 @@ const kinds = CUE_KINDS.map(option)
 
 <template>
   <div
-    class="flex h-9 items-center gap-2 whitespace-nowrap [&>button]:shrink-0"
+    class="flex min-h-9 flex-wrap items-center gap-x-2 gap-y-1 whitespace-nowrap [&>button]:shrink-0"
     role="toolbar"
     aria-label="Playing"
   >

@@ -2,24 +2,12 @@
 import type { CueKind } from '@/api/client'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
+import { CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const FINE_SECONDS = 0.001
 const BEATS: CueKind[] = ['beat', 'downbeat']
-/** The digit that gives the selected cues each kind. */
-export const KIND_KEYS: CueKind[] = [
-  'hand',
-  'beat',
-  'downbeat',
-  'kick',
-  'snare',
-  'hat',
-  'bass',
-  'note',
-  'drop',
-  'roll',
-]
 
 export function useCueMoves(timeAt: (event: PointerEvent) => number) {
   const edit = useEdit()
@@ -84,7 +72,7 @@ export function useCueMoves(timeAt: (event: PointerEvent) => number) {
 
   function keys(event: KeyboardEvent): void {
     if (!view.selectedCues.length || event.ctrlKey || event.metaKey) return
-    const kind = /^\d$/.test(event.key) ? KIND_KEYS[Number(event.key)] : undefined
+    const kind = /^\d$/.test(event.key) ? CUE_KINDS[Number(event.key)] : undefined
     if (kind) setKind(kind)
     else if (event.key === 'j') merge()
     else

@@ -2,6 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import type { Playback } from '@/composables/usePlayback'
 import { useEdit } from '@/stores/edit'
+import { useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
@@ -9,12 +10,21 @@ import { useView } from '@/stores/view'
 /** A cue this near to the playhead is the one that it stands on. */
 const AFTER_SECONDS = 0.002
 
-/** Whether what has the focus needs the key itself: a slider its arrows, a field all of them. */
+const MOVES = /^(Arrow|Page|Home|End)/
+/** What is pressed with Space or Enter, and what moves with the arrow keys, when it has the focus. */
+const PRESSED =
+  'button, a[href], summary, select, input[type=checkbox], input[type=radio], ' +
+  '[role=button], [role=radio], [role=switch], [role=tab]'
+const MOVED =
+  '[role=radio], [role=slider], [role=tab], [role=separator], input[type=range], input[type=radio]'
+
+/** Whether what has the focus needs the key itself. */
 function needs(target: HTMLElement, key: string): boolean {
   if (target.closest('[role=listbox], [role=dialog]')) return true
+  if (target.closest(PRESSED) && (key === ' ' || key === 'Enter')) return true
+  if (target.closest(MOVED)) return MOVES.test(key)
   if (!(target instanceof HTMLInputElement)) return false
-  if (target.type === 'range') return /^(Arrow|Page|Home|End)/.test(key)
-  return target.type !== 'checkbox' || key === ' '
+  return target.type !== 'checkbox'
 }
 
 interface Desk {
@@ -31,6 +41,7 @@ export function useDeskKeys(desk: Desk): void {
   const view = useView()
   const music = useMusic()
   const listening = useListening()
+  const layout = useLayout()
 
   function toCue(direction: 1 | -1): void {
     const cues = music.shown.filter((cue) => music.isChosen(cue.id))
@@ -94,10 +105,18 @@ export function useDeskKeys(desk: Desk): void {
       return
     }
     if (event.ctrlKey || event.metaKey || event.altKey) return
-    const act = KEYS[event.key.length === 1 ? event.key.toLowerCase() : event.key]
+    const sign = event.key.length === 1 && event.key !== ' '
+    if (sign && !layout.letterKeys) return
+    const act = KEYS[sign ? event.key.toLowerCase() : event.key]
     if (!act) return
-    event.preventDefault() // Space on a focused button presses it, but play is what one means here.
+    event.preventDefault()
     act(event)
   })
-  useEventListener('keyup', (event) => event.key === ' ' && event.preventDefault())
+  // A click with the mouse leaves the focus on a button, and Space would press it again where one means to
+  // play. Whoever goes from button to button by keys keeps the focus there.
+  useEventListener('click', (event) => {
+    const button = (event.target as HTMLElement).closest('button')
+    const byPointer = event.detail > 0
+    if (byPointer && button && !button.closest('[role=dialog], [aria-haspopup]')) button.blur()
+  })
 }

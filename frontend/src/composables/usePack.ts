@@ -1,14 +1,19 @@
 /**
- * Pictures of a take from its frame pack: any frame at once, none decoded that is not asked for.
+ * Pictures of takes from their frame packs: any frame at once, none decoded that is not asked for.
  *
- * A worker fetches and decodes. Bitmaps hold memory outside the script's, so old ones are closed.
+ * A worker fetches and decodes. Bitmaps hold memory outside the script's: all takes share one budget,
+ * and what was seen least recently is closed.
  */
+import { Budget } from '@/lib/budget'
 import type { Found, Wanted } from '@/lib/packWorker'
 
-const MOST_BITMAPS = 96
+const BITMAP_BYTES = 96 << 20
+const BYTES_PER_PIXEL = 4
 
 const worker = new Worker(new URL('../lib/packWorker.ts', import.meta.url), { type: 'module' })
 const asked = new Map<number, (bitmap: ImageBitmap | null) => void>()
+const bitmaps = new Budget<ImageBitmap>(BITMAP_BYTES, (bitmap) => bitmap.close())
+const decoding = new Map<string, Promise<ImageBitmap | null>>()
 let count = 0
 
 worker.onmessage = ({ data }: MessageEvent<Found>) => {
@@ -24,50 +29,26 @@ function ask(sha256: string, frame: number): Promise<ImageBitmap | null> {
   })
 }
 
-class Pack {
-  private bitmaps = new Map<number, ImageBitmap>()
-  private decoding = new Map<number, Promise<ImageBitmap | null>>()
-
-  constructor(private sha256: string) {}
-
-  /** The bitmap of a frame if it is decoded already. */
-  ready(frame: number): ImageBitmap | null {
-    const bitmap = this.bitmaps.get(frame)
-    if (!bitmap) return null
-    this.bitmaps.delete(frame)
-    this.bitmaps.set(frame, bitmap)
-    return bitmap
-  }
-
-  /** The bitmap of a frame, decoded when need be; null when it cannot be had. */
-  get(frame: number): Promise<ImageBitmap | null> {
-    const ready = this.ready(frame)
-    if (ready) return Promise.resolve(ready)
-    let pending = this.decoding.get(frame)
-    if (!pending) {
-      pending = this.decode(frame).finally(() => this.decoding.delete(frame))
-      this.decoding.set(frame, pending)
-    }
-    return pending
-  }
-
-  private async decode(frame: number): Promise<ImageBitmap | null> {
-    const bitmap = await ask(this.sha256, frame)
-    if (!bitmap) return null
-    this.bitmaps.set(frame, bitmap)
-    for (const [old, stale] of this.bitmaps) {
-      if (this.bitmaps.size <= MOST_BITMAPS) break
-      this.bitmaps.delete(old)
-      stale.close()
-    }
-    return bitmap
-  }
+async function decode(key: string, sha256: string, frame: number): Promise<ImageBitmap | null> {
+  const bitmap = await ask(sha256, frame)
+  if (bitmap) bitmaps.set(key, bitmap, bitmap.width * bitmap.height * BYTES_PER_PIXEL)
+  return bitmap
 }
 
-const packs = new Map<string, Pack>()
+export const pictures = {
+  /** The bitmap of a frame if it is decoded already. */
+  ready: (sha256: string, frame: number) => bitmaps.get(`${sha256}:${frame}`) ?? null,
 
-export function packOf(sha256: string): Pack {
-  let pack = packs.get(sha256)
-  if (!pack) packs.set(sha256, (pack = new Pack(sha256)))
-  return pack
+  /** The bitmap of a frame, decoded when need be; null when it cannot be had. */
+  get(sha256: string, frame: number): Promise<ImageBitmap | null> {
+    const key = `${sha256}:${frame}`
+    const found = bitmaps.get(key)
+    if (found) return Promise.resolve(found)
+    let pending = decoding.get(key)
+    if (!pending) {
+      pending = decode(key, sha256, frame).finally(() => decoding.delete(key))
+      decoding.set(key, pending)
+    }
+    return pending
+  },
 }

@@ -1,6 +1,6 @@
 /** A song's waveform at every zoom: the pyramid of peaks, and single samples where the view is close. */
 import { shallowRef, watch, type Ref } from 'vue'
-import { partOf, type SongFacts } from '@/api/client'
+import { bytes, Failure, partOf, type Problem, type SongFacts } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -25,24 +25,29 @@ export interface Samples {
 export function usePeaks(song: Ref<{ sha256: string; facts: SongFacts } | null>): {
   peaks: Ref<Peaks | null>
   samples: Ref<Samples | null>
+  /** Why the waveform is not there; ``load`` tries again. */
+  problem: Ref<Problem | null>
+  load: () => Promise<void>
 } {
   const edit = useEdit()
   const view = useView()
   const peaks = shallowRef<Peaks | null>(null)
   const samples = shallowRef<Samples | null>(null)
+  const problem = shallowRef<Problem | null>(null)
 
-  watch(
-    () => song.value?.sha256,
-    async (sha256) => {
-      peaks.value = samples.value = null
-      const facts = song.value?.facts
-      if (!sha256 || !facts) return
-      const answer = await fetch(partOf(sha256, 'peaks'))
-      if (answer.ok && song.value?.sha256 === sha256)
-        peaks.value = pyramid(new Uint8Array(await answer.arrayBuffer()), facts)
-    },
-    { immediate: true },
-  )
+  async function load(): Promise<void> {
+    peaks.value = samples.value = problem.value = null
+    const now = song.value
+    if (!now) return
+    try {
+      const found = pyramid(new Uint8Array(await bytes(partOf(now.sha256, 'peaks'))), now.facts)
+      if (song.value?.sha256 === now.sha256) peaks.value = found
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      if (song.value?.sha256 === now.sha256) problem.value = failure.problem
+    }
+  }
+  watch(() => song.value?.sha256, load, { immediate: true })
 
   let asked = 0
   watch(
@@ -58,9 +63,11 @@ export function usePeaks(song: Ref<{ sha256: string; facts: SongFacts } | null>)
       if (held && first >= held.begin && last <= held.end) return
       const begin = Math.max(0, first - Math.floor((MOST_SAMPLES - (last - first)) / 2))
       const mine = (asked += 1)
-      const answer = await fetch(`/api/assets/${sha256}/wave?begin=${begin}&count=${MOST_SAMPLES}`)
-      if (!answer.ok || mine !== asked || song.value?.sha256 !== sha256) return
-      const values = new Int16Array(await answer.arrayBuffer())
+      const found = await bytes(`/api/assets/${sha256}/wave?begin=${begin}&count=${MOST_SAMPLES}`).catch(
+        () => null,
+      ) // the peaks stay in sight
+      if (!found || mine !== asked || song.value?.sha256 !== sha256) return
+      const values = new Int16Array(found)
       samples.value = {
         begin,
         end: begin === 0 ? Math.max(last, values.length / BANDS) : begin + MOST_SAMPLES,
@@ -70,7 +77,7 @@ export function usePeaks(song: Ref<{ sha256: string; facts: SongFacts } | null>)
     },
     { immediate: true },
   )
-  return { peaks, samples }
+  return { peaks, samples, problem, load }
 }
 
 function pyramid(bytes: Uint8Array, facts: SongFacts): Peaks {

@@ -3,14 +3,14 @@
  *
  * The audio hardware's own time stamp is smoothed, because it moves in steps, and an output
  * frame is kept until the clock has left it by more than a little, because clock and screen
- * beat against each other. Late frames and the greatest drift are counted and shown. The song
- * is started in laps, each at its exact instant, so that a loop has no gap.
+ * beat against each other. Late frames and the greatest drift are counted and shown.
  */
 import { onScopeDispose, reactive, watch } from 'vue'
-import { packOf } from '@/composables/usePack'
-import { audioClock, heardOn, songBuffer } from '@/composables/audio'
+import { pictures } from '@/composables/usePack'
+import { audioClock, heardOn } from '@/composables/audio'
+import { useSound } from '@/composables/useSound'
 import { click } from '@/lib/clicks'
-import { lapOf, placeAt, type Course, type Lap } from '@/lib/laps'
+import { lapOf, placeAt, type Course } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
@@ -43,8 +43,7 @@ export function usePlayback(show: ShowFrame) {
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
   /** Known from the first time that something is played. */
   let clock: AudioContext | null = null
-  let buffer: AudioBuffer | null = null
-  let sources: AudioBufferSourceNode[] = []
+  const sound = useSound()
   let clickGain: GainNode | null = null
   let course: Course = { start: 0, end: 0, loop: null, slowness: 1 }
   let request = 0
@@ -53,24 +52,20 @@ export function usePlayback(show: ShowFrame) {
   let lastTick = 0
   let frame = -1
   let lap = 0
-  let lapsStarted = 0
   let clickedUntil = 0
   let drifted = 0
   let fetchedUntil = 0
 
   async function play(): Promise<void> {
     if (stats.playing || !edit.edit) return
-    const audio = (clock = audioClock())
+    const audio = (clock = audioClock(edit.state?.mix.rate))
     stats.playing = true
-    const sha256 = edit.song?.media.sha256
-    const slowness = listening.preparing ? 1 : listening.slowness
-    buffer = sha256 ? await songBuffer(audio, sha256, slowness).catch(() => null) : null
-    if (!stats.playing) return
-    await warmUp(view.playhead)
-    if (!stats.playing) return
     const { loop } = listening
     const start = loop && view.playhead >= loop.to ? loop.from : view.playhead
+    const slowness = listening.preparing ? 1 : listening.slowness
     course = { start, end: edit.song ? edit.end : Infinity, loop, slowness }
+    await Promise.all([sound.prepare(audio, course), warmUp(start)])
+    if (!stats.playing) return
     startedAt = audio.currentTime + START_DELAY_SECONDS
     clickGain = new GainNode(audio, { gain: listening.level })
     clickGain.connect(audio.destination)
@@ -78,8 +73,8 @@ export function usePlayback(show: ShowFrame) {
     smooth = -START_DELAY_SECONDS
     lastTick = performance.now()
     frame = Math.floor(start * view.outputRate) - 1
-    lap = lapsStarted = clickedUntil = 0
-    startLaps(audio, 0)
+    lap = clickedUntil = 0
+    sound.begin(audio, course, startedAt)
     view.looking = 'edit'
     request = requestAnimationFrame(tick)
   }
@@ -88,39 +83,12 @@ export function usePlayback(show: ShowFrame) {
     if (!stats.playing) return
     stats.playing = false
     cancelAnimationFrame(request)
-    for (const source of sources) source.stop()
-    sources = []
+    sound.stop()
     clickGain?.disconnect()
     clickGain = null
   }
 
   const toggle = () => (stats.playing ? stop() : void play())
-
-  /** Start every lap that begins within the next moment. */
-  function startLaps(audio: AudioContext, heard: number): void {
-    for (;;) {
-      const next = lapOf(course, lapsStarted)
-      if (!next || next.since > heard + 2 * AHEAD_SECONDS) return
-      startLap(audio, next)
-      lapsStarted += 1
-    }
-  }
-
-  function startLap(audio: AudioContext, next: Lap): void {
-    const song = edit.song
-    if (!buffer || !song) return
-    const offset = song.start ?? 0
-    const from = Math.max(next.from, offset + (song.heard_from ?? 0))
-    const to = Math.min(next.to, offset + (song.heard_to ?? song.duration))
-    if (to <= from) return
-    const { slowness } = course
-    const source = new AudioBufferSourceNode(audio, { buffer })
-    source.connect(audio.destination)
-    const when = startedAt + next.since + (from - next.from) * slowness
-    source.start(when, (from - offset) * slowness, (to - from) * slowness)
-    source.onended = () => (sources = sources.filter((other) => other !== source))
-    sources.push(source)
-  }
 
   function tick(): void {
     const audio = clock
@@ -133,7 +101,7 @@ export function usePlayback(show: ShowFrame) {
     const error = heard - smooth
     smooth += Math.abs(error) > JUMP_SECONDS ? error : error * SMOOTHING
     if (smooth < 0) return
-    startLaps(audio, smooth)
+    sound.pump(smooth)
     scheduleClicks(audio, smooth)
     const place = placeAt(course, smooth)
     if (place.over) {
@@ -158,7 +126,7 @@ export function usePlayback(show: ShowFrame) {
   function draw(next: number, heard: number): void {
     if (next === frame) return
     const passed = Math.max(0, next - frame - 1)
-    const inside = covers(next)
+    const inside = view.shownOn(next) !== null
     frame = next
     view.playhead = (frame + 1e-3) / view.outputRate
     if (!inside) return show(null)
@@ -176,27 +144,21 @@ export function usePlayback(show: ShowFrame) {
     while (fetchedUntil < frame + AHEAD_FRAMES) void fetchOf((fetchedUntil += 1))
   }
 
-  function covers(n: number): boolean {
-    const map = edit.derived?.map
-    return !!map && n >= map.first && (map.clip[n - map.first] ?? -1) >= 0
-  }
-
   function pictureOf(n: number): { sha256: string; source: number } | null {
-    const map = edit.derived?.map
-    if (!map || !covers(n)) return null
-    const clip = edit.clips[map.clip[n - map.first] ?? -1]
-    const sha256 = edit.takes.find((take) => take.id === clip?.take)?.media.sha256
-    return sha256 ? { sha256, source: map.source[n - map.first] ?? 0 } : null
+    const shown = view.shownOn(n)
+    const take = edit.clipById.get(shown?.clip ?? '')?.take
+    const sha256 = edit.takes.find((other) => other.id === take)?.media.sha256
+    return shown && sha256 ? { sha256, source: shown.source } : null
   }
 
   function bitmapOf(n: number): ImageBitmap | null {
     const picture = pictureOf(n)
-    return picture && packOf(picture.sha256).ready(picture.source)
+    return picture && pictures.ready(picture.sha256, picture.source)
   }
 
   function fetchOf(n: number): Promise<ImageBitmap | null> {
     const picture = pictureOf(n)
-    return picture ? packOf(picture.sha256).get(picture.source) : Promise.resolve(null)
+    return picture ? pictures.get(picture.sha256, picture.source) : Promise.resolve(null)
   }
 
   async function warmUp(time: number): Promise<void> {

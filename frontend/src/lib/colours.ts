@@ -16,11 +16,24 @@ export function token(name: string): string {
   return value
 }
 
+const SHADES = 48
+let shades: string[] = []
+let shadesFor: string | undefined
+
 /** The colour of a speed: cool when slow, neutral at real time, warm when fast. */
 export function speedColour(speed: number): string {
+  const { theme } = document.documentElement.dataset
+  if (theme !== shadesFor || !shades.length) {
+    shadesFor = theme
+    shades = Array.from({ length: 2 * SHADES + 1 }, (_, i) => shade(i / SHADES - 1))
+  }
   const octaves = Math.max(-1.5, Math.min(1.5, Math.log2(Math.max(speed, 0.01)))) / 1.5
-  const [end, part] = octaves < 0 ? [token('slow'), -octaves] : [token('fast'), octaves]
-  return mix(token('real'), end, part)
+  return shades[Math.round((octaves + 1) * SHADES)]!
+}
+
+/** From −1, slow, to 1, fast. */
+function shade(at: number): string {
+  return mix(token('real'), token(at < 0 ? 'slow' : 'fast'), Math.abs(at))
 }
 
 function mix(from: string, to: string, part: number): string {

@@ -1,20 +1,6 @@
-/** Kinds of cues and moments: their names, and the shape that marks each cue kind besides its colour. */
-import type { CueKind, MomentKind } from '@/api/client'
+/** Kinds of cues: the shape that marks each besides its colour, and cues to pick from. */
+import type { CueKind } from '@/api/client'
 import type { PlacedCue } from '@/stores/edit'
-
-export const CUE_KINDS: CueKind[] = [
-  'hand',
-  'drop',
-  'roll',
-  'downbeat',
-  'beat',
-  'kick',
-  'snare',
-  'hat',
-  'bass',
-  'note',
-]
-export const MOMENT_KINDS: MomentKind[] = ['impact', 'start', 'end', 'action', 'hand']
 
 export const option = <T extends string>(value: T) => ({ value, text: value })
 

@@ -40,3 +40,46 @@ export function placeAt(course: Course, heard: number): { lap: number; time: num
   const into = (heard - firstLength) % length
   return { lap, time: second.from + into / course.slowness, over: false }
 }
+
+/** A part of one block of sound, and when it is due in heard seconds since the start. */
+export interface Piece {
+  block: number
+  since: number
+  /** Where in the block it begins, and how long it is, in seconds. */
+  offset: number
+  duration: number
+}
+
+/** The pieces of blocks that a course plays at its own speed, in order, each handed out once. */
+export function piecesOf(
+  course: Course,
+  blockSeconds: number,
+  soundEnds: number,
+): { until: (heard: number) => Generator<Piece> } {
+  let number = 0
+  let reached = course.start
+
+  function* until(heard: number): Generator<Piece> {
+    for (;;) {
+      const lap = lapOf(course, number)
+      if (!lap) return
+      const end = Math.min(lap.to, soundEnds)
+      if (reached >= end) {
+        const next = lapOf(course, number + 1)
+        if (!next || next.since > heard) return
+        number += 1
+        reached = next.from
+        continue
+      }
+      const since = lap.since + reached - lap.from
+      if (since > heard) return
+      // A float's hair before the next block still belongs to the next block.
+      const block = Math.floor(reached / blockSeconds + 1e-9)
+      const to = Math.min(end, (block + 1) * blockSeconds)
+      const offset = Math.max(0, reached - block * blockSeconds)
+      yield { block, since, offset, duration: to - reached }
+      reached = to
+    }
+  }
+  return { until }
+}

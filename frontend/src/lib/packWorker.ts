@@ -3,8 +3,12 @@
  *
  * Frames are fetched in ranges of CHUNK.
  */
+import { Budget } from './budget'
+
 const CHUNK = 60
-const MOST_CHUNKS = 24
+const CHUNK_BYTES = 48 << 20
+/** An index has 8 bytes a frame: two hours at 60 fps are 3.5 MB. */
+const INDEX_BYTES = 24 << 20
 
 export interface Wanted {
   id: number
@@ -18,14 +22,19 @@ export interface Found {
 
 type Range = { start: number; bytes: ArrayBuffer }
 
+const chunks = new Budget<Range>(CHUNK_BYTES)
+const files = new Budget<PackFile>(INDEX_BYTES)
+
 class PackFile {
   private index: Promise<Uint32Array>
-  private chunks = new Map<number, Promise<Range>>()
+  private fetching = new Map<number, Promise<Range>>()
 
   constructor(private base: string) {
     this.index = fetch(`${base}/index`).then(async (answer) => {
       if (!answer.ok) throw new Error('no index')
-      return new Uint32Array(await answer.arrayBuffer())
+      const index = new Uint32Array(await answer.arrayBuffer())
+      files.set(base, this, index.byteLength)
+      return index
     })
   }
 
@@ -38,13 +47,17 @@ class PackFile {
   }
 
   private chunk(number: number): Promise<Range> {
-    let chunk = this.chunks.get(number)
+    const key = `${this.base}:${number}`
+    const kept = chunks.get(key)
+    if (kept) return Promise.resolve(kept)
+    let chunk = this.fetching.get(number)
     if (!chunk) {
-      chunk = this.fetchChunk(number)
-      chunk.catch(() => this.chunks.delete(number))
-      this.chunks.set(number, chunk)
-      const oldest = this.chunks.keys().next().value
-      if (this.chunks.size > MOST_CHUNKS && oldest !== undefined) this.chunks.delete(oldest)
+      chunk = this.fetchChunk(number).then((range) => {
+        chunks.set(key, range, range.bytes.byteLength)
+        return range
+      })
+      this.fetching.set(number, chunk)
+      void chunk.catch(() => undefined).then(() => this.fetching.delete(number))
     }
     return chunk
   }
@@ -60,13 +73,12 @@ class PackFile {
   }
 }
 
-const files = new Map<string, PackFile>()
-
 self.onmessage = async ({ data }: MessageEvent<Wanted>) => {
-  let file = files.get(data.sha256)
-  if (!file) files.set(data.sha256, (file = new PackFile(`/api/assets/${data.sha256}`)))
+  const base = `/api/assets/${data.sha256}`
+  let file = files.get(base)
+  if (!file) files.set(base, (file = new PackFile(base)), 0)
   const bitmap = await file.decode(data.frame).catch(() => null)
   // A file that could not be read may be readable later: begin anew then.
-  if (!bitmap) files.delete(data.sha256)
+  if (!bitmap) files.forget(base)
   self.postMessage({ id: data.id, bitmap } satisfies Found, bitmap ? { transfer: [bitmap] } : {})
 }

@@ -3,21 +3,27 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import {
   api,
+  bytes,
   Failure,
   take,
   type Command,
   type Cue,
   type CueKind,
   type Derived,
+  type DerivedChange,
+  type EditChanged,
   type EditState,
   type Problem,
   type Schemas,
 } from '@/api/client'
+import { derivedWith, withChange } from '@/lib/changes'
+import { fileName } from '@/lib/names'
+import { unpack } from '@/lib/packet'
 import { useNotices } from './notices'
 
 export type PlacedCue = Cue & { kind: CueKind; at: number }
 
-type Ask = (id: number, base: number) => Promise<EditState>
+type Ask = (id: number, base: number) => Promise<EditChanged>
 
 export const useEdit = defineStore('edit', () => {
   const notices = useNotices()
@@ -35,8 +41,30 @@ export const useEdit = defineStore('edit', () => {
     return (song.value?.cues ?? []).map((cue) => ({ ...cue, kind: cue.kind ?? 'hand', at: cue.time + start }))
   })
   const cueById = computed(() => new Map(cues.value.map((cue) => [cue.id, cue])))
+  /** The output frame on which each cue lands. */
+  const cueFrames = computed(
+    () => new Map(cues.value.map((cue, index) => [cue.id, state.value?.cue_frames[index] ?? 0])),
+  )
   /** Where the music ends in the edit, in seconds. */
-  const end = computed(() => (song.value ? (song.value.start ?? 0) + song.value.duration : 0))
+  const end = computed(() => state.value?.music?.end ?? 0)
+  /** What is to know of the music at a glance: its tempo, and when it is heard. */
+  const music = computed(() => state.value?.music ?? null)
+  const clipById = computed(() => new Map((edit.value?.clips ?? []).map((clip) => [clip.id, clip])))
+  const derivedById = computed(() => new Map((derived.value?.clips ?? []).map((clip) => [clip.id, clip])))
+  /** What to call each clip: its take's name, and which of that take's clips it is when there are several. */
+  const clipNames = computed(() => {
+    const files = new Map((edit.value?.takes ?? []).map((take) => [take.id, fileName(take.media.name)]))
+    const seen = new Map<string, string[]>()
+    for (const clip of edit.value?.clips ?? []) seen.set(clip.take, [...(seen.get(clip.take) ?? []), clip.id])
+    const names = new Map<string, string>()
+    for (const [take, ids] of seen) {
+      const name = files.get(take) ?? 'a take that is gone'
+      ids.forEach((id, index) => names.set(id, ids.length > 1 ? `${name}, ${index + 1}` : name))
+    }
+    return names
+  })
+  /** Where all ties landed, clip by clip. */
+  const landings = computed(() => (derived.value?.clips ?? []).flatMap((clip) => clip.landings))
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
 
@@ -59,13 +87,17 @@ export const useEdit = defineStore('edit', () => {
    */
   function change(ask: Ask): Promise<boolean> {
     saving.value += 1
-    return (last = last.then(() => changeNow(ask)))
+    return (last = last.catch(() => false).then(() => changeNow(ask)))
   }
 
   async function changeNow(ask: Ask): Promise<boolean> {
     try {
       if (!state.value) return false
-      show(await ask(state.value.id, state.value.revision))
+      const before = state.value
+      const change = await ask(before.id, before.revision)
+      // Another tab's change may have come in between: then only the whole state is sure.
+      if (state.value.revision === change.base) show(withChange(state.value, change))
+      else await open(before.id)
       return true
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
@@ -109,9 +141,8 @@ export const useEdit = defineStore('edit', () => {
   const bringCues = (file: File, replace: boolean) =>
     change((id, base) => {
       const query = new URLSearchParams({ base: String(base), name: file.name, replace: String(replace) })
-      const sent = fetch(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
-      return take<EditState>(
-        sent.then(async (answer) => ({ [answer.ok ? 'data' : 'error']: await answer.json() })),
+      return bytes(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file }).then(
+        (body) => JSON.parse(new TextDecoder().decode(body)) as EditChanged,
       )
     })
 
@@ -120,28 +151,32 @@ export const useEdit = defineStore('edit', () => {
     waiting = command
     if (asking) return
     asking = true
-    while (waiting && state.value) {
-      const asked: Command = waiting
-      const { id, revision } = state.value
-      const mine = generation
-      waiting = null
-      try {
-        const found = await take(
-          api.POST('/api/edits/{id}/dry-run', {
-            params: where(id),
-            body: { base: revision, command: asked },
-          }),
-        )
-        if (mine === generation) {
-          live.value = found
-          liveProblem.value = null
-        }
-      } catch (failure) {
-        if (!(failure instanceof Failure)) throw failure
-        if (mine === generation) liveProblem.value = failure.problem
+    try {
+      while (waiting && state.value) {
+        const asked: Command = waiting
+        waiting = null
+        await askDry(state.value, asked)
       }
+    } finally {
+      asking = false
     }
-    asking = false
+  }
+
+  async function askDry({ id, revision, derived: before }: EditState, command: Command): Promise<void> {
+    const mine = generation
+    try {
+      const body = JSON.stringify({ base: revision, command })
+      const headers = { 'Content-Type': 'application/json' }
+      const change = unpack<DerivedChange>(
+        await bytes(`/api/edits/${id}/dry-run`, { method: 'POST', headers, body }),
+      )
+      if (mine !== generation) return
+      live.value = derivedWith(before, change)
+      liveProblem.value = null
+    } catch (failure) {
+      if (!(failure instanceof Failure)) throw failure
+      if (mine === generation) liveProblem.value = failure.problem
+    }
   }
 
   /** Forget what was dragged and show the kept state again. */
@@ -158,7 +193,8 @@ export const useEdit = defineStore('edit', () => {
   }
 
   return {
-    state, edit, derived, song, cues, cueById, end, takes, clips, live, liveProblem, saving,
+    state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
+    live, liveProblem, saving,
     open, run, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

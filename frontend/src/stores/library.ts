@@ -12,6 +12,8 @@ export interface Upload {
 
 export const isActive = (job: Job) => job.state === 'running' || job.state === 'queued'
 
+/** Files that are sent side by side. */
+const AT_ONCE = 2
 const SONG = /\.(wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
 
 export const useLibrary = defineStore('library', () => {
@@ -36,10 +38,28 @@ export const useLibrary = defineStore('library', () => {
   /** Put a file in. The asset once it has been read, nothing when it cannot be. */
   const upload = (file: File, kind = kindOf(file)) => notices.guard(put(file, kind))
 
+  let sending = 0
+  const queue: (() => void)[] = []
+
+  /** Its turn to be sent: a few at a time, songs before takes. */
+  async function turn(kind: Asset['kind']): Promise<void> {
+    if (sending >= AT_ONCE)
+      await new Promise<void>((go) => (kind === 'song' ? queue.unshift(go) : queue.push(go)))
+    else sending += 1
+  }
+
+  function next(): void {
+    const go = queue.shift()
+    if (go) go()
+    else sending -= 1
+  }
+
   async function put(file: File, kind: Asset['kind']): Promise<Asset | undefined> {
     const entry = reactive<Upload>({ name: file.name, kind, part: 0 })
     uploads.value.push(entry)
+    await turn(kind)
     const asset = await send(file, kind, (part) => (entry.part = part)).finally(() => {
+      next()
       uploads.value = uploads.value.filter((other) => other !== entry)
     })
     const read = asset.state === 'ready' ? asset : untilRead(asset.sha256)

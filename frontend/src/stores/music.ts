@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
-import { CUE_KINDS } from '@/lib/cues'
+import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { useNotices } from './notices'

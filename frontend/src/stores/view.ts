@@ -6,10 +6,10 @@ import { useEdit } from './edit'
 
 export type Selection =
   | { kind: 'none' }
-  | { kind: 'pin'; pin: string }
-  | { kind: 'span'; span: number }
+  | { kind: 'pin'; clip: string; pin: string }
+  | { kind: 'span'; clip: string; span: number }
   | { kind: 'cues'; cues: string[] }
-  | { kind: 'moment'; moment: string }
+  | { kind: 'moment'; take: string; moment: string }
 
 const SHORTEST_VIEW = 0.002
 const MARGIN = 0.05
@@ -20,6 +20,8 @@ export const useView = defineStore('view', () => {
   const from = ref(0)
   const to = ref(10)
   const takeId = ref<string | null>(null)
+  /** The clip at hand: one of those that show the take at hand, none when no clip does. */
+  const clipId = ref<string | null>(null)
   const takeFrame = ref(0)
   /** Whether the picture shows what the edit plays, or the frame of the take that is looked at. */
   const looking = ref<'edit' | 'take'>('edit')
@@ -27,18 +29,22 @@ export const useView = defineStore('view', () => {
   const theme = ref<'dark' | 'light'>('dark')
 
   const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
-  const clip = computed(() => edit.clips.find((other) => other.take === takeId.value) ?? null)
-  const derivedClip = computed(() => edit.derived?.clips.find((other) => other.id === clip.value?.id) ?? null)
+  const clipsOfTake = computed(() => edit.clips.filter((other) => other.take === takeId.value))
+  const clip = computed(
+    () => clipsOfTake.value.find((other) => other.id === clipId.value) ?? clipsOfTake.value[0] ?? null,
+  )
+  const derivedClip = computed(() => edit.derivedById.get(clip.value?.id ?? '') ?? null)
   const take = computed(() => edit.takes.find((other) => other.id === takeId.value) ?? null)
   const frame = computed(() => Math.floor(playhead.value * outputRate.value + 1e-6))
 
-  /** What the edit shows at the playhead: the clip's index and its source frame. */
-  const shown = computed(() => {
+  /** What the edit shows on an output frame: the clip, by id, and its source frame; null is black. */
+  function shownOn(n: number): { clip: string; source: number } | null {
     const map = edit.derived?.map
-    const index = frame.value - (map?.first ?? 0)
-    const clipIndex = map?.clip[index] ?? -1
-    return clipIndex < 0 ? null : { clip: clipIndex, source: map?.source[index] ?? 0 }
-  })
+    const index = n - (map?.first ?? 0)
+    const clip = map?.clips[map.clip[index] ?? -1]
+    return clip ? { clip, source: map!.source[index] ?? 0 } : null
+  }
+  const shown = computed(() => shownOn(frame.value))
 
   const selectedCues = computed(() => (selection.value.kind === 'cues' ? selection.value.cues : []))
 
@@ -61,14 +67,29 @@ export const useView = defineStore('view', () => {
     selection.value = next
   }
 
+  /** Look at a take: at the clip of it that plays, or its first one. */
   function choose(id: string | null): void {
     if (takeId.value === id) return
+    const played = edit.clipById.get(shown.value?.clip ?? '')
     takeId.value = id
+    clipId.value = played?.take === id ? played.id : (clipsOfTake.value[0]?.id ?? null)
+    begin()
+  }
+
+  /** Look at a clip, and at its take with it. */
+  function chooseClip(id: string): void {
+    const found = edit.clipById.get(id)
+    if (!found || clip.value?.id === id) return
+    takeId.value = found.take
+    clipId.value = id
+    begin()
+  }
+
+  function begin(): void {
     select({ kind: 'none' })
     if (!clip.value) return lookAt(0)
     looking.value = 'edit'
-    const played = shown.value && edit.clips[shown.value.clip]
-    takeFrame.value = played && played.take === id ? shown.value.source : 0
+    takeFrame.value = shown.value?.clip === clip.value.id ? shown.value.source : 0
   }
 
   function zoom(factor: number, around: number): void {
@@ -101,13 +122,12 @@ export const useView = defineStore('view', () => {
 
   watch(shown, (now) => {
     if (!now || looking.value === 'take') return
-    const played = edit.clips[now.clip]
-    if (played && played.take === takeId.value) takeFrame.value = now.source
+    if (edit.clipById.get(now.clip)?.take === takeId.value) takeFrame.value = now.source
   })
 
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
-    outputRate, clip, derivedClip, take, frame, shown,
-    seek, seekFrame, lookAt, select, choose, zoom, pan, fit, setView,
+    outputRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
+    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
   } // prettier-ignore
 })

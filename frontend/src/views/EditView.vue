@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { onMounted, provide, ref, watch } from 'vue'
+import { useElementSize, useMediaQuery } from '@vueuse/core'
+import { computed, onMounted, provide, ref, shallowRef, watch } from 'vue'
+import { Failure, type Problem } from '@/api/client'
 import DetailsPanel from '@/components/details/DetailsPanel.vue'
 import ExportDialog from '@/components/ExportDialog.vue'
 import KeysDialog from '@/components/KeysDialog.vue'
@@ -14,6 +16,7 @@ import SmoothStrip from '@/components/rails/SmoothStrip.vue'
 import SpeedLane from '@/components/rails/SpeedLane.vue'
 import TiesBand from '@/components/rails/TiesBand.vue'
 import Shelf from '@/components/Shelf.vue'
+import SplitBar from '@/components/SplitBar.vue'
 import TopBar from '@/components/TopBar.vue'
 import TransportBar from '@/components/TransportBar.vue'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
@@ -22,17 +25,20 @@ import { useEvents } from '@/composables/useEvents'
 import { usePlayback } from '@/composables/usePlayback'
 import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
+import { useLayout } from '@/stores/layout'
 import { useLibrary } from '@/stores/library'
 import { useMusic } from '@/stores/music'
-import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
+
+const LEAST_PICTURE = 168
+const NEIGHBOURS_WIDTH = 300
 
 const props = defineProps<{ id: number }>()
 const edit = useEdit()
 const view = useView()
 const library = useLibrary()
-const notices = useNotices()
 const music = useMusic()
+const layout = useLayout()
 const screen: { show: (bitmap: ImageBitmap | null) => void } = { show: () => undefined }
 const playback = usePlayback((bitmap) => screen.show(bitmap))
 provide(PLAYBACK, playback)
@@ -41,19 +47,28 @@ provide(SCREEN, screen)
 const exporting = ref(false)
 const showingKeys = ref(false)
 const opened = ref(false)
+/** Why the edit could not be opened. */
+const problem = shallowRef<Problem | null>(null)
 const neighbours = ref<InstanceType<typeof Neighbours> | null>(null)
 
 async function begin(): Promise<void> {
-  await Promise.all([edit.open(props.id), library.load()])
+  problem.value = null
+  try {
+    await Promise.all([edit.open(props.id), library.load()])
+  } catch (failure) {
+    if (!(failure instanceof Failure)) throw failure
+    problem.value = failure.problem
+    return
+  }
   const clip = edit.clips[edit.clips.length - 1]
-  view.choose(clip?.take ?? edit.takes[0]?.id ?? null)
+  if (clip) view.chooseClip(clip.id)
+  else view.choose(edit.takes[0]?.id ?? null)
   view.fit()
-  const drop =
-    edit.derived?.landings.find((landing) => landing.cue_kind === 'drop') ?? edit.derived?.landings[0]
+  const drop = edit.landings.find((landing) => landing.cue_kind === 'drop') ?? edit.landings[0]
   view.seekFrame(drop?.wanted_frame ?? 0)
   opened.value = true
 }
-onMounted(() => notices.guard(begin()))
+onMounted(begin)
 useEvents(props.id)
 watch(
   () => edit.edit?.title,
@@ -68,40 +83,114 @@ useDeskKeys({
   showKeys: () => (showingKeys.value = true),
   busy: () => exporting.value || showingKeys.value,
 })
+
+/** Side by side where there is room; one beneath the other, scrolled as a page, where there is not. */
+const wide = useMediaQuery('(min-width: 900px)')
+const columns = computed(() => ({
+  '--shelf': `${layout.sizes.shelf}px`,
+  '--details': `${layout.sizes.details}px`,
+}))
+const row = ref<HTMLElement | null>(null)
+const { height: rowHeight } = useElementSize(row)
+const rowStyle = computed(() => {
+  if (!wide.value) return {}
+  const set = layout.sizes.picture[music.desk]
+  const proportion = (edit.edit?.width ?? 16) / (edit.edit?.height ?? 9)
+  // The picture takes what its height allows; what compares frames takes the rest.
+  const width = `min(100% - ${NEIGHBOURS_WIDTH}px, ${Math.round(rowHeight.value * proportion)}px)`
+  return {
+    flex: set ? `0 0 ${set}px` : '1 1 0',
+    minHeight: `${LEAST_PICTURE}px`,
+    gridTemplateColumns: `minmax(0, ${width}) minmax(0, 1fr)`,
+  }
+})
 </script>
 
 <template>
-  <div class="grid h-full grid-rows-[auto_1fr]">
+  <div class="grid h-full grid-rows-[auto_minmax(0,1fr)] max-[899px]:block max-[899px]:overflow-y-auto">
     <TopBar @export="exporting = true" @keys="showingKeys = true" />
-    <main class="grid min-h-0 grid-cols-[212px_minmax(0,1fr)_252px] gap-2 px-2 pb-2">
-      <Shelf />
-      <div class="flex min-h-0 min-w-0 flex-col">
-        <div class="grid h-[244px] min-h-0 shrink-0 grid-cols-[minmax(0,11fr)_minmax(0,10fr)] gap-3">
-          <PictureView />
-          <div class="flex min-h-0 min-w-0 flex-col justify-between gap-2">
-            <Neighbours ref="neighbours" />
-            <LandingCard />
-          </div>
-        </div>
-        <div v-if="opened" class="relative mt-2 flex min-h-0 flex-1 flex-col">
-          <template v-if="music.desk === 'clip'">
-            <PictureRail />
-            <TiesBand />
-          </template>
-          <div class="relative flex min-h-0 flex-1 flex-col gap-1">
-            <template v-if="music.desk === 'clip'">
-              <ClipLane />
-              <div>
-                <SpeedLane />
-                <SmoothStrip />
-              </div>
-            </template>
-            <MusicRail class="flex-1" />
-            <PlayheadLine />
-          </div>
-        </div>
-        <TransportBar class="mt-1" :taps="taps.length" @tap="tap" />
+    <section v-if="problem" class="m-auto max-w-md rounded-xl bg-panel p-6" role="alert" aria-label="Problem">
+      <h1 class="text-[17px] font-semibold text-bad">This edit could not be opened</h1>
+      <p class="mt-2">{{ problem.what }}</p>
+      <p class="text-muted">{{ problem.remedy }}</p>
+      <div class="mt-4 flex gap-2">
+        <button class="btn btn-main" @click="begin">Try again</button>
+        <RouterLink class="btn" to="/">All edits</RouterLink>
       </div>
+    </section>
+    <main
+      v-else
+      class="min-h-0 px-2 pb-2 min-[900px]:grid min-[900px]:grid-cols-[var(--shelf)_auto_minmax(0,1fr)_auto_var(--details)] max-[899px]:flex max-[899px]:flex-col max-[899px]:gap-2"
+      :style="columns"
+    >
+      <Shelf class="max-[899px]:order-3" />
+      <SplitBar
+        v-if="wide"
+        label="Width of the shelf"
+        orientation="vertical"
+        :value="layout.sizes.shelf"
+        :min="160"
+        :max="420"
+        @move="layout.sizes.shelf = $event"
+        @reset="layout.sizes.shelf = layout.defaults.shelf"
+      />
+      <div class="flex min-h-0 min-w-0 flex-col">
+        <div class="flex min-h-0 flex-1 flex-col overflow-x-hidden min-[900px]:overflow-y-auto">
+          <div ref="row" class="grid gap-3" :style="rowStyle">
+            <PictureView class="max-[899px]:aspect-video" />
+            <div class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5">
+              <Neighbours ref="neighbours" />
+              <LandingCard />
+            </div>
+          </div>
+          <SplitBar
+            v-if="wide"
+            label="Height of the picture"
+            orientation="horizontal"
+            :value="rowHeight"
+            :min="LEAST_PICTURE"
+            :max="900"
+            @move="layout.sizes.picture[music.desk] = $event"
+            @reset="layout.sizes.picture[music.desk] = layout.defaults.picture[music.desk]"
+          />
+          <div
+            v-if="opened"
+            id="desk"
+            class="relative flex shrink-0 flex-col"
+            :class="music.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''"
+            role="tabpanel"
+            :aria-labelledby="`tab-${music.desk}`"
+          >
+            <template v-if="music.desk === 'clip'">
+              <PictureRail />
+              <TiesBand />
+            </template>
+            <div class="relative flex min-h-0 flex-1 flex-col gap-1">
+              <template v-if="music.desk === 'clip'">
+                <ClipLane />
+                <div>
+                  <SpeedLane />
+                  <SmoothStrip />
+                </div>
+              </template>
+              <MusicRail class="flex-1" :class="music.desk === 'music' ? 'min-h-[300px]' : 'min-h-[148px]'" />
+              <PlayheadLine />
+            </div>
+          </div>
+        </div>
+        <TransportBar class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
+      </div>
+      <SplitBar
+        v-if="wide"
+        label="Width of the details"
+        orientation="vertical"
+        :value="layout.sizes.details"
+        :min="200"
+        :max="480"
+        reversed
+        @move="layout.sizes.details = $event"
+        @reset="layout.sizes.details = layout.defaults.details"
+      />
       <DetailsPanel />
     </main>
     <ExportDialog :open="exporting" @close="exporting = false" />

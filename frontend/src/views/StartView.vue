@@ -6,9 +6,9 @@ import { useRouter } from 'vue-router'
 import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
 import { rate } from '@/lib/format'
+import { RATES } from '@/lib/terms'
 import { useNotices } from '@/stores/notices'
 
-const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60', '120'] as const
 const router = useRouter()
 const notices = useNotices()
 const edits = shallowRef<Schemas['EditSummary'][] | null>(null)

@@ -3,7 +3,8 @@ import { computed } from 'vue'
 import type { CueKind } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
-import { CUE_KINDS, option } from '@/lib/cues'
+import { option } from '@/lib/cues'
+import { CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import NudgeButtons from './NudgeButtons.vue'
 
@@ -14,8 +15,8 @@ const kind = computed<CueKind>({
   get: () => props.cue.kind,
   set: (value) => void edit.run({ do: 'change-cue', cue: props.cue.id, kind: value }),
 })
-const frame = computed(() => edit.state?.cue_frames[props.cue.id])
-const uses = computed(() => edit.derived?.landings.filter((landing) => landing.cue === props.cue.id) ?? [])
+const frame = computed(() => edit.cueFrames.get(props.cue.id))
+const uses = computed(() => edit.landings.filter((landing) => landing.cue === props.cue.id))
 const move = (at: number) =>
   void edit.run({ do: 'change-cue', cue: props.cue.id, time: at - (edit.song?.start ?? 0) })
 </script>

@@ -20,17 +20,20 @@ const music = useMusic()
 const cues = computed(() => view.selectedCues.flatMap((id) => edit.cueById.get(id) ?? []))
 const moment = computed(() => {
   const selection = view.selection
-  return selection.kind === 'moment'
+  return selection.kind === 'moment' && selection.take === view.takeId
     ? view.take?.moments?.find((other) => other.id === selection.moment)
     : undefined
 })
 const pin = computed(() => {
   const selection = view.selection
-  return selection.kind === 'pin' ? view.clip?.pins.find((other) => other.id === selection.pin) : undefined
+  return selection.kind === 'pin' && selection.clip === view.clip?.id
+    ? view.clip.pins.find((other) => other.id === selection.pin)
+    : undefined
 })
 const span = computed(() => {
   const selection = view.selection
-  return selection.kind === 'span' && view.clip?.spans[selection.span] ? selection.span : null
+  const mine = selection.kind === 'span' && selection.clip === view.clip?.id
+  return mine && view.clip?.spans[selection.span] ? selection.span : null
 })
 </script>
 
@@ -47,7 +50,7 @@ const span = computed(() => {
     <template v-else>
       <template v-if="!cues.length">
         <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />
-        <TieDetails v-else-if="pin && view.clip" :key="pin.id" :clip="view.clip" :pin="pin" />
+        <TieDetails v-else-if="pin && view.clip" :key="view.clip.id + pin.id" :clip="view.clip" :pin="pin" />
         <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
         <EditDetails v-else />
       </template>

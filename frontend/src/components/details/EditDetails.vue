@@ -1,14 +1,15 @@
 <script setup lang="ts">
 /** The edit as a whole: what to do next, its settings, all landings. */
-import { CircleCheck, CircleX } from '@lucide/vue'
+import { CircleCheck } from '@lucide/vue'
 import { computed } from 'vue'
 import PickList from '@/components/controls/PickList.vue'
-import { rate, signedMs } from '@/lib/format'
+import { rate } from '@/lib/format'
+import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import LandingRows from './LandingRows.vue'
 
-const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60', '120'] as const
-const SIZES = ['1280×720', '1920×1080', '1080×1920', '1080×1080', '3840×2160'] as const
+const SIZES = ['1280×720', '1920×1080', '1080×1920', '1080×1080', '3840×2160']
 const RULES = { nearest: 'nearest frame', before: 'at or before the cue', after: 'at or after the cue' }
 type Rule = keyof typeof RULES
 
@@ -48,10 +49,9 @@ const steps = computed(() => [
 const tie = (loose: { clip: string; pin: string; proposed?: string | null }) =>
   void edit.run({ do: 'change-tie', clip: loose.clip, pin: loose.pin, cue: loose.proposed })
 
-function open(landing: { clip: string; pin: string; wanted_frame: number }): void {
-  view.choose(edit.clips.find((clip) => clip.id === landing.clip)?.take ?? null)
-  view.select({ kind: 'pin', pin: landing.pin })
-  view.seekFrame(landing.wanted_frame)
+function openPin({ clip, pin }: { clip: string; pin: string }): void {
+  view.chooseClip(clip)
+  view.select({ kind: 'pin', clip, pin })
 }
 </script>
 
@@ -74,19 +74,11 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
         </li>
       </ol>
     </template>
-    <template v-else-if="edit.derived?.landings.length">
+    <template v-else-if="edit.landings.length">
       <h2 class="text-[15px] font-semibold">Landings</h2>
-      <button
-        v-for="landing in edit.derived.landings"
-        :key="landing.clip + landing.pin"
-        class="-mt-2 flex items-center gap-2 rounded px-1 py-1 text-left hover:bg-raised"
-        @click="open(landing)"
-      >
-        <CircleCheck v-if="landing.exact" :size="16" class="shrink-0 text-good" aria-label="lands" />
-        <CircleX v-else :size="16" class="shrink-0 text-bad" aria-label="misses" />
-        <span class="min-w-0 flex-1 truncate">{{ landing.label }} on {{ landing.cue_kind }}</span>
-        <span class="num text-[12px] text-muted">{{ signedMs(landing.residual_ms) }}</span>
-      </button>
+      <div class="-mt-2 flex max-h-64 flex-col gap-1 overflow-y-auto">
+        <LandingRows v-for="clip in edit.derived?.clips ?? []" :key="clip.id" :clip="clip" />
+      </div>
     </template>
     <template v-if="edit.derived?.loose.length">
       <h2 class="text-[15px] font-semibold text-bad">Loose ties</h2>
@@ -100,7 +92,7 @@ function open(landing: { clip: string; pin: string; wanted_frame: number }): voi
       >
         <button
           class="min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
-          @click="view.select({ kind: 'pin', pin: loose.pin })"
+          @click="openPin(loose)"
         >
           {{ loose.label }}
         </button>

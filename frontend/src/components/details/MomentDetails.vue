@@ -3,13 +3,16 @@ import { computed, ref } from 'vue'
 import type { Moment, MomentKind } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
-import { cueOptions, MOMENT_KINDS, option } from '@/lib/cues'
+import { useTying } from '@/composables/useTying'
+import { cueOptions, option } from '@/lib/cues'
+import { MOMENT_KINDS } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ moment: Moment }>()
 const edit = useEdit()
 const view = useView()
+const { tieMoment, layTake } = useTying()
 const take = computed(() => view.takeId ?? '')
 const base = computed(() => ({ take: take.value, moment: props.moment.id }))
 const kinds = MOMENT_KINDS.map(option)
@@ -27,17 +30,6 @@ const nearest = computed(
 const chosen = ref(nearest.value)
 
 const text = (event: Event) => (event.target as HTMLInputElement).value
-
-async function tie(): Promise<void> {
-  const clip = view.clip
-  const cue = chosen.value
-  const done = await edit.run(
-    clip
-      ? { do: 'add-tie', clip: clip.id, moment: props.moment.id, cue }
-      : { do: 'lay-take', take: take.value, moment: props.moment.id, cue },
-  )
-  if (done && !clip) view.fit()
-}
 </script>
 
 <template>
@@ -59,10 +51,24 @@ async function tie(): Promise<void> {
       :min="0"
       @change="edit.run({ do: 'change-moment', ...base, frame: Math.round($event) })"
     />
-    <template v-if="!tied && cues.length">
+    <template v-if="cues.length">
       <PickList v-model="chosen" label="Cue" :options="cues" />
-      <button class="btn btn-main justify-center" :disabled="!chosen" @click="tie">
+      <button
+        v-if="!tied"
+        class="btn btn-main justify-center"
+        :disabled="!chosen"
+        @click="tieMoment(take, moment, chosen)"
+      >
         {{ view.clip ? 'Tie it to this cue' : 'Lay the take: land here' }}
+      </button>
+      <button
+        v-if="view.clip"
+        class="btn justify-center"
+        :disabled="!chosen"
+        title="One more clip of this take, with this moment on the cue"
+        @click="layTake(take, moment, chosen)"
+      >
+        Lay the take once more
       </button>
     </template>
     <button class="btn justify-center" @click="edit.run({ do: 'remove-moment', ...base })">

@@ -2,9 +2,10 @@
 /** The span at hand: its shape, the shape's values, and what they lead to. */
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed } from 'vue'
-import type { Clip, Shape } from '@/api/client'
+import type { Clip, Shape, SpanValue } from '@/api/client'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { percent } from '@/lib/format'
+import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -13,87 +14,23 @@ const edit = useEdit()
 const view = useView()
 
 type ShapeName = NonNullable<Shape['shape']>
-type Build = Extract<Shape, { shape?: 'build' }>
 const NAMES: ShapeName[] = ['steady', 'dip', 'build']
-const SLOW_START = 0.5
-const CHANGE_AT = 0.6
 
 const shape = computed(() => props.clip.spans[props.span]!)
-const facts = computed(() => view.derivedClip?.spans[props.span])
+const facts = computed(() => edit.derivedById.get(props.clip.id)?.spans[props.span])
 const pins = computed(() => [props.clip.pins[props.span]!, props.clip.pins[props.span + 1]!] as const)
 const open = computed(() => pins.value.find((pin) => pin.speed != null))
 const floor = computed(() => view.derivedClip?.floor ?? 1)
 const title = computed(() => {
   const name = (pin: Clip['pins'][number], edge: string) =>
-    view.take?.moments?.find((moment) => moment.id === pin.moment)?.label || (pin.moment ? pin.moment : edge)
+    pin.moment ? momentName(view.take?.moments?.find((moment) => moment.id === pin.moment)) : edge
   return `${name(pins.value[0], 'start')} to ${name(pins.value[1], 'end')}`
 })
 
-const command = (next: Shape) =>
-  ({ do: 'shape-span', clip: props.clip.id, span: props.span, shape: next }) as const
-const preview = (next: Shape) => void edit.dryRun(command(next))
-const keep = (next: Shape) => void edit.run(command(next))
-
-function become(name: ShapeName): void {
-  const mean = facts.value?.mean ?? 1
-  if (name === 'steady') keep({ shape: 'steady' })
-  else if (name === 'dip') keep({ shape: 'dip', strength: 0.5, reach: 0.5, softness: 1 })
-  else keep({ shape: 'build', start: mean * SLOW_START, change: CHANGE_AT, end: null, softness: 0.5 })
-}
-
-const solved = computed(() => {
-  if (shape.value.shape !== 'build') return null
-  const build = shape.value as Build
-  return build.start == null ? 'start' : build.end == null ? 'end' : 'change'
-})
-
-/** A build with one value set; of the other two, the one that was given stays given. */
-function withValue(name: 'start' | 'end' | 'change', value: number): Shape {
-  const build = shape.value as Build
-  const now = {
-    start: facts.value?.start ?? 1,
-    end: facts.value?.end ?? 1,
-    change: facts.value?.change ?? 0.5,
-  }
-  const leave = solved.value !== name ? solved.value! : name === 'end' ? 'start' : 'end'
-  return { ...build, ...now, [name]: value, [leave]: null }
-}
-
-interface Field {
-  label: string
-  value: number
-  min: number
-  max: number
-  solved?: boolean
-  become: (value: number) => Shape
-}
-
-const fields = computed<Field[]>(() => {
-  const now = shape.value
-  const { mean = 1, start = 1, end = 1, change = 0.5 } = facts.value ?? {}
-  const softness: Field = {
-    label: 'Softness', value: 'softness' in now ? (now.softness ?? 1) : 1, min: 0, max: 1,
-    become: (value) => ({ ...now, softness: value }) as Shape,
-  } // prettier-ignore
-  if (now.shape === 'dip') {
-    const { strength = 0.5, reach = 0.5 } = now
-    return [
-      { label: 'Strength', value: strength, min: 0, max: 1, become: (value) => ({ ...now, strength: value }) },
-      { label: 'Reach of the fast ends', value: reach, min: 0.05, max: 0.95, become: (value) => ({ ...now, reach: value }) },
-      softness,
-    ] // prettier-ignore
-  }
-  if (now.shape !== 'build') return []
-  const part = (label: string, name: 'start' | 'end' | 'change', value: number, min: number, max: number): Field => ({
-    label, value, min, max, solved: solved.value === name, become: (next) => withValue(name, next),
-  }) // prettier-ignore
-  return [
-    part('Start at', 'start', start ?? 1, 0.01, Math.max(0.02, mean)),
-    part('Change after', 'change', change ?? 0.5, 0.02, 0.98),
-    part('Then', 'end', end ?? 1, mean, Math.max(8, (end ?? 1) * 1.2)),
-    softness,
-  ]
-})
+const at = computed(() => ({ clip: props.clip.id, span: props.span }))
+const become = (shape: ShapeName) => void edit.run({ do: 'begin-shape', ...at.value, shape })
+const set = (name: SpanValue['name'], value: number) =>
+  ({ do: 'set-value', ...at.value, name, value }) as const
 
 function setSpeed(speed: number): void {
   const pin = open.value
@@ -132,25 +69,25 @@ function setSpeed(speed: number): void {
     </RadioGroup>
 
     <NumberSlider
-      v-for="field in fields"
-      :key="field.label"
+      v-for="value in facts?.values ?? []"
+      :key="value.name"
       unit="%"
       :scale="100"
       :step="0.01"
-      :label="field.label"
-      :min="field.min"
-      :max="field.max"
-      :value="field.value"
-      :solved="field.solved"
-      @input="preview(field.become($event))"
-      @change="keep(field.become($event))"
+      :label="value.label"
+      :min="value.least"
+      :max="value.most"
+      :value="value.value"
+      :solved="value.solved"
+      @input="edit.dryRun(set(value.name, $event))"
+      @change="edit.run(set(value.name, $event))"
     />
     <button
       v-if="shape.shape === 'dip'"
       class="btn justify-center"
       :disabled="!facts?.smooth_strength"
       :title="facts?.smooth_strength ? '' : 'The mean is at the smooth floor: any dip repeats frames.'"
-      @click="keep({ ...shape, strength: facts!.smooth_strength })"
+      @click="edit.run(set('strength', facts!.smooth_strength))"
     >
       Strongest that stays smooth
     </button>

@@ -1,24 +1,37 @@
 <script setup lang="ts">
 /** All spans of the clip at a glance: shape, speeds, repeats. */
 import { Trash2 } from '@lucide/vue'
-import type { Clip } from '@/api/client'
+import { computed } from 'vue'
+import type { Clip, TakeFacts } from '@/api/client'
+import NumberSlider from '@/components/controls/NumberSlider.vue'
+import { useClipName } from '@/composables/useClipName'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
+import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
 const view = useView()
-const current = (index: number) => view.selection.kind === 'span' && view.selection.span === index
-const facts = (index: number) => view.derivedClip?.spans[index]
+const library = useLibrary()
+const current = (index: number) =>
+  view.selection.kind === 'span' && view.selection.clip === props.clip.id && view.selection.span === index
+const facts = (index: number) => edit.derivedById.get(props.clip.id)?.spans[index]
+const name = useClipName()
+const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
+/** Whether the take has a sound of its own. */
+const sounds = computed(() => {
+  const asset = library.takes.find((other) => other.sha256 === take.value?.media.sha256)
+  return (asset?.facts as TakeFacts | undefined)?.streams?.some((stream) => stream.kind === 'sound')
+})
 </script>
 
 <template>
   <section class="mt-auto border-t border-line pt-3" aria-label="Spans of the clip">
     <div class="mb-1 flex items-center justify-between">
-      <h2 class="heading">Spans</h2>
+      <h2 class="heading min-w-0 truncate" :title="name(clip.id)">{{ name(clip.id) }}</h2>
       <button
-        class="btn min-h-6! px-2!"
+        class="btn min-h-6! shrink-0 px-2!"
         aria-label="Remove the clip"
         @click="edit.run({ do: 'remove-clip', clip: props.clip.id })"
       >
@@ -31,7 +44,7 @@ const facts = (index: number) => view.derivedClip?.spans[index]
       class="grid w-full grid-cols-[1.2rem_3.6rem_1fr_auto] items-baseline gap-1 rounded px-1.5 py-1 text-left"
       :class="current(index) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
       :aria-pressed="current(index)"
-      @click="view.select({ kind: 'span', span: index })"
+      @click="view.select({ kind: 'span', clip: clip.id, span: index })"
     >
       <span class="num text-muted"><span class="sr-only">Span </span>{{ index + 1 }}</span>
       <span class="capitalize">{{ shape.shape }}</span>
@@ -51,5 +64,17 @@ const facts = (index: number) => view.derivedClip?.spans[index]
         {{ facts(index)!.repeats ? `${facts(index)!.repeats} rep.` : 'smooth' }}
       </span>
     </button>
+    <NumberSlider
+      v-if="sounds"
+      class="mt-2"
+      label="Own sound"
+      unit="%"
+      :scale="100"
+      :min="0"
+      :max="2"
+      :step="0.01"
+      :value="clip.level ?? 0"
+      @change="edit.run({ do: 'set-level', clip: clip.id, level: $event })"
+    />
   </section>
 </template>

@@ -4,25 +4,30 @@ import { computed } from 'vue'
 import type { Clip } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
+import { useClipName } from '@/composables/useClipName'
 import { percent, signedMs } from '@/lib/format'
+import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number] }>()
 const edit = useEdit()
 const view = useView()
+const clipName = useClipName()
 
 const landing = computed(() =>
-  edit.derived?.landings.find((other) => other.clip === props.clip.id && other.pin === props.pin.id),
+  edit.derivedById.get(props.clip.id)?.landings.find((other) => other.pin === props.pin.id),
 )
-const resolved = computed(() => view.derivedClip?.pins.find((other) => other.id === props.pin.id))
+const resolved = computed(() =>
+  edit.derivedById.get(props.clip.id)?.pins.find((other) => other.id === props.pin.id),
+)
 const cues = computed(() =>
   cueOptions(edit.cues, resolved.value ? resolved.value.n / view.outputRate : view.playhead, props.pin.cue),
 )
 const moments = computed(() =>
   (view.take?.moments ?? []).map((moment) => ({
     value: moment.id,
-    text: `${moment.label || moment.kind} (${moment.frame})`,
+    text: moment.label ? `${moment.label} (${moment.frame})` : momentName(moment),
   })),
 )
 const cue = computed({
@@ -43,6 +48,7 @@ const moment = computed({
     </div>
     <PickList v-model="moment" label="Moment" :options="moments" />
     <PickList v-model="cue" label="Lands on" :options="cues" />
+    <p v-if="landing?.hidden_by" class="text-bad">Hidden by {{ clipName(landing.hidden_by) }}.</p>
     <dl v-if="landing" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5 [&>dd]:text-right">
       <dt class="text-muted">Output frame</dt>
       <dd>{{ landing.landed_frame ?? '–' }}</dd>

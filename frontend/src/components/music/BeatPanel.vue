@@ -22,11 +22,7 @@ const music = useMusic()
 const view = useView()
 
 const beats = computed(() => edit.cues.filter((cue) => cue.kind === 'beat' || cue.kind === 'downbeat'))
-const tempo = computed(() => {
-  const gaps = beats.value.slice(1).map((beat, index) => beat.at - beats.value[index]!.at)
-  const middle = gaps.sort((a, b) => a - b)[Math.floor(gaps.length / 2)]
-  return middle ? 60 / middle : 0
-})
+const tempo = computed(() => edit.music?.tempo ?? 0)
 const heard = computed(() => music.analysis?.beats[0])
 const others = computed(() => music.analysis?.beats.slice(1) ?? [])
 const doubts = computed(() => {
@@ -57,10 +53,7 @@ const nearest = computed(() =>
 const anchor = computed(() => selectedBeat.value ?? nearest.value)
 const meter = computed({
   get: () => String(edit.song?.meter ?? 4),
-  set: (value) => {
-    const first = beats.value.find((beat) => beat.kind === 'downbeat') ?? beats.value[0]
-    if (first) void edit.run({ do: 'set-downbeat', cue: first.id, meter: Number(value) })
-  },
+  set: (value) => void edit.run({ do: 'set-downbeat', meter: Number(value) }),
 })
 const use = (other: Beats) =>
   void edit.run({ do: 'use-beats', times: other.times, meter: other.meter, downbeat: other.downbeat })

@@ -1,62 +1,49 @@
 <script setup lang="ts">
 /** The clips in output time, coloured by speed. */
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import type { DerivedClip } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { speedColour, token } from '@/lib/colours'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import ClipBox from './ClipBox.vue'
 
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
 
+/** Those in view: an edit has hundreds, a screen shows some. */
+const seen = computed(() => {
+  const { outputRate, from, to } = view
+  return (edit.derived?.clips ?? []).filter(
+    (clip) => (clip.first + clip.source.length) / outputRate > from && clip.first / outputRate < to,
+  )
+})
+
 const { width } = useCanvas(canvas, (context, w, height) => {
   context.fillStyle = token('panel')
   context.fillRect(0, 0, w, height)
-  for (const clip of edit.derived?.clips ?? []) {
-    const start = clip.first / view.outputRate
-    let last = ''
-    let from = output.value.x(start)
-    for (let i = 0; i <= clip.speed.length; i += 1) {
-      const colour = i < clip.speed.length ? speedColour(clip.speed[i]!) : ''
-      if (colour === last) continue
-      const to = output.value.x(start + i / view.outputRate)
-      if (last && to > 0 && from < w) {
-        context.fillStyle = last
-        context.fillRect(from, 2, to - from + 0.5, height - 4)
-      }
-      last = colour
-      from = to
-    }
-  }
+  for (const clip of seen.value) drawClip(context, clip, w, height)
 })
 const { output } = useAxes(width)
 
-const nameOf = (id: string) => {
-  const take = edit.clips.find((clip) => clip.id === id)?.take
-  return edit.takes.find((other) => other.id === take)?.media.name ?? id
+/** Pixel by pixel where frames are narrower than pixels, else frame by frame. */
+function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: number, height: number): void {
+  const x = (frame: number) => output.value.x((clip.first + frame) / view.outputRate)
+  const step = Math.max(1, Math.floor(1 / (x(1) - x(0))))
+  for (let i = 0; i < clip.speed.length; i += step) {
+    const [from, to] = [x(i), x(Math.min(clip.speed.length, i + step))]
+    if (to < 0 || from > w) continue
+    context.fillStyle = speedColour(clip.speed[i]!)
+    context.fillRect(from, 2, to - from + 0.5, height - 4)
+  }
 }
-const box = (clip: { first: number; source: number[] }) => {
-  const left = output.value.x(clip.first / view.outputRate)
-  const right = output.value.x((clip.first + clip.source.length) / view.outputRate)
-  return { transform: `translateX(${left}px)`, width: `${right - left}px` }
-}
-const choose = (id: string) => view.choose(edit.clips.find((clip) => clip.id === id)?.take ?? null)
 </script>
 
 <template>
   <div class="relative h-[30px] overflow-hidden" role="group" aria-label="Clips">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
-    <button
-      v-for="clip in edit.derived?.clips ?? []"
-      :key="clip.id"
-      class="absolute inset-y-0 left-0 truncate px-2 text-left font-semibold text-white"
-      :style="box(clip)"
-      :aria-label="`Clip ${nameOf(clip.id)}`"
-      @click="choose(clip.id)"
-    >
-      <span class="rounded bg-black/45 px-1.5 py-0.5">{{ nameOf(clip.id) }}</span>
-    </button>
+    <ClipBox v-for="clip in seen" :key="clip.id" :clip="clip" :axis="output" />
   </div>
 </template>

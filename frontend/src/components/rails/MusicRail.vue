@@ -17,6 +17,7 @@ import { useLibrary } from '@/stores/library'
 import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import TryAgain from '@/components/TryAgain.vue'
 import LaneNames from './LaneNames.vue'
 
 const RULERS = 28
@@ -39,7 +40,7 @@ const song = computed(() => {
   const asset = library.songs.find((other) => other.sha256 === music.sha256)
   return asset?.state === 'ready' ? { sha256: asset.sha256, facts: asset.facts as SongFacts } : null
 })
-const { peaks, samples } = usePeaks(song)
+const { peaks, samples, problem, load } = usePeaks(song)
 const { width, height, redraw } = useCanvas(canvas, draw)
 const { output } = useAxes(width)
 const lanes = computed(() => {
@@ -100,14 +101,13 @@ function draw(context: CanvasRenderingContext2D, w: number, tall: number): void 
 
 /** What is not heard of the song lies in shade. */
 function drawSilence(context: CanvasRenderingContext2D, bottom: number): void {
-  const current = edit.song!
   const { x } = output.value
   context.fillStyle = token('ink')
   context.globalAlpha = 0.25
   const first = x(start.value)
-  const from = x(start.value + (current.heard_from ?? 0))
-  const to = x(start.value + (current.heard_to ?? current.duration))
-  const last = x(start.value + current.duration)
+  const from = x(edit.music?.heard_from ?? 0)
+  const to = x(edit.music?.heard_to ?? 0)
+  const last = x(edit.end)
   if (from > first) context.fillRect(first, head.value, from - first, bottom - head.value)
   if (last > to) context.fillRect(to, head.value, last - to, bottom - head.value)
   context.globalAlpha = 1
@@ -224,6 +224,13 @@ function laneTop(cue: PlacedCue): number {
       :title="`${cue.kind}, ${cue.at.toFixed(3)} s`"
       @pointerdown="moves.grab($event, cue, () => playback.stats.playing || view.seek(cue.at))"
       @focus="selected.has(cue.id) || view.select({ kind: 'cues', cues: [cue.id] })"
+    />
+    <TryAgain
+      v-if="problem"
+      class="absolute right-1 bottom-8"
+      :problem="problem"
+      what="The waveform could not be loaded."
+      @again="load"
     />
     <p v-if="!edit.song" class="pointer-events-none absolute inset-0 grid place-items-center text-ink-muted">
       Pick the music first: drop a song on the shelf.

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** The take at hand in source time: filmstrip, how much moves, and its moments. */
-import { computed, ref, watch } from 'vue'
-import { frameOf, partOf, type Moment } from '@/api/client'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { bytes, Failure, frameOf, partOf, type Moment, type Problem } from '@/api/client'
+import TryAgain from '@/components/TryAgain.vue'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
+import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -16,6 +18,7 @@ const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const thumbs = new Map<number, HTMLImageElement>()
 let motion: Uint8Array | null = null
+const problem = shallowRef<Problem | null>(null)
 
 const { width, redraw } = useCanvas(canvas, (context, w, height) => {
   context.fillStyle = token('paper')
@@ -82,20 +85,20 @@ function drawCovered(context: CanvasRenderingContext2D): void {
   context.globalAlpha = 1
 }
 
-watch(
-  () => view.take?.media.sha256,
-  async (sha256) => {
-    thumbs.clear()
-    motion = null
-    if (!sha256) return
-    const bytes = await fetch(partOf(sha256, 'motion')).then((answer) =>
-      answer.ok ? answer.arrayBuffer() : null,
-    )
-    if (bytes && view.take?.media.sha256 === sha256) motion = new Uint8Array(bytes)
-    redraw()
-  },
-  { immediate: true },
-)
+async function load(sha256: string | null | undefined): Promise<void> {
+  thumbs.clear()
+  motion = problem.value = null
+  if (!sha256) return
+  try {
+    const found = new Uint8Array(await bytes(partOf(sha256, 'motion')))
+    if (view.take?.media.sha256 === sha256) motion = found
+  } catch (failure) {
+    if (!(failure instanceof Failure)) throw failure
+    if (view.take?.media.sha256 === sha256) problem.value = failure.problem
+  }
+  redraw()
+}
+watch(() => view.take?.media.sha256, load, { immediate: true })
 watch(
   [places, () => view.take?.media.sha256],
   ([wanted, sha256]) => {
@@ -123,7 +126,7 @@ function scrub(event: PointerEvent): void {
 const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(local(event)))
 
 function grab(event: PointerEvent, moment: Moment): void {
-  view.select({ kind: 'moment', moment: moment.id })
+  view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })
   view.lookAt(moment.frame)
   dragMoment(event, moment)
 }
@@ -145,20 +148,33 @@ const remove = (moment: Moment) =>
       :key="moment.id"
       class="absolute top-0 left-0 flex h-full w-3 -ml-1.5 flex-col items-center"
       :style="{ transform: `translateX(${source.x(moment.frame)}px)` }"
-      :aria-label="`Moment ${moment.label || moment.kind}, frame ${moment.frame}`"
-      :title="`${moment.label || moment.kind}: frame ${moment.frame}. Drag to move.`"
+      :aria-label="`Moment ${momentName(moment)}${moment.label ? `, frame ${moment.frame}` : ''}`"
+      :title="`${momentName(moment)}${moment.label ? `: frame ${moment.frame}` : ''}. Drag to move.`"
       @pointerdown="grab($event, moment)"
       @keydown="momentKeys($event, moment, () => remove(moment))"
-      @focus="view.select({ kind: 'moment', moment: moment.id })"
+      @focus="view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })"
     >
       <span class="h-full w-0.5 bg-tie-ink" />
       <span
         class="absolute bottom-0.5 left-[9px] max-w-28 truncate rounded-sm bg-paper/85 px-1 text-[12px] leading-4 font-semibold text-ink"
-        :class="view.selection.kind === 'moment' && view.selection.moment === moment.id ? 'underline' : ''"
+        :class="
+          view.selection.kind === 'moment' &&
+          view.selection.take === view.takeId &&
+          view.selection.moment === moment.id
+            ? 'underline'
+            : ''
+        "
       >
         {{ moment.label || moment.kind }}
       </span>
     </button>
+    <TryAgain
+      v-if="problem"
+      class="absolute right-1 bottom-1"
+      :problem="problem"
+      what="How much moves could not be loaded."
+      @again="load(view.take?.media.sha256)"
+    />
     <p v-if="!view.take" class="absolute inset-0 grid place-items-center text-ink-muted">
       Choose a take on the shelf to see its frames here.
     </p>

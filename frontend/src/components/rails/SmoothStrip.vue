@@ -8,8 +8,12 @@ import { useView } from '@/stores/view'
 
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const repeats = computed(() => view.derivedClip?.steps.filter((step) => step === 0).length ?? 0)
-const skips = computed(() => view.derivedClip?.steps.filter((step) => step > 1).length ?? 0)
+/** In place of a step: the clip lies under another one there. */
+const HIDDEN = -1
+const steps = computed(() => Array.from(view.derivedClip?.steps ?? []))
+const repeats = computed(() => steps.value.filter((step) => step === 0).length)
+const skips = computed(() => steps.value.filter((step) => step > 1).length)
+const hidden = computed(() => steps.value.filter((step) => step === HIDDEN).length)
 
 const { width } = useCanvas(canvas, (context, w, height) => {
   context.fillStyle = token('paper')
@@ -17,9 +21,13 @@ const { width } = useCanvas(canvas, (context, w, height) => {
   const clip = view.derivedClip
   if (!clip) return
   const perFrame = output.value.x(1 / view.outputRate) - output.value.x(0)
-  clip.steps.forEach((step, i) => {
+  steps.value.forEach((step, i) => {
     const x = output.value.x((clip.first + i) / view.outputRate)
     if (x < -perFrame || x > w || step === 1) return
+    if (step === HIDDEN) {
+      context.fillStyle = token('paper-line')
+      return context.fillRect(x, 0, perFrame + 0.5, height)
+    }
     context.fillStyle = token(step === 0 ? 'repeat' : 'mid')
     const tall = step === 0 ? height - 4 : 4
     context.fillRect(x, (height - tall) / 2, Math.max(1, perFrame * 0.7), tall)
@@ -32,7 +40,7 @@ const { output } = useAxes(width)
   <div
     class="relative h-[18px] overflow-hidden rounded-b-md"
     role="img"
-    :aria-label="`${repeats} repeats, ${skips} skips`"
+    :aria-label="`${repeats} repeats, ${skips} skips${hidden ? `, ${hidden} frames hidden` : ''}`"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
     <span
@@ -40,8 +48,8 @@ const { output } = useAxes(width)
       class="num pointer-events-none absolute top-px right-1 rounded-sm bg-paper/90 px-1 text-[11px] leading-4 font-semibold"
       :class="repeats ? 'text-repeat' : 'text-ink-muted'"
     >
-      {{ repeats ? `${repeats} repeats` : 'no repeats'
-      }}<template v-if="skips"> · {{ skips }} skips</template>
+      {{ repeats ? `${repeats} repeats` : 'no repeats' }}<template v-if="skips"> · {{ skips }} skips</template
+      ><template v-if="hidden"> · {{ hidden }} hidden</template>
     </span>
   </div>
 </template>

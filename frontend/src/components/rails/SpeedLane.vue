@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The speed curve on a logarithmic axis, with 100 %, the smooth floor, and handles for the span at hand. */
 import { computed, ref } from 'vue'
-import type { Shape } from '@/api/client'
+import type { SpanValue } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { token } from '@/lib/colours'
@@ -83,12 +83,10 @@ function shadeSpan(context: CanvasRenderingContext2D): void {
     context.fillRect(xOf(pin.n), 0, 1, height)
     context.globalAlpha = 1
   }
-  if (view.selection.kind !== 'span' || !pins) return
-  const [left, right] = [pins[view.selection.span], pins[view.selection.span + 1]]
-  if (!left || !right) return
+  if (!bounds.value) return
   context.fillStyle = token('brass')
   context.globalAlpha = 0.13
-  context.fillRect(xOf(left.n), 0, xOf(right.n) - xOf(left.n), height)
+  context.fillRect(bounds.value.left, 0, bounds.value.right - bounds.value.left, height)
   context.globalAlpha = 1
 }
 
@@ -97,7 +95,7 @@ function drawCurve(context: CanvasRenderingContext2D, clip: NonNullable<typeof v
   context.lineWidth = 2.2
   context.lineJoin = 'round'
   context.beginPath()
-  clip.speed.forEach((speed, i) => {
+  Array.prototype.forEach.call(clip.speed, (speed: number, i: number) => {
     const at = clip.first + i
     const pin = clip.pins.findIndex(
       (other, index) => index > 0 && index < clip.pins.length - 1 && other.n === at,
@@ -111,97 +109,62 @@ function drawCurve(context: CanvasRenderingContext2D, clip: NonNullable<typeof v
 }
 
 interface Handle {
-  name: string
+  value: SpanValue
   x: number
   y: number
-  value: number
-  text: string
   cursor: string
-  /** The shape when the handle is moved to a speed and a place in the span. */
-  moved: (speed: number, part: number) => Shape
 }
 
-const span = computed(() => (view.selection.kind === 'span' ? view.selection.span : null))
+const span = computed(() =>
+  view.selection.kind === 'span' && view.selection.clip === view.clip?.id ? view.selection.span : null,
+)
 const bounds = computed(() => {
   const pins = view.derivedClip?.pins
   const [left, right] = [pins?.[span.value ?? -1], pins?.[(span.value ?? -1) + 1]]
   return left && right ? { left: xOf(left.n), right: xOf(right.n) } : null
 })
 
-const clamp = (value: number, low: number, high: number) => Math.max(low, Math.min(high, value))
-
+/** Which values can be dragged, where they are, and how far they go is the server's to say. */
 const handles = computed<Handle[]>(() => {
-  const shape = view.clip?.spans[span.value ?? -1]
-  const facts = view.derivedClip?.spans[span.value ?? -1]
   const box = bounds.value
-  if (!shape || !facts || !box) return []
-  const at = (part: number) => box.left + part * (box.right - box.left)
-  if (shape.shape === 'dip') {
-    const { strength = 0.5, reach = 0.5 } = shape
-    const middle = facts.mean * (1 - strength)
-    return [
-      {
-        name: 'Middle speed', x: at(0.5), y: y(middle), value: middle * 100, text: percent(middle), cursor: 'ns-resize',
-        moved: (speed) => ({ ...shape, strength: clamp(1 - speed / facts.mean, 0, 1) }),
-      },
-      {
-        name: 'Reach', x: at(reach / 2), y: y((middle + facts.highest) / 2), value: reach * 100,
-        text: `reach ${percent(reach)}`, cursor: 'ew-resize',
-        moved: (_, part) => ({ ...shape, reach: clamp(2 * part, 0.05, 0.95) }),
-      },
-    ] // prettier-ignore
-  }
-  if (shape.shape !== 'build') return []
-  const [start, end, change] = [facts.start ?? 1, facts.end ?? 1, facts.change ?? 0.5]
-  return [
-    {
-      name: 'Start speed', x: at(change / 2), y: y(start), value: start * 100, text: percent(start), cursor: 'ns-resize',
-      moved: (speed) => ({ ...shape, start: clamp(speed, 0.01, facts.mean), change, end: null }),
-    },
-    {
-      name: 'Change', x: at(change), y: y(Math.sqrt(start * end)), value: change * 100, text: `change at ${percent(change)}`,
-      cursor: 'ew-resize',
-      moved: (_, part) => ({ ...shape, start, change: clamp(part, 0.02, 0.98), end: null }),
-    },
-    {
-      name: 'End speed', x: at((1 + change) / 2), y: y(end), value: end * 100, text: percent(end), cursor: 'ns-resize',
-      moved: (speed) => ({ ...shape, start: null, change, end: clamp(speed, facts.mean, facts.mean / (1 - change)) }),
-    },
-  ] // prettier-ignore
+  if (!box) return []
+  return (view.derivedClip?.spans[span.value ?? -1]?.values ?? []).flatMap((value) => {
+    if (!value.handle) return []
+    const { part, speed, along } = value.handle
+    const x = box.left + part * (box.right - box.left)
+    return { value, x, y: y(speed), cursor: along === 'speed' ? 'ns-resize' : 'ew-resize' }
+  })
 })
 
-function grab(event: PointerEvent, handle: Handle): void {
-  const clip = view.clip
+function set(name: SpanValue['name'], value: number) {
+  return { do: 'set-value', clip: view.clip?.id ?? '', span: span.value ?? 0, name, value } as const
+}
+const within = (value: number, { least, most }: SpanValue) => Math.max(least, Math.min(most, value))
+
+function grab(event: PointerEvent, { value: held }: Handle): void {
   const box = bounds.value
   const area = canvas.value?.getBoundingClientRect()
-  if (!clip || span.value === null || !box || !area) return
-  const index = span.value
-  let shape: Shape | null = null
-  dragged.value = handle.name
+  const { along, per_part = 1 } = held.handle!
+  if (!box || !area) return
+  let value: number | null = null
+  dragged.value = held.name
   drag(
     event,
     (at) => {
       const part = (at.clientX - area.left - box.left) / (box.right - box.left)
-      shape = handle.moved(speedAt(at.clientY - area.top), part)
-      void edit.dryRun({ do: 'shape-span', clip: clip.id, span: index, shape })
+      value = within(along === 'speed' ? speedAt(at.clientY - area.top) : part * per_part, held)
+      void edit.dryRun(set(held.name, value))
     },
     () => {
       dragged.value = null
-      if (shape) void edit.run({ do: 'shape-span', clip: clip.id, span: index, shape })
+      if (value !== null) void edit.run(set(held.name, value))
     },
   )
 }
 
-function keys(event: KeyboardEvent, handle: Handle): void {
-  const clip = view.clip
-  if (!clip || span.value === null) return
-  const index = span.value
+function keys(event: KeyboardEvent, { value: held }: Handle): void {
   handleKeys(event, {
-    step: (by, far) => {
-      const value = (handle.value + by * (far ? 10 : 1)) / 100
-      const part = handle.name === 'Reach' ? value / 2 : value
-      void edit.run({ do: 'shape-span', clip: clip.id, span: index, shape: handle.moved(value, part) })
-    },
+    step: (by, far) => void edit.run(set(held.name, within(held.value + (by * (far ? 10 : 1)) / 100, held))),
   })
 }
 
@@ -210,7 +173,8 @@ function press(event: PointerEvent): void {
   const n = output.value.at(event.clientX - area.left) * view.outputRate
   const pins = view.derivedClip?.pins ?? []
   const index = pins.findIndex((pin, i) => i < pins.length - 1 && pin.n <= n && n < pins[i + 1]!.n)
-  view.select(index < 0 ? { kind: 'none' } : { kind: 'span', span: index })
+  const clip = view.clip
+  view.select(index < 0 || !clip ? { kind: 'none' } : { kind: 'span', clip: clip.id, span: index })
 }
 </script>
 
@@ -223,7 +187,7 @@ function press(event: PointerEvent): void {
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-pointer" @pointerdown="press" />
     <svg class="pointer-events-none absolute inset-0 h-full w-full">
-      <g v-for="handle in handles" :key="handle.name">
+      <g v-for="handle in handles" :key="handle.value.name">
         <circle
           class="pointer-events-auto"
           :style="{ cursor: handle.cursor }"
@@ -235,19 +199,21 @@ function press(event: PointerEvent): void {
           stroke-width="3"
           role="slider"
           tabindex="0"
-          :aria-label="handle.name"
-          :aria-valuenow="Math.round(handle.value)"
-          :aria-valuetext="handle.text"
+          :aria-label="handle.value.label"
+          :aria-valuemin="Math.round(handle.value.least * 100)"
+          :aria-valuemax="Math.round(handle.value.most * 100)"
+          :aria-valuenow="Math.round(handle.value.value * 100)"
+          :aria-valuetext="percent(handle.value.value)"
           @pointerdown="grab($event, handle)"
           @keydown="keys($event, handle)"
         />
         <g
-          v-if="dragged === handle.name"
+          v-if="dragged === handle.value.name"
           :transform="`translate(${Math.min(handle.x + 12, width - 130)} ${Math.max(handle.y - 26, 4)})`"
         >
           <rect width="120" height="20" rx="4" fill="var(--ink)" />
           <text x="60" y="14" text-anchor="middle" fill="var(--paper)" class="num text-[12px] font-bold">
-            {{ handle.text }}
+            {{ percent(handle.value.value) }}
           </text>
         </g>
       </g>

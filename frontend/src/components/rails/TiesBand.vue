@@ -5,9 +5,11 @@ import type { Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
+import { useTying } from '@/composables/useTying'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
+import { momentName } from '@/lib/names'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
@@ -18,6 +20,7 @@ const PULL_PX = 18
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
+const { tieMoment } = useTying()
 const canvas = ref<HTMLCanvasElement | null>(null)
 /** A tie being pulled from a moment to a cue. */
 const pulled = ref<{ moment: Moment; x: number; y: number; cue: PlacedCue | null } | null>(null)
@@ -34,9 +37,11 @@ const ties = computed(() =>
 )
 const untied = computed(() => moments.value.filter((m) => !pins.value.some((pin) => pin.moment === m.id)))
 const momentOf = (id: string) => moments.value.find((moment) => moment.id === id)
-const nameOf = (id: string) => momentOf(id)?.label || momentOf(id)?.kind || id
+const nameOf = (id: string) => momentName(momentOf(id))
 const cueX = (n: number) => output.value.x(n / view.outputRate)
-const selected = (pin: string) => view.selection.kind === 'pin' && view.selection.pin === pin
+const selected = (pin: string) =>
+  view.selection.kind === 'pin' && view.selection.clip === view.clip?.id && view.selection.pin === pin
+const selectPin = (pin: string) => view.clip && view.select({ kind: 'pin', clip: view.clip.id, pin })
 
 function drawThreads(context: CanvasRenderingContext2D): void {
   const clip = view.derivedClip
@@ -78,25 +83,11 @@ function nearestCue(x: number): PlacedCue | null {
 /** Tie a moment to a cue: in the clip that shows the take, or by laying the take. */
 function tie(moment: Moment, cue: PlacedCue): void {
   const take = view.takeId
-  if (!take) return
-  const clip = view.clip
-  void edit
-    .run(
-      clip
-        ? { do: 'add-tie', clip: clip.id, moment: moment.id, cue: cue.id }
-        : { do: 'lay-take', take, moment: moment.id, cue: cue.id },
-    )
-    .then((done) => {
-      if (!done) return
-      const pin = view.clip?.pins.find((other) => other.moment === moment.id)
-      if (pin) view.select({ kind: 'pin', pin: pin.id })
-      view.seekFrame(edit.state?.cue_frames[cue.id] ?? 0)
-      if (!clip) view.fit()
-    })
+  if (take) void tieMoment(take, moment, cue.id)
 }
 
 function pull(event: PointerEvent, moment: Moment): void {
-  view.select({ kind: 'moment', moment: moment.id })
+  view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })
   view.lookAt(moment.frame)
   drag(
     event,
@@ -122,14 +113,14 @@ const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(loc
 function dragTop(event: PointerEvent, pin: string, id: string): void {
   const moment = momentOf(id)
   if (!moment) return
-  view.select({ kind: 'pin', pin })
+  selectPin(pin)
   dragMoment(event, moment)
 }
 
 function dragBottom(event: PointerEvent, pin: string, cueId?: string | null): void {
   const clip = view.clip
   if (!clip) return
-  view.select({ kind: 'pin', pin })
+  selectPin(pin)
   let cue = cueId ?? undefined
   const command = () => ({ do: 'change-tie', clip: clip.id, pin, cue }) as const
   drag(
@@ -151,9 +142,9 @@ const removePin = (pin: string) => void (view.clip && edit.run({ do: 'remove-pin
 
 /** The next cue on one side that lands on another frame; several may share an instant. */
 function cueBeside(id: string, step: number): PlacedCue | undefined {
-  const frames = edit.state?.cue_frames ?? {}
+  const frames = edit.cueFrames
   const ordered = step > 0 ? music.shown : [...music.shown].reverse()
-  return ordered.find((cue) => (frames[cue.id]! - frames[id]!) * step > 0)
+  return ordered.find((cue) => (frames.get(cue.id)! - frames.get(id)!) * step > 0)
 }
 
 function bottomKeys(event: KeyboardEvent, pin: string, cueId?: string | null): void {
@@ -205,7 +196,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
           :aria-valuemax="(view.take?.frames ?? 1) - 1"
           @pointerdown="dragTop($event, pin.id, pin.moment!)"
           @keydown="topKeys($event, pin.id, pin.moment!)"
-          @focus="view.select({ kind: 'pin', pin: pin.id })"
+          @focus="selectPin(pin.id)"
         />
         <circle
           class="cursor-ew-resize"
@@ -221,7 +212,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
           :aria-valuetext="`output frame ${pin.at!.n}`"
           @pointerdown="dragBottom($event, pin.id, pin.cue)"
           @keydown="bottomKeys($event, pin.id, pin.cue)"
-          @focus="view.select({ kind: 'pin', pin: pin.id })"
+          @focus="selectPin(pin.id)"
         />
       </g>
       <circle
@@ -236,7 +227,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
         stroke-width="2.5"
         role="button"
         tabindex="0"
-        :aria-label="`Tie ${moment.label || moment.kind} to a cue`"
+        :aria-label="`Tie ${momentName(moment)} to a cue`"
         @pointerdown="pull($event, moment)"
         @keydown="knobKeys($event, moment)"
       >

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+/** One clip on the lane: its name, and choosing it. */
+import { computed } from 'vue'
+import type { DerivedClip } from '@/api/client'
+import type { Axis } from '@/composables/useAxis'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{ clip: DerivedClip; axis: Axis }>()
+const edit = useEdit()
+const view = useView()
+const name = computed(() => edit.clipNames.get(props.clip.id) ?? 'a new clip')
+const chosen = computed(() => view.clip?.id === props.clip.id)
+const place = computed(() => {
+  const left = props.axis.x(props.clip.first / view.outputRate)
+  const right = props.axis.x((props.clip.first + props.clip.source.length) / view.outputRate)
+  return { transform: `translateX(${left}px)`, width: `${right - left}px` }
+})
+</script>
+
+<template>
+  <button
+    class="absolute inset-y-0 left-0 truncate px-2 text-left font-semibold text-white"
+    :class="chosen ? 'ring-2 ring-brass ring-inset' : ''"
+    :style="place"
+    :aria-label="`Clip ${name}`"
+    :aria-pressed="chosen"
+    @click="view.chooseClip(clip.id)"
+  >
+    <span class="rounded bg-black/45 px-1.5 py-0.5">{{ name }}</span>
+  </button>
+</template>

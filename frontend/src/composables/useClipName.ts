@@ -1,0 +1,7 @@
+/** What to call a clip, by its id. */
+import { useEdit } from '@/stores/edit'
+
+export function useClipName(): (id: string) => string {
+  const edit = useEdit()
+  return (id) => edit.clipNames.get(id) ?? 'a new clip'
+}

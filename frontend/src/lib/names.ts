@@ -1,0 +1,16 @@
+/** What things are called when a person reads them: never by an id. */
+import type { Moment } from '@/api/client'
+
+export const momentName = (moment: Moment | undefined): string =>
+  moment ? moment.label || `${moment.kind ?? 'impact'} at frame ${moment.frame}` : 'a moment that is gone'
+
+/** A file's name without its suffix. */
+export const fileName = (name: string): string => name.replace(/(?<=.)\.[A-Za-z0-9]{1,5}$/, '')
+
+const TAIL = 9
+
+/** A long name in two parts: the first may be cut, the end stays readable. */
+export function halves(name: string): [string, string] {
+  const cut = Math.max(0, name.length - TAIL)
+  return name.length > 2 * TAIL ? [name.slice(0, cut), name.slice(cut)] : [name, '']
+}

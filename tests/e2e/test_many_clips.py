@@ -1,0 +1,220 @@
+"""An edit of more than one clip, on any screen, by keys alone, and with a server that fails now and then."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Server
+from tests.e2e.test_demo_screen import faults
+from tests.e2e.test_first_edit import choose, landings, state
+
+
+@pytest.fixture
+def demo(own_demo, page: Page):
+    server = Server(own_demo, "demo")
+    page.goto(f"{server.address}/edits/1")
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    yield page
+    server.stop()
+
+
+def size_of(page: Page, name: str) -> tuple[float, float]:
+    box = page.get_by_role("img", name=re.compile(name)).bounding_box()
+    return box["width"], box["height"]
+
+
+def test_one_take_laid_twice_is_two_clips(demo: Page):
+    page = demo
+    landing = page.get_by_role("region", name="Landing", exact=True)
+    details = page.get_by_role("complementary", name="Details")
+    first, second = (page.get_by_role("button", name=f"Clip Gannet off the swell, {n}") for n in (1, 2))
+
+    # Laid once more, on a later cue: the new clip is at hand, and its own tie is shown.
+    page.get_by_role("button", name="Moment splash-down").focus()
+    choose(page, "Cue:", re.compile(r"downbeat 28\.1"))
+    page.get_by_role("button", name="Lay the take once more").click()
+    expect(page.get_by_text(re.compile("of 5 land"))).to_be_visible()
+    expect(second).to_have_attribute("aria-pressed", "true")
+    expect(landing).to_contain_text("splash-down on downbeat")
+    assert [each["clip"] for each in landings(page)] == ["clip-1"] * 4 + ["clip-2"]
+
+    # Going from one to the other shows each one's landing, tie and spans.
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="run-up on downbeat").first.click()
+    expect(first).to_have_attribute("aria-pressed", "true")
+    expect(landing).to_contain_text("run-up on downbeat")
+    expect(page.get_by_role("button", name="Span 3 dip")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # The new clip reaches back over the first one: what it hides is said, and by what.
+    expect(page.get_by_text("2 of 5 land")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^misses splash-down on drop")).click()
+    expect(landing).to_contain_text("Hidden by Gannet off the swell, 2")
+    expect(details).to_contain_text("Hidden by Gannet off the swell, 2")
+    expect(page.get_by_role("img", name=re.compile(r"frames hidden"))).to_be_visible()
+
+    # Bent, only the second changes; a drag's preview speaks of clips by id.
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name=re.compile("^lands splash-down on downbeat")).click()
+    expect(second).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Span 1 steady").click()
+    page.get_by_role("radio", name="Dip").click()
+    expect(page.get_by_role("button", name="Span 1 dip")).to_be_visible()
+    spans = [[shape["shape"] for shape in clip["spans"]] for clip in state(page)["edit"]["clips"]]
+    assert spans == [["dip", "build", "dip"], ["dip", "steady"]]
+
+    # Its own sound is mute until it is turned up; the mix follows.
+    quiet = state(page)["mix"]["key"]
+    level = page.get_by_label("Own sound, %")
+    expect(level).to_have_value("0")
+    level.fill("60")
+    level.press("Enter")
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    assert [clip["level"] for clip in state(page)["edit"]["clips"]] == [0, 0.6]
+    assert state(page)["mix"]["key"] != quiet
+    page.get_by_role("button", name="Play", exact=True).click()
+    expect(page.get_by_test_id("playback")).to_have_attribute("data-drawn", re.compile(r"^\d{2}"))
+    page.get_by_role("button", name="Pause").click()
+
+    # Removing the second removes the second.
+    page.get_by_role("button", name="Remove the clip").click()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    assert [clip["id"] for clip in state(page)["edit"]["clips"]] == ["clip-1"]
+    page.keyboard.press("Control+z")
+    expect(second).to_be_visible()
+
+
+def test_everything_is_reached_by_keys_and_on_any_screen(demo: Page):
+    page = demo
+    playhead = page.get_by_label("Playhead")
+
+    # Space presses the button that has the focus, and plays where none has.
+    export = page.get_by_role("button", name="Export", exact=True)
+    export.focus()
+    page.keyboard.press("Space")
+    expect(page.get_by_role("heading", name="Export")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="Export")).to_be_hidden()
+    page.get_by_role("button", name="Fit").click()  # with the mouse: Space plays after it
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+
+    # Arrows on radios choose; the playhead stays.
+    page.get_by_role("button", name="Span 3 dip").click()
+    page.get_by_role("radio", name="Dip").focus()
+    page.wait_for_timeout(300)
+    before = playhead.inner_text()
+    page.keyboard.press("ArrowLeft")
+    expect(page.get_by_role("radio", name="Steady")).to_be_checked()
+    assert playhead.inner_text() == before
+    page.keyboard.press("Control+z")
+
+    # Desks are tabs with a panel; arrows go from one to the other.
+    page.get_by_role("tab", name="Clip").press("ArrowLeft")
+    expect(page.get_by_role("tabpanel", name="Music")).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("tabpanel", name="Clip")).to_be_visible()
+    expect(page.get_by_role("status", name="Landings")).to_contain_text("4 of 4 land")
+
+    # Single letters can be turned off, and stay so.
+    page.get_by_role("button", name="Keys").click()
+    page.get_by_role("switch", name="Single letters").click()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="All keys")).to_be_hidden()
+    page.keyboard.press("m")
+    page.keyboard.press("/")
+    page.wait_for_timeout(200)
+    expect(page.get_by_role("tabpanel", name="Clip")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("tabpanel", name="Clip")).to_be_visible()
+    page.keyboard.press("m")
+    page.wait_for_timeout(200)
+    expect(page.get_by_role("tabpanel", name="Clip")).to_be_visible()
+    page.get_by_role("button", name="Keys").click()
+    page.get_by_role("switch", name="Single letters").click()
+    page.keyboard.press("Escape")
+
+    # On a large screen the picture grows first; a border that was moved stays where it was put.
+    small = size_of(page, "^Picture")
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    page.wait_for_timeout(300)
+    large = size_of(page, "^Picture")
+    assert large[0] > 1.5 * small[0]
+    assert large[1] > 1.5 * small[1]
+    expect(page.get_by_text("First seen on frame")).to_be_in_viewport(ratio=1)
+    border = page.get_by_role("separator", name="Width of the shelf")
+    border.focus()
+    for _ in range(5):
+        page.keyboard.press("ArrowRight")
+    wide = page.get_by_role("complementary", name="Shelf").bounding_box()["width"]
+    page.reload()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    assert page.get_by_role("complementary", name="Shelf").bounding_box()["width"] == wide == 212 + 5 * 16
+    border.dblclick()
+    expect(border).to_have_attribute("aria-valuenow", "212")
+
+    # At 1024 × 768, and at 200 % zoom (640 × 400), everything is reached by scrolling alone.
+    for width, height in ((1024, 768), (640, 400)):
+        page.set_viewport_size({"width": width, "height": height})
+        page.wait_for_timeout(300)
+        assert page.evaluate("document.documentElement.scrollWidth") <= width
+        for part in (
+            page.get_by_role("group", name="Music rail"),
+            page.get_by_role("group", name="Speed lane"),
+            page.get_by_role("region", name="Landing", exact=True),
+            page.get_by_role("button", name="Add files"),
+            page.get_by_role("button", name="Zoom in"),
+            page.get_by_role("button", name="Save the edit document").or_(
+                page.get_by_role("link", name="Save the edit document")
+            ),
+            export,
+        ):
+            part.scroll_into_view_if_needed()
+            expect(part).to_be_in_viewport(ratio=0.9)
+    assert faults(page) == []
+
+
+def test_what_fails_says_so_and_is_tried_again(demo: Page):
+    page = demo
+    address = page.url
+
+    # A dry run that breaks off leaves the desk alive.
+    page.route("**/dry-run", lambda route: route.abort())
+    knob = page.get_by_role("slider", name="Cue of splash-down")
+    box = knob.bounding_box()
+    page.mouse.move(box["x"] + 6, box["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 120, box["y"] + 6, steps=4)
+    expect(page.get_by_role("alert")).to_contain_text("does not answer")
+    page.unroute("**/dry-run")
+    page.mouse.move(box["x"] + 90, box["y"] + 6, steps=4)
+    expect(page.get_by_role("alert")).to_be_hidden()
+    page.mouse.up()
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+
+    # An edit that cannot be opened, a waveform and a motion lane that cannot be loaded.
+    page.route("**/api/edits/1", lambda route: route.abort())
+    page.goto(address)
+    problem = page.get_by_role("alert", name="Problem")
+    expect(problem).to_contain_text("could not be opened")
+    expect(problem.get_by_role("link", name="All edits")).to_be_visible()
+    page.unroute("**/api/edits/1")
+    page.route("**/peaks", lambda route: route.abort())
+    page.route("**/motion", lambda route: route.abort())
+    problem.get_by_role("button", name="Try again").click()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    wave = page.get_by_role("group", name="Music rail").get_by_role("alert")
+    motion = page.get_by_role("group", name="Picture rail").get_by_role("alert")
+    expect(wave).to_contain_text("waveform could not be loaded")
+    expect(motion).to_contain_text("could not be loaded")
+    page.unroute("**/peaks")
+    page.unroute("**/motion")
+    wave.get_by_role("button", name="Try again").click()
+    expect(wave).to_be_hidden()
+    motion.get_by_role("button", name="Try again").click()
+    expect(motion).to_be_hidden()

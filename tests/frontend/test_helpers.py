@@ -1,0 +1,153 @@
+"""The front end's helpers that hold logic: laps, pieces of sound, budgets, changes, names, lanes, keys."""
+
+import base64
+from collections import OrderedDict
+from itertools import pairwise
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.desk import derived_with, unpacked
+
+seconds = st.floats(0, 40).map(lambda value: round(value, 3))
+
+
+@st.composite
+def courses(draw):
+    start, end = draw(seconds), draw(seconds)
+    end = max(end, start + 0.5)
+    loop = None
+    if draw(st.booleans()):
+        begin = draw(seconds)
+        loop = {"from": begin, "to": begin + draw(st.floats(0.2, 5))}
+    return {"start": start, "end": end, "loop": loop, "slowness": draw(st.sampled_from([1, 2, 4]))}
+
+
+@settings(max_examples=60)
+@given(courses(), st.floats(0, 60))
+def test_a_place_lies_in_its_lap_and_laps_follow_without_a_gap(helpers, course, heard):
+    laps = [lap for number in range(4) if (lap := helpers.call("laps.lapOf", course, number))]
+    for one, other in pairwise(laps):
+        assert other["since"] == pytest.approx(one["since"] + (one["to"] - one["from"]) * course["slowness"])
+        assert other["from"] == course["loop"]["from"]
+    place = helpers.call("laps.placeAt", course, heard)
+    lap = helpers.call("laps.lapOf", course, place["lap"])
+    assert lap["from"] - 1e-9 <= place["time"] <= lap["to"] + 1e-9
+    if not place["over"]:
+        assert place["time"] == pytest.approx(
+            lap["from"] + (heard - lap["since"]) / course["slowness"], abs=1e-6
+        )
+    else:
+        assert course["loop"] is None or course["start"] >= course["loop"]["to"]
+
+
+@settings(max_examples=60)
+@given(courses(), st.floats(0.3, 6), st.floats(1, 60), st.lists(st.floats(0, 30), min_size=1, max_size=5))
+def test_pieces_of_sound_fill_every_lap_once_however_they_are_asked_for(helpers, course, block, ends, asked):
+    course = {**course, "slowness": 1}
+    helpers.call("laps.piecesOf", course, block, ends, keep="pieces")
+    found = [piece for until in sorted(asked) for piece in helpers.call("pieces.until", until)]
+    for piece in found:
+        assert piece["offset"] >= 0
+        assert piece["duration"] > 0
+        assert piece["offset"] + piece["duration"] <= block + 1e-6
+        time = piece["block"] * block + piece["offset"]
+        place = helpers.call("laps.placeAt", course, piece["since"] + 1e-7)
+        assert place["time"] == pytest.approx(time, abs=1e-5)
+        assert time + piece["duration"] <= ends + 1e-6
+    for one, other in pairwise(found):
+        assert other["since"] >= one["since"] + one["duration"] - 1e-6
+    if found and course["start"] < min(ends, course["end"]) and course["loop"] is None:
+        heard = sum(piece["duration"] for piece in found)
+        due = min(max(asked), ends - course["start"], course["end"] - course["start"])
+        assert heard >= due - 1e-6, "nothing that is due by then is left out"
+
+
+@settings(max_examples=40)
+@given(st.lists(st.tuples(st.sampled_from("abcdef"), st.integers(1, 60)), max_size=30), st.integers(50, 120))
+def test_a_budget_keeps_what_was_used_last(helpers, steps, most):
+    """Against a plain ordered dictionary."""
+    helpers.call("budget.Budget", most, keep="cache", how="new")
+    kept: OrderedDict[str, int] = OrderedDict()
+    for key, size in steps:
+        held = helpers.call("cache.get", key)
+        assert (held is not None) == (key in kept)
+        if key in kept:
+            kept.move_to_end(key)
+            continue
+        helpers.call("cache.set", key, size, size)
+        kept[key] = size
+        while sum(kept.values()) > most and len(kept) > 1:
+            kept.popitem(last=False)
+        assert helpers.call("cache.bytes", how="get") == sum(kept.values())
+
+
+@pytest.mark.parametrize(
+    ("name", "shown"),
+    [
+        ("gannet.mp4", "gannet"),
+        ("Gannet off the swell", "Gannet off the swell"),
+        ("take.final.mov", "take.final"),
+        (".hidden", ".hidden"),
+        ("v1.2 best", "v1.2 best"),
+        ("Лодка.mkv", "Лодка"),
+    ],
+)
+def test_names_lose_their_suffix_alone(helpers, name, shown):
+    assert helpers.call("names.fileName", name) == shown
+
+
+@given(st.text(max_size=60))
+def test_halves_of_a_name_are_the_name(helpers, name):
+    head, tail = helpers.call("names.halves", name)
+    assert head + tail == name
+
+
+def test_a_moment_is_named_in_words(helpers):
+    assert helpers.call("names.momentName", {"id": "moment-1", "frame": 7, "label": "splash"}) == "splash"
+    assert (
+        helpers.call("names.momentName", {"id": "moment-1", "frame": 7, "label": ""}) == "impact at frame 7"
+    )
+    assert "moment-1" not in helpers.call("names.momentName", None)
+
+
+def test_lanes_do_not_overlap_and_hold_every_kind(helpers):
+    kinds = ["hand", "drop", "downbeat", "beat", "kick"]
+    lanes = helpers.call("lanes.layLanes", "music", kinds, 300)
+    assert [lane["kinds"] for lane in lanes] == [[kind] for kind in kinds]
+    for one, other in pairwise(lanes):
+        assert other["top"] >= one["top"] + one["height"]
+    compact = helpers.call("lanes.layLanes", "clip", kinds, 150)
+    assert sorted(kind for lane in compact for kind in lane["kinds"]) == sorted(kinds) or "beat" in str(
+        compact
+    )
+    assert helpers.call("lanes.lanesEnd", compact) > compact[-1]["top"]
+
+
+def test_the_browser_reads_packets_and_changes_as_the_tests_do(helpers, desk, laid):
+    """Real answers of the server: the same states come out of TypeScript and of Python."""
+    command = {"do": "begin-shape", "clip": "clip-1", "span": 0, "shape": "dip"}
+    body = {"base": laid["revision"], "command": command}
+    answer = desk.client.post(f"/api/edits/{laid['id']}/dry-run", json=body)
+    change = helpers.call("packet.unpack", {"base64": base64.b64encode(answer.data).decode()})
+    assert change == unpacked(answer.data)
+    assert change["order"] == ["clip-1"]
+    assert len(change["clips"][0]["source"]) > 10
+    dipped = helpers.call("changes.derivedWith", laid["derived"], change)
+    assert dipped == derived_with(laid["derived"], change)
+
+    state = laid
+    for next_command in (
+        command,
+        {"do": "add-cue", "time": 0.7, "kind": "kick", "strength": 1},
+        {"do": "lay-take", "take": laid["edit"]["takes"][0]["id"], "moment": "moment-1", "cue": "cue-1"},
+        {"do": "configure", "rate": "25", "title": "Heat two"},
+        {"do": "remove-clip", "clip": "clip-1"},
+        {"do": "remove-clip", "clip": "clip-2"},
+    ):
+        body = {"base": state["revision"], "command": next_command}
+        changed = desk.client.post(f"/api/edits/{laid['id']}/commands", json=body).get_json()
+        now = desk.get(f"/edits/{laid['id']}")
+        assert helpers.call("changes.withChange", state, changed) == now, next_command
+        state = now
