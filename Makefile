@@ -7,7 +7,7 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test lint types format bench screenshots lock clean check-tools
+.PHONY: demo serve test quick lint types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
@@ -15,8 +15,13 @@ demo: $(MARKS)/python $(STATIC)
 serve: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet serve
 
+# All checks and tests, in two processes side by side.
 test: lint $(MARKS)/chromium
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n 2 --dist worksteal
+
+# What is quick: no browser, no media, no listening.
+quick: lint
+	@$(PY) -m pytest -n 2 tests/core tests/store tests/exchange tests/web tests/frontend
 
 lint: $(MARKS)/checks $(MARKS)/node $(STATIC)
 	@.venv/bin/ruff format --check -q . && .venv/bin/ruff check -q .
@@ -37,7 +42,7 @@ format: $(MARKS)/checks $(MARKS)/node
 	@cd frontend && npm run -s format > /dev/null
 
 bench: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
-	@$(PY) -m bench.run
+	@$(PY) -m bench.run $(PART)
 
 screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
 	@$(PY) scripts/screenshots.py

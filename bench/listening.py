@@ -17,7 +17,7 @@ import mir_eval
 import numpy as np
 import soundfile
 
-from bench.run import told
+from bench.figures import told
 from izmet.demo.songs import SONGS, synthesise
 from izmet.sound.cues import Found, find_cues
 from tests.sound.machine import RATE, Played, play

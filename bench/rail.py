@@ -11,7 +11,7 @@ import numpy as np
 import soundfile
 from playwright.sync_api import APIRequestContext, sync_playwright
 
-from bench.run import told
+from bench.figures import told
 from tests.e2e.conftest import CHROMIUM, FLAGS, Server
 from tests.sound.machine import RATE, play
 

@@ -1,4 +1,4 @@
-"""Writes what is generated from the models: docs/openapi.json and docs/edit.schema.json.
+"""Writes what is generated from the models: docs/openapi.json, docs/edit.schema.json, terms.json.
 
 ``--check`` writes nothing and fails when a file is stale.
 """
@@ -7,20 +7,32 @@ import json
 import sys
 import tempfile
 from pathlib import Path
+from typing import get_args
 
-from izmet.core.edit import Edit
+from izmet.core.edit import CueKind, Edit, MomentKind
+from izmet.core.rates import STANDARD_RATES
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 
 DOCS = Path(__file__).parent.parent / "docs"
+TERMS = DOCS.parent / "frontend/src/api/terms.json"
 
 
 def described() -> dict[Path, str]:
     """Each generated file's path and content."""
     with tempfile.TemporaryDirectory() as folder:
         openapi = create_app(DataFolder(Path(folder))).api_doc
-    documents = {"openapi.json": openapi, "edit.schema.json": Edit.model_json_schema()}
-    return {DOCS / name: json.dumps(value, indent=1) + "\n" for name, value in documents.items()}
+    terms = {
+        "cue_kinds": get_args(CueKind),
+        "moment_kinds": get_args(MomentKind),
+        "rates": [str(rate) for rate in STANDARD_RATES],
+    }
+    documents = {
+        DOCS / "openapi.json": openapi,
+        DOCS / "edit.schema.json": Edit.model_json_schema(),
+        TERMS: terms,
+    }
+    return {path: json.dumps(value, indent=1) + "\n" for path, value in documents.items()}
 
 
 def main() -> int:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import fcntl
+import os
 import shutil
 from pathlib import Path
 
@@ -23,13 +25,37 @@ settings.load_profile("izmet")
 
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> DataFolder:
-    """The demo's own data folder, made as ``izmet demo`` makes it (about half a minute, so once)."""
-    folder = DataFolder(tmp_path_factory.mktemp("demo") / "izmet-demo").prepare()
-    open_database(folder)
-    write_library(folder.root / "library", lambda what, done, total: None)
-    fill(Assets(folder), folder.root / "library", lambda what, done, total: None)
+def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> DataFolder:
+    """The demo's own data folder, made as ``izmet demo`` makes it. Read only: ``own_demo`` may be changed.
+
+    It takes about half a minute, so it is made once, by whichever of the test processes comes first.
+    """
+    base = tmp_path_factory.getbasetemp()
+    shared = base if worker_id == "master" else base.parent
+    folder = DataFolder(shared / "demo" / "izmet-demo")
+    with (shared / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (mark := shared / "demo.made").exists():
+            open_database(folder.prepare())
+            write_library(folder.root / "library", lambda what, done, total: None)
+            fill(Assets(folder), folder.root / "library", lambda what, done, total: None)
+            mark.touch()
     return folder
+
+
+@pytest.fixture
+def own_demo(demo_folder: DataFolder, tmp_path: Path) -> Path:
+    """A copy of the demo to work on, as ``IZMET_DATA`` of ``izmet demo``; its files are linked."""
+    own = tmp_path / "izmet"
+    shutil.copytree(demo_folder.root, tmp_path / "izmet-demo", copy_function=_link_files)
+    return own
+
+
+def _link_files(source: str, target: str) -> None:
+    if Path(source).suffix.startswith(".db"):
+        shutil.copy2(source, target)
+    else:
+        os.link(source, target)
 
 
 @pytest.fixture

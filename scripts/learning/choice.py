@@ -37,7 +37,7 @@ class Question:
     counts: list[float]
 
 
-class Learner(nn.Module):
+class Learner(nn.Module):  # type: ignore[misc]  # PyTorch is not installed where this is checked
     """Scores of candidates, shape (…), from their descriptions, shape (…, features)."""
 
     def __init__(self, features: int):

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice, pairwise
+from typing import Any
 
 import numpy as np
 import torch
@@ -43,7 +44,7 @@ class Song:
     kinds: NDArray[np.bool_]
 
 
-class KindNet(nn.Module):
+class KindNet(nn.Module):  # type: ignore[misc]  # PyTorch is not installed where this is checked
     """The net of ``izmet.sound.kindnet`` as PyTorch trains it, for pictures of some shape."""
 
     def __init__(self, shape: tuple[int, int, int], kinds: int):
@@ -89,7 +90,7 @@ class KindNet(nn.Module):
         return self.told(self.drop(hidden[:, inner])) + self.tells(self.drop(heard))
 
 
-def fit(songs: list[Song]) -> dict[str, Doubles]:
+def fit(songs: list[Song]) -> dict[str, Any]:
     """The weights named ``kind_*``."""
     torch.manual_seed(0)
     rng = np.random.default_rng(0)

@@ -183,8 +183,11 @@ def report(songs: list[Song]) -> None:
             if song.bar is not None:
                 bars.append(int(np.argmax(weights.score("bar", song.bars_described))) == song.bar)
     if own:
-        print(f"songs of one's own, left out in turn: {_told(own)}")
-    print(f"grooves left out: {_told(measures)}; bars {np.mean(bars):.3f}")
+        print(f"songs of one's own, left out in turn of the beat's weights alone: {_told(own)}")
+    # What the beat's weights read was described with a net of kinds that has met every song.
+    print(
+        f"grooves left out of the weights of beat and bar alone: {_told(measures)}; bars {np.mean(bars):.3f}"
+    )
 
 
 def _told(measures: list[tuple[float, ...]]) -> str:

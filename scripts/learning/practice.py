@@ -16,6 +16,7 @@ import json
 import subprocess
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any, Literal
 
 import mido
 import numpy as np
@@ -213,7 +214,7 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     human = float(rng.choice([0.0, 0.002, 0.005]))
     font = SOUNDFONTS[(number + version) % len(SOUNDFONTS)]
     place = folder / f"{groove.name.replace(' ', '-')}-{version}"
-    notes = sorted(
+    notes: list[Any] = sorted(
         (
             max(0.0, lead_in + float(np.interp(beat, np.arange(len(times)), times)) + rng.normal(0, human)),
             beat,
@@ -287,12 +288,15 @@ def play(midi: Path, wav: Path, font: str, reverb: bool) -> None:
     )
 
 
+FILTERS: tuple[tuple[float, Literal["lowpass", "highpass"]], ...] = ((150.0, "lowpass"), (4000.0, "highpass"))
+
+
 def colour(wav: Path, rng: np.random.Generator) -> None:
     """Shape the tone of every other song and press it together, as mixes differ."""
     if rng.random() < 0.5:
         return
     samples, rate = soundfile.read(wav, always_2d=True)
-    for hertz, kind in ((150.0, "lowpass"), (4000.0, "highpass")):
+    for hertz, kind in FILTERS:
         band = sosfilt(butter(1, hertz, kind, fs=rate, output="sos"), samples, axis=0)
         samples = samples + (10 ** (rng.uniform(-7, 7) / 20) - 1) * band
     samples /= max(float(np.abs(samples).max()), 1e-9)

@@ -1,0 +1,122 @@
+"""Reading and exporting, beside decoding and encoding the same pictures and nothing else."""
+
+from __future__ import annotations
+
+import tempfile
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from bench.figures import median, ratio, told
+from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
+from izmet.core.mix import SONG, Voice
+from izmet.media.pack import write_pack
+from izmet.media.pictures import decode_all
+from izmet.media.render import render
+from izmet.media.sampling import TakeFile
+from izmet.media.writer import FORMATS
+from izmet.sound.mixer import Mixer, Source
+
+SECONDS, RATE, SIZE = 10, Fraction(60), (1280, 720)
+SMALLER = (960, 540)
+SOUND_RATE = 48_000
+
+
+def media_figures() -> list[bool]:
+    """Whether each bound is met."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        take = write_game_take(folder / "take.mp4")
+        print(f"take: {SECONDS} s of 720p60, {take.stat().st_size * 8 / SECONDS / 1e6:.1f} Mbit/s")
+        return [pack_against_decoding(take, folder), *exports_against_bare(take, folder)]
+
+
+def write_game_take(path: Path) -> Path:
+    """A take as a game gives it: a textured world that pans and shakes, fine noise, text that stays."""
+    rng = np.random.default_rng(0)
+    world = cv2.GaussianBlur(rng.integers(0, 255, (900, 2700), np.uint8), (0, 0), 2.2)
+    world = cv2.normalize(world, None, 20, 230, cv2.NORM_MINMAX)
+    grain = [rng.normal(0, 4, (SIZE[1], SIZE[0])).astype(np.float32) for _ in range(5)]
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libx264", rate=RATE, options={"preset": "medium", "crf": "23"})
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        for number in range(SECONDS * int(RATE)):
+            y, x = 80 + round(60 * np.sin(number / 21)), 2 * number
+            view = world[y : y + SIZE[1], x : x + SIZE[0]] + grain[number % 5]
+            picture = np.clip(view, 0, 255).astype(np.uint8)
+            cv2.putText(picture, f"{number:04}", (40, 80), cv2.FONT_HERSHEY_SIMPLEX, 2, 255, 4)
+            frame = av.VideoFrame.from_ndarray(picture, format="gray").reformat(format="yuv420p")
+            frame.pts, frame.time_base = number, 1 / RATE
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    return path
+
+
+def pack_against_decoding(take: Path, folder: Path) -> bool:
+    """Speed of making a frame pack, as a part of the speed of decoding alone."""
+    bare = median(lambda: sum(1 for _ in decode_all(take, "take")))
+    pack = median(
+        lambda: write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)
+    )
+    return told("frame pack ÷ bare decoding, 10 s of 720p60", bare / pack, 0.6)
+
+
+def exports_against_bare(take: Path, folder: Path) -> list[bool]:
+    """Speed of an export with nearest frames, as a part of decoding and encoding the same frames alone."""
+    table = write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)
+    file = {"take": TakeFile(take, "take", table)}
+    noise = (0.1 * np.random.default_rng(1).standard_normal((SOUND_RATE * SECONDS, 2))).astype(np.float32)
+    voice = Voice(source=SONG, origin=0, begin=0, end=SECONDS, level=1)
+    mix = Mixer.of([voice], {SONG: Source.of(noise, SOUND_RATE)})
+
+    def share(size: tuple[int, int], heard: Mixer | None) -> float:
+        edit = whole_take(len(table), size)
+        samples = noise if heard is not None else None
+        return ratio(
+            lambda: bare_transcode(take, folder / "bare.mp4", size, samples),
+            lambda: render(edit, file, heard, folder / "ours.mp4", "mp4"),
+        )
+
+    return [
+        told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
+        told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
+    ]
+
+
+def whole_take(frames: int, size: tuple[int, int]) -> Edit:
+    """An edit that shows a whole take as it is."""
+    media = Media(name="take", path="take.mp4")
+    take = Take(
+        id="take", media=media, rate=RATE, frames=frames, distinct=RATE, width=SIZE[0], height=SIZE[1]
+    )
+    pins = (Pin(id="a", n=0, p=0), Pin(id="b", n=frames - 1, p=frames - 1))
+    clip = Clip(id="clip", take="take", pins=pins, spans=(Steady(),))
+    return Edit(rate=RATE, width=size[0], height=size[1], takes=(take,), clips=(clip,))
+
+
+def bare_transcode(take: Path, out: Path, size: tuple[int, int], samples: np.ndarray | None) -> None:
+    """The least that an export can do: each frame decoded, scaled and encoded with the same settings."""
+    chosen = FORMATS["mp4"]
+    with av.open(str(out), "w", options=chosen.container_options) as target:
+        stream = target.add_stream(chosen.video, rate=RATE, options=chosen.video_options)
+        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
+        stream.codec_context.thread_type = "AUTO"
+        sound = None
+        if samples is not None:
+            sound = target.add_stream(chosen.sound, rate=SOUND_RATE, layout="stereo", format="fltp")
+        for number, frame in enumerate(decode_all(take, "take")):
+            if size != SIZE:
+                frame = frame.reformat(*size)
+            frame.pts, frame.time_base, frame.pict_type = number, 1 / RATE, 0
+            target.mux(stream.encode(frame))
+        target.mux(stream.encode(None))
+        if sound is not None and samples is not None:
+            for begin in range(0, len(samples), 1024):
+                block = np.ascontiguousarray(samples[begin : begin + 1024].T)
+                heard = av.AudioFrame.from_ndarray(block, format="fltp", layout="stereo")
+                heard.sample_rate, heard.pts = SOUND_RATE, begin
+                target.mux(sound.encode(heard))
+            target.mux(sound.encode(None))
