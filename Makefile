@@ -7,7 +7,7 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test quick lint types format bench screenshots lock clean check-tools
+.PHONY: demo serve test quick lint lint-python lint-front types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
@@ -24,10 +24,15 @@ quick: lint
 	@$(PY) -m pytest -n 2 tests/core tests/store tests/exchange tests/web tests/frontend
 
 lint: $(MARKS)/checks $(MARKS)/node $(STATIC)
+	@$(MAKE) -s -j2 lint-python lint-front
+
+lint-python:
 	@.venv/bin/ruff format --check -q . && .venv/bin/ruff check -q .
 	@.venv/bin/mypy --no-error-summary
 	@.venv/bin/lint-imports > $(MARKS)/imports.log || { cat $(MARKS)/imports.log; exit 1; }
 	@$(PY) scripts/describe.py --check
+
+lint-front:
 	@cd frontend && npm run -s types -- -o ../$(MARKS)/schema.d.ts > /dev/null && \
 	  { cmp -s ../$(MARKS)/schema.d.ts src/api/schema.d.ts || \
 	    { echo "frontend/src/api/schema.d.ts is stale: run make types"; exit 1; }; }

@@ -20,6 +20,15 @@ STOLEN = 7
 """Place of stolen time in /proc/stat: what a shared machine gave to others."""
 PLAY_SECONDS = 7.0
 
+BARE = """async () => {
+  const times = []
+  for (let i = 0; i < 60; i += 1) {
+    const start = performance.now()
+    await (await fetch('/api/nothing')).arrayBuffer()
+    times.push(performance.now() - start)
+  }
+  return times.sort((a, b) => a - b)[30]
+}"""
 TAKE_TIME = """() => {
   const times = (window.stepTimes = [])
   let since = null
@@ -47,6 +56,7 @@ def browser_figures() -> list[bool]:
         _lengthen(page)
         before = _processor_time()
         _open(page, page.url)
+        print(f"     a bare question and answer of this browser: {page.evaluate(BARE):.1f} ms")
         one = statistics.median(_drag(page, "Cue of splash-down") for _ in range(RUNS))
         drawn, drift = np.median([_preview(page) for _ in range(RUNS)], axis=0)
         many = _many(page, server.address)

@@ -11,6 +11,7 @@ was learned from. Rows about songs left out of learning are printed by
 
 from __future__ import annotations
 
+import json
 import sys
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -23,7 +24,6 @@ from numpy.typing import NDArray
 
 from izmet.demo.songs import SONGS, synthesise
 from izmet.sound.cues import Found, find_cues
-from scripts.learning.strokes import truth_of
 from tests.sound.machine import RATE, play
 
 KINDS = ("kick", "snare", "hat", "bass")
@@ -78,19 +78,23 @@ def main(folders: list[str]) -> None:
         group = Measured()
         for path in sorted(each for each in folder.iterdir() if each.suffix in (".ogg", ".wav", ".flac")):
             samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
-            _measure(truth_of(path), find_cues(samples, rate), group, everything)
+            truth: dict[str, Any] = json.loads(path.with_suffix(".json").read_text())
+            _measure(truth, find_cues(samples, rate), group, everything)
         group.tell(f"songs of {folder.name}")
     group = Measured()
     for index, tempo in enumerate(TEMPOS):
         song = play(tempo, bars=24, drift=0.02 * (index % 3 == 2), seed=index)
-        truth: dict[str, Any] = {kind: [[t, 1.0] for t in song.hits[kind]] for kind in KINDS}
+        truth = {kind: [[t, 1.0] for t in song.hits[kind]] for kind in KINDS}
         truth |= {"beats": song.beats, "downbeats": song.downbeats}
         _measure(truth, find_cues(song.samples, RATE), group, everything)
     group.tell("the tests' drum machine")
     group = Measured()
     for made in SONGS:
         samples, truth = synthesise(made)
-        _measure(truth, find_cues(samples.astype(np.float32)[:, None], RATE), group, everything)
+        struck = {
+            kind: [[hit["time"], 1.0] for hit in truth["hits"] if hit["kind"] == kind] for kind in KINDS
+        }
+        _measure(truth | struck, find_cues(samples.astype(np.float32)[:, None], RATE), group, everything)
     group.tell("the demo's synthesiser")
     everything.tell("all of these")
     _drops_and_rolls()

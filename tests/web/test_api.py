@@ -2,8 +2,6 @@
 
 import hashlib
 import json
-import subprocess
-import sys
 import threading
 import time
 
@@ -408,32 +406,3 @@ def test_the_schema_is_migrated_once_and_a_newer_one_is_left_alone(desk):
         db.pragma("user_version", 99)
     with pytest.raises(Exception, match="newer"):
         open_database(desk.folder)
-
-
-def test_the_command_line_gives_cues_renders_and_exits_as_scripts_expect(tmp_path, laid, desk):
-    def izmet(*args):
-        run = [sys.executable, "-m", "izmet.cli", *map(str, args)]
-        return subprocess.run(run, capture_output=True, text=True, cwd=tmp_path, timeout=60, check=False)
-
-    cues = izmet("cues", "clicks.wav", "--json")
-    assert cues.returncode == 0
-    assert cues.stderr == ""
-    assert {"tempo", "cues", "duration"} <= json.loads(cues.stdout).keys()
-    assert izmet("cues", "gone.wav").returncode == 3
-    assert izmet("cues").returncode == 2
-
-    found = document(laid)
-    found["song"]["media"] = {"name": "clicks", "path": "clicks.wav"}
-    found["takes"][0]["media"] = {"name": "take", "path": "take.mp4"}
-    (tmp_path / "edit.json").write_text(json.dumps(found))
-    done = izmet("render", "edit.json", "out.mkv", "--report", "report.json")
-    assert done.returncode == 0, done.stderr
-    assert done.stderr == ""
-    assert "lands" in done.stdout
-    assert read_numbers(tmp_path / "out.mkv") == laid["derived"]["map"]["source"]
-    assert json.loads((tmp_path / "report.json").read_text())["all_exact"]
-    assert izmet("render", "edit.json", "out.gif").returncode == 3
-    (tmp_path / "take.mp4").unlink()
-    refused = izmet("render", "edit.json", "other.mkv")
-    assert (refused.returncode, "not there" in refused.stderr) == (3, True)
-    assert not (tmp_path / "other.mkv").exists()

@@ -18,7 +18,6 @@ from izmet.store.models import database
 from izmet.web.app import create_app
 
 HOST = "127.0.0.1"
-SWITCH_SECONDS = 0.0005
 THREADS = 32
 """An open event stream holds one."""
 
@@ -41,8 +40,6 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
     # What is loaded now stays: looking through it for garbage would only make a drag stutter.
     gc.collect()
     gc.freeze()
-    # An answer passes from the thread that made it to the one that sends it: neither is to wait long.
-    sys.setswitchinterval(SWITCH_SECONDS)
     listener = socket.socket()
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
