@@ -51,7 +51,7 @@ def test_the_same_work_is_found_while_it_waits_or_runs_and_not_after(rows):
     assert jobrows.add_once("slow", args | {"factor": 4}).id != job.id
     jobrows.claim()
     assert jobrows.add_once("slow", args).id == job.id
-    jobrows.end(job.id, "done")
+    jobrows.end(jobrows.get(job.id), "done")
     assert jobrows.add_once("slow", args).id != job.id
 
 
@@ -66,6 +66,8 @@ class Rows(RuleBasedStateMachine):
         self._connection.__enter__()
         self.job = jobrows.add("export", {}).id
         self.state, self.attempts, self.asked = "queued", 0, False
+        self.held: Job = jobrows.get(self.job)
+        self.asleep: list[Job] = []
 
     def teardown(self) -> None:
         self._connection.__exit__(None, None, None)
@@ -73,8 +75,10 @@ class Rows(RuleBasedStateMachine):
 
     @rule()
     def claim(self) -> None:
-        assert (jobrows.claim() is not None) == (self.state == "queued")
-        if self.state == "queued":
+        found = jobrows.claim()
+        assert (found is not None) == (self.state == "queued")
+        if found is not None:
+            self.held = found
             self.state, self.attempts = "running", self.attempts + 1
 
     @rule()
@@ -82,23 +86,23 @@ class Rows(RuleBasedStateMachine):
         if self.state != "running":
             return
         try:
-            jobrows.beat(self.job, 1, 2)
+            jobrows.beat(self.held, 1, 2)
         except jobrows.Cancelled:
             assert self.asked
-            jobrows.stop(jobrows.get(self.job))
+            jobrows.stop(self.held)
             self.state = "cancelled"
         else:
             assert not self.asked
 
     @rule()
     def end(self) -> None:
-        jobrows.end(self.job, "done")
+        jobrows.end(self.held, "done")
         if self.state == "running":
             self.state = "done"
 
     @rule()
     def fail(self) -> None:
-        jobrows.fail(jobrows.get(self.job), Refusal("odd", "Odd."))
+        jobrows.fail(self.held, Refusal("odd", "Odd."))
         if self.state == "running":
             self.state = "failed"
 
@@ -119,11 +123,25 @@ class Rows(RuleBasedStateMachine):
     @rule()
     def die_and_sweep(self) -> None:
         """The worker dies, and the sweeper comes by when its heart has not beaten for long."""
-        Job.update(heartbeat=time.time() - 2 * jobrows.STALE_SECONDS).where(Job.state == "running").execute()
+        Job.update(heartbeat=time.monotonic() - 2 * jobrows.STALE_SECONDS).where(
+            Job.state == "running"
+        ).execute()
         jobrows.sweep()
         if self.state == "running":
             enough = self.attempts >= jobrows.MOST_ATTEMPTS
             self.state = "cancelled" if self.asked else "failed" if enough else "queued"
+
+        if self.state != "running":
+            self.asleep.append(self.held)
+
+    @rule()
+    def wake(self) -> None:
+        """A worker that was taken for dead goes on: it learns that it lost the job, and ends nothing."""
+        for attempt in self.asleep:
+            with pytest.raises(jobrows.Lost):
+                jobrows.beat(attempt, 9, 9)
+            assert not jobrows.end(attempt, "done")
+            jobrows.fail(attempt, Refusal("odd", "Odd."))
 
     @invariant()
     def the_row_says_so(self) -> None:

@@ -285,7 +285,7 @@ def test_work_left_by_a_dead_worker_is_done_again_then_failed_with_a_retry(desk,
         with database.connection_context():
             assert jobrows.claim().attempts == attempt
             assert jobrows.claim() is None
-            Job.update(heartbeat=time.time() - 60).execute()
+            Job.update(heartbeat=time.monotonic() - 60).execute()
             jobrows.sweep()
     failed = desk.get(f"/jobs/{job['id']}")
     assert (failed["state"], failed["error"]["code"]) == ("failed", "worker-lost")
@@ -299,7 +299,7 @@ def test_a_file_whose_reading_keeps_dying_is_shown_as_failed(desk, tmp_path):
     for _ in range(jobrows.MOST_ATTEMPTS):
         with database.connection_context():
             jobrows.claim()
-            Job.update(heartbeat=time.time() - 60).execute()
+            Job.update(heartbeat=time.monotonic() - 60).execute()
             jobrows.sweep()
     assert desk.asset(asset["sha256"])["error"]["code"] == "worker-lost"
     desk.post(f"/assets/{asset['sha256']}/retry", status=202)

@@ -14,6 +14,19 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from izmet.core.limits import (
+    LEAST_SPEED,
+    MOST_CLIPS,
+    MOST_CUES,
+    MOST_FRAMES,
+    MOST_MOMENTS,
+    MOST_PINS,
+    MOST_SAMPLE_RATE,
+    MOST_SECONDS,
+    MOST_SIDE,
+    MOST_SPEED,
+    MOST_TAKES,
+)
 from izmet.core.rates import LandingRule, Rate, frame_at
 from izmet.core.refusal import Refusal
 from izmet.core.upgrade import upgraded
@@ -30,11 +43,11 @@ CueKind = Literal["hand", "drop", "roll", "downbeat", "beat", "kick", "snare", "
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
-Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
-Speed = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False, description="1 is real time")]
+Share = Annotated[float, Field(ge=0, le=1)]
+Speed = Annotated[float, Field(ge=LEAST_SPEED, le=MOST_SPEED, description="1 is real time")]
 Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
 Label = Annotated[str, Field(max_length=200)]
-Level = Annotated[float, Field(ge=0, le=4, allow_inf_nan=False, description="1 is as recorded, 0 silent")]
+Level = Annotated[float, Field(ge=0, le=4, description="1 is as recorded, 0 silent")]
 
 
 class Frozen(BaseModel):
@@ -61,7 +74,7 @@ class Cue(Frozen):
     """An instant in the song, in seconds, where something may land."""
 
     id: Id
-    time: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+    time: Annotated[float, Field(ge=0)]
     kind: CueKind = "hand"
     strength: Share = 1.0
     made: Literal["auto", "hand"] = "hand"
@@ -71,8 +84,8 @@ class Section(Frozen):
     """A stretch of the song, in seconds: what builds up to a drop, a break, or a roll."""
 
     kind: SectionKind
-    start: Annotated[float, Field(ge=0, allow_inf_nan=False)]
-    end: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+    start: Annotated[float, Field(ge=0)]
+    end: Annotated[float, Field(ge=0)]
 
 
 class CueSelection(Frozen):
@@ -89,8 +102,8 @@ class CueSelection(Frozen):
     least: Share = 0.0
     every: Annotated[int, Field(ge=1, le=64)] = 1
     phase: Annotated[int, Field(ge=0, le=63)] = 0
-    begin: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
-    end: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    begin: Annotated[float, Field(ge=0)] | None = None
+    end: Annotated[float, Field(ge=0)] | None = None
     extra: tuple[Id, ...] = ()
     without: tuple[Id, ...] = ()
 
@@ -104,17 +117,17 @@ class Song(Frozen):
     """
 
     media: Media
-    duration: Annotated[float, Field(gt=0, description="seconds")]
-    sample_rate: Annotated[int, Field(gt=0)]
-    start: Annotated[float, Field(allow_inf_nan=False, description="seconds")] = 0.0
+    duration: Annotated[float, Field(gt=0, le=MOST_SECONDS, description="seconds")]
+    sample_rate: Annotated[int, Field(gt=0, le=MOST_SAMPLE_RATE)]
+    start: Annotated[float, Field(ge=-MOST_SECONDS, le=MOST_SECONDS, description="seconds")] = 0.0
     level: Level = 1.0
-    heard_from: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    heard_to: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
+    heard_from: Annotated[float, Field(ge=0)] = 0.0
+    heard_to: Annotated[float, Field(gt=0)] | None = None
     meter: Annotated[int, Field(ge=1, le=16, description="beats a bar")] = 4
-    cues: tuple[Cue, ...] = ()
-    sections: tuple[Section, ...] = ()
-    selections: tuple[CueSelection, ...] = ()
-    struck: tuple[Cue, ...] = ()
+    cues: Annotated[tuple[Cue, ...], Field(max_length=MOST_CUES)] = ()
+    sections: Annotated[tuple[Section, ...], Field(max_length=MOST_CUES)] = ()
+    selections: Annotated[tuple[CueSelection, ...], Field(max_length=1000)] = ()
+    struck: Annotated[tuple[Cue, ...], Field(max_length=MOST_CUES)] = ()
 
     @field_validator("cues", mode="after")
     @classmethod
@@ -143,7 +156,7 @@ class Moment(Frozen):
     """One source frame that matters. An impact is the first frame of the hit."""
 
     id: Id
-    frame: Annotated[int, Field(ge=0)]
+    frame: Annotated[int, Field(ge=0, lt=MOST_FRAMES)]
     kind: MomentKind = "impact"
     label: Label = ""
     weight: Share = 1.0
@@ -163,11 +176,11 @@ class Take(Frozen):
     id: Id
     media: Media
     rate: Rate
-    frames: Annotated[int, Field(gt=0)]
+    frames: Annotated[int, Field(gt=0, le=MOST_FRAMES)]
     distinct: Rate
-    width: Annotated[int, Field(gt=0)]
-    height: Annotated[int, Field(gt=0)]
-    moments: tuple[Moment, ...] = ()
+    width: Annotated[int, Field(gt=0, le=MOST_SIDE)]
+    height: Annotated[int, Field(gt=0, le=MOST_SIDE)]
+    moments: Annotated[tuple[Moment, ...], Field(max_length=MOST_MOMENTS)] = ()
 
     @cached_property
     def by_id(self) -> dict[str, Moment]:
@@ -184,8 +197,8 @@ class Pin(Frozen):
     """
 
     id: Id
-    n: int | None = None
-    p: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    n: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] | None = None
+    p: Annotated[float, Field(ge=0, le=MOST_FRAMES)] | None = None
     cue: Id | None = None
     moment: Id | None = None
     speed: Speed | None = None
@@ -271,7 +284,7 @@ class Clip(Frozen):
     id: Id
     take: Id
     level: Level = 0.0
-    pins: Annotated[tuple[Pin, ...], Field(min_length=2)]
+    pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 
     @cached_property
@@ -301,8 +314,8 @@ class Edit(Frozen):
     height: Side = 720
     landing: LandingRule = "nearest"
     song: Song | None = None
-    takes: tuple[Take, ...] = ()
-    clips: tuple[Clip, ...] = ()
+    takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
+    clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
 
     def take(self, id: str) -> Take:
         """The take with this id. Raises Refusal when there is none."""

@@ -12,6 +12,7 @@ numbers of every minute except each tenth, four at twice the rate).
 from __future__ import annotations
 
 import math
+import re
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
@@ -22,6 +23,7 @@ STANDARD_RATES = tuple(
     for text in ("24000/1001", "24", "25", "30000/1001", "30", "48", "50", "60000/1001", "60", "120")
 )
 
+WRITTEN = re.compile(r"[0-9]{1,9}(/[0-9]{1,9})?")
 PARTS = 10**6
 FRAME_TOLERANCE = 1 / PARTS
 """Part of a frame within which an instant counts as lying on the frame's edge."""
@@ -39,9 +41,12 @@ def parse_rate(value: Any) -> Fraction:
     if isinstance(value, float):
         raise ValueError("write a rate as a fraction, such as 30000/1001")
     try:
+        # A few characters such as 1e8000000 would keep a processor busy for minutes.
+        if isinstance(value, str) and not WRITTEN.fullmatch(value):
+            raise ValueError
         rate = Fraction(value)
     except (TypeError, ValueError, ZeroDivisionError):
-        raise ValueError(f"{value!r} is not a frame rate such as 60 or 30000/1001") from None
+        raise ValueError(f"{str(value)[:40]!r} is not a frame rate such as 60 or 30000/1001") from None
     if not 1 <= rate <= 1000:
         raise ValueError(f"a frame rate lies between 1 and 1000, not {rate}")
     return rate

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Literal
@@ -52,7 +53,15 @@ def read_cues(data: bytes, name: str, duration: float) -> list[Mark]:
             name,
             "Choose a .csv, .txt (labels), .vtt or .mid file.",
         )
-    marks = format.read(data, name)
+    try:
+        marks = format.read(data, name)
+    except (csv.Error, OverflowError) as error:
+        raise Refusal(
+            "bad-cues",
+            f"The file cannot be read as cues ({error}).",
+            name,
+            "Write it again and try once more.",
+        ) from None
     if not marks:
         raise Refusal("no-cues", "The file holds no cues.", name)
     for mark in marks:

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from izmet.core.edit import Edit, Media, Song, Take
 from izmet.core.mix import SONG
@@ -42,7 +43,26 @@ def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
     """Read a file and keep what was found. Raises Refusal when it cannot be read."""
     read = read_take if asset.kind == "take" else read_song_file
     facts = read(assets, asset, progress)
+    asset.facts, asset.state = facts, "ready"
+    _check_usable(assets, asset)
     Asset.update(state="ready", facts=facts, error=None).where(Asset.sha256 == asset.sha256).execute()
+
+
+def _check_usable(assets: Assets, asset: Asset) -> None:
+    """Refuse a file of which no edit could say what it is: as ready, it would spoil whatever takes it."""
+    try:
+        if asset.kind == "take":
+            take_of(asset, "take")
+        else:
+            song_of(assets, asset)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise Refusal(
+            "out-of-bounds",
+            f"No edit can hold its {'.'.join(map(str, first['loc']))}: {first['msg'].lower()}.",
+            asset.name,
+            "Cut it to the part you need, or convert it.",
+        ) from None
 
 
 def queue_reading(asset: Asset) -> None:

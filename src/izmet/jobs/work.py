@@ -5,8 +5,11 @@ from __future__ import annotations
 import logging
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from typing import Any
+
+import peewee
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import export_stored
@@ -16,11 +19,13 @@ from izmet.jobs.reading import read_asset
 from izmet.jobs.slowing import slow_asset
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
+from izmet.store.database import database_refusal
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job, database
 
 BEAT_SECONDS = 0.25
 LOOK_SECONDS = 0.05
+AGAIN_SECONDS = 0.5
 PARTS_BYTES = 4 << 30
 """What rendered parts that are kept may fill."""
 log = logging.getLogger(__name__)
@@ -49,24 +54,23 @@ class Worker:
     def run_forever(self, without: Sequence[str] = ()) -> None:
         """Run what is queued, now and from now on."""
         while True:
-            if not self.run_one(without):
-                time.sleep(LOOK_SECONDS)
+            with sturdy("looking for work"):
+                if self.run_one(without):
+                    continue
+            time.sleep(LOOK_SECONDS)
 
     def _run(self, job: Job) -> None:
         try:
-            with _Heart(job.id) as heart:
+            with _Heart(job) as heart:
                 result = self._do(job, heart)
-            jobrows.end(job.id, "done", result=result)
+            _insist(lambda: jobrows.end(job, "done", result=result))
         except jobrows.Cancelled:
-            jobrows.stop(job)
+            _insist(lambda: jobrows.stop(job))
         except Refusal as refusal:
-            jobrows.fail(job, refusal)
-        except Exception:
+            _insist(lambda refusal=refusal: jobrows.fail(job, refusal))  # type: ignore[misc]
+        except Exception as error:
             log.exception("job %s failed", job.id)
-            fault = Refusal(
-                "internal", "Something went wrong inside Izmet.", remedy="Try again; see the server's log."
-            )
-            jobrows.fail(job, fault)
+            _insist(lambda error=error: jobrows.fail(job, _told(error)))  # type: ignore[misc]
 
     def _do(self, job: Job, heart: _Heart) -> Any:
         assets = self._assets
@@ -89,8 +93,8 @@ class Worker:
 class _Heart:
     """Beats for a running job from a thread of its own, so that a long step does not look dead."""
 
-    def __init__(self, id: int):
-        self._id = id
+    def __init__(self, job: Job):
+        self._job = job
         self._progress = (0, 0)
         self._cancelled = threading.Event()
         self._stop = threading.Event()
@@ -114,7 +118,8 @@ class _Heart:
         with database.connection_context():
             while True:
                 try:
-                    jobrows.beat(self._id, *self._progress)
+                    with sturdy("noting progress"):
+                        jobrows.beat(self._job, *self._progress)
                 except jobrows.Cancelled:
                     self._cancelled.set()
                 if self._stop.wait(BEAT_SECONDS):
@@ -124,6 +129,31 @@ class _Heart:
 def sweep_forever(every: float = 1.0) -> None:
     """Look for jobs that a dead worker left."""
     while True:
-        with database.connection_context():
+        with sturdy("sweeping"), database.connection_context():
             jobrows.sweep()
         time.sleep(every)
+
+
+@contextmanager
+def sturdy(what: str) -> Iterator[None]:
+    """Inside, a database that cannot be written just now is passed over, with a note: it is tried later."""
+    try:
+        yield
+    except peewee.OperationalError as error:
+        log.warning("%s: %s", what, error)
+
+
+def _insist(note: Callable[[], object]) -> None:
+    """Note how work ended, however long a full disk or another writer hinders that."""
+    while True:
+        with sturdy("noting how work ended"):
+            note()
+            return
+        time.sleep(AGAIN_SECONDS)
+
+
+def _told(error: Exception) -> Refusal:
+    found = database_refusal(error) if isinstance(error, peewee.OperationalError) else None
+    return found or Refusal(
+        "internal", "Something went wrong inside Izmet.", remedy="Try again; see the server's log."
+    )

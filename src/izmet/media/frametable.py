@@ -27,7 +27,10 @@ LONGEST_STILL = 4
 USUAL_SHARE = 0.15
 """How often a gap between new pictures must occur to be part of the take's pattern: of 24 pictures in 30
 frames every fourth gap is a long one. Common practice, no source."""
+LOWEST_GRID = Fraction(1)
 HIGHEST_GRID = 240
+HIGHEST_STEADY = 1000
+"""Rates that an edit can say; a take beyond them is read on a grid, as one whose rate varies."""
 
 
 @dataclass(frozen=True)
@@ -123,10 +126,10 @@ def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:
         Fraction((len(times) - 1) / times[-1]), tolerance=0.004 if len(times) < 100 else 0.0008
     )
     strayed = np.abs(times * float(mean) - np.arange(len(times)))
-    if strayed.max() <= STEADY_ERROR:
+    if strayed.max() <= STEADY_ERROR and LOWEST_GRID <= mean <= HIGHEST_STEADY:
         return mean, True
     short = float(np.percentile(np.diff(times), 10))
-    quickest = min(Fraction(1 / max(short, 1e-6)), Fraction(HIGHEST_GRID))
+    quickest = max(LOWEST_GRID, min(Fraction(1 / max(short, 1e-6)), Fraction(HIGHEST_GRID)))
     return nearest_standard(quickest, tolerance=0.15), False
 
 

@@ -14,6 +14,7 @@ import threading
 from collections.abc import Callable, Generator, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from uuid import uuid4
 
 import av
 from av.video.reformatter import Colorspace
@@ -65,12 +66,14 @@ def render(
             "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
         )
     plan = render_plan(edit, shown, how_written(format))
-    part = out.with_name(f"{out.name}.part")
+    # Each attempt has a file of its own: another one may have begun while this one slept.
+    part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
         make_parts(edit, takes, shown, plan, folder, format, progress)
         try:
             files = [(_file(folder, each), len(each.frames)) for each in plan]
             join(files, edit.rate, sound_under(edit, shown, mix), part, format)
+            progress(len(shown), len(shown))  # a last chance to stop before the file is shown
             part.replace(out)
         finally:
             part.unlink(missing_ok=True)

@@ -8,6 +8,7 @@ its lock however long it waits. The schema's version is SQLite's ``user_version`
 from __future__ import annotations
 
 import json
+import zlib
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -17,7 +18,7 @@ from izmet.core.edit import parse_edit
 from izmet.core.refusal import Refusal
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
-from izmet.store.parts import fold, pack
+from izmet.store.parts import fold
 
 PRAGMAS = {"foreign_keys": 1, "synchronous": "normal"}
 BUSY_SECONDS = 5
@@ -42,8 +43,10 @@ def _parts_and_columns(db: peewee.SqliteDatabase) -> None:
         document = json.loads(text)
         try:
             content = fold(parse_edit(document))
-        except Refusal:
-            content = pack(document)  # it could not be opened before either; nothing of it is lost
+        except (Refusal, ValueError):
+            content = zlib.compress(
+                text.encode()
+            )  # it could not be opened before either; nothing of it is lost
         _run(db, "UPDATE revision SET content = ? WHERE id = ?", (content, id))
         _run(
             db,
@@ -52,6 +55,12 @@ def _parts_and_columns(db: peewee.SqliteDatabase) -> None:
             (document.get("title", ""), document.get("rate", ""), len(document.get("clips", ())), number, id),
         )
     _run(db, 'ALTER TABLE "revision" DROP COLUMN "document"')
+
+
+def _owners_and_bins(db: peewee.SqliteDatabase) -> None:
+    """A running job belongs to one attempt; edits and files can be thrown away, with a way back."""
+    for statement in OWNERS_AND_BINS:
+        _run(db, statement)
 
 
 FIRST_TABLES = (
@@ -84,8 +93,34 @@ PARTS_AND_COLUMNS = (
     'ALTER TABLE "job" ADD COLUMN "priority" INTEGER NOT NULL DEFAULT 0',
 )
 
-MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns)
+OWNERS_AND_BINS = (
+    """ALTER TABLE "job" ADD COLUMN "owner" VARCHAR(255) NOT NULL DEFAULT ''""",
+    'ALTER TABLE "edit" ADD COLUMN "binned" REAL',
+    'ALTER TABLE "asset" ADD COLUMN "binned" REAL',
+)
+
+MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns, _owners_and_bins)
 """Applied in order, once each. Append; never change one that has been released."""
+
+
+def database_refusal(error: peewee.OperationalError) -> Refusal:
+    """What to say when the database cannot be written: the cause, and what to do."""
+    said = str(error).lower()
+    if "full" in said:
+        return Refusal(
+            "disk-full",
+            "The disk is full; nothing was changed.",
+            remedy="Free some space and try again.",
+        )
+    if "locked" in said or "busy" in said:
+        return Refusal(
+            "busy",
+            "Another program holds the data folder's database.",
+            remedy="Try again in a moment; end the other program if it stays so.",
+        )
+    return Refusal(
+        "database", f"The database cannot be used ({error}).", remedy="Check that the disk can be written."
+    )
 
 
 def open_database(folder: DataFolder) -> peewee.SqliteDatabase:

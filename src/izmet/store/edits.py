@@ -191,6 +191,7 @@ def _parsed(content: bytes) -> Edit:
 def _content(edit: Edit) -> bytes:
     """The edit, kept: what to write into its revision."""
     content = fold(edit)
+    unfold(content)  # nothing is kept that could not be read again
     _PARSED.recall((), content, lambda: edit)
     return content
 

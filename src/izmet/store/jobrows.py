@@ -10,6 +10,7 @@ from __future__ import annotations
 import time
 from collections.abc import Sequence
 from typing import Any
+from uuid import uuid4
 
 from izmet.core.refusal import Refusal
 from izmet.store.models import Asset, Job, database
@@ -22,6 +23,10 @@ UNREAD = Refusal("stopped", "Reading it was stopped.", remedy="Read it again whe
 
 class Cancelled(Exception):
     """Raised inside a job whose person does not want it any more."""
+
+
+class Lost(Cancelled):
+    """Raised inside a job that was taken for dead: another attempt has begun, and this one ends unseen."""
 
 
 def add(kind: str, args: dict[str, Any], priority: int = 0) -> Job:
@@ -56,36 +61,41 @@ def claim(without: Sequence[str] = ()) -> Job | None:
         job: Job | None = Job.select().where(waits).order_by(Job.priority, Job.id).first()
         if job is not None:
             job.state, job.attempts, job.done, job.total = "running", job.attempts + 1, 0, 0
-            job.heartbeat = job.changed = time.time()
+            job.owner, job.heartbeat, job.changed = uuid4().hex, time.monotonic(), time.time()
             job.save()
         return job
 
 
-def beat(id: int, done: int, total: int) -> None:
-    """Note progress. Raises Cancelled when the person asked to stop."""
-    now = time.time()
-    Job.update(done=done, total=total, heartbeat=now, changed=now).where(Job.id == id).execute()
-    if Job.select(Job.cancel).where(Job.id == id).scalar():
+def beat(job: Job, done: int, total: int) -> None:
+    """Note progress. Raises Cancelled when the person asked to stop, Lost when another attempt has begun."""
+    facts = {"done": done, "total": total, "heartbeat": time.monotonic(), "changed": time.time()}
+    if not Job.update(**facts).where(_mine(job)).execute():
+        raise Lost
+    if Job.select(Job.cancel).where(Job.id == job.id).scalar():
         raise Cancelled
 
 
-def end(id: int, state: str, result: Any = None, error: Any = None) -> None:
-    """Note how a running job ended."""
-    Job.update(state=state, result=result, error=error, changed=time.time()).where(
-        (Job.id == id) & (Job.state == "running")
-    ).execute()
+def end(job: Job, state: str, result: Any = None, error: Any = None) -> bool:
+    """Note how a running job ended. Whether it was still this attempt's to end."""
+    facts = {"state": state, "result": result, "error": error, "changed": time.time()}
+    return bool(Job.update(**facts).where(_mine(job)).execute())
 
 
 def fail(job: Job, error: Refusal) -> None:
     """Note that a running job failed, and with it the file that it was reading."""
-    end(job.id, "failed", error=error.as_dict())
-    _leave_unread(job, error)
+    if end(job, "failed", error=error.as_dict()):
+        _leave_unread(job, error)
 
 
 def stop(job: Job) -> None:
     """Note that a running job was stopped, as its person asked."""
-    end(job.id, "cancelled")
-    _leave_unread(job, UNREAD)
+    if end(job, "cancelled"):
+        _leave_unread(job, UNREAD)
+
+
+def _mine(job: Job) -> Any:
+    """Whether the row still belongs to the attempt that claimed it: a worker may have slept for long."""
+    return (Job.id == job.id) & (Job.state == "running") & (Job.owner == job.owner)
 
 
 def _leave_unread(job: Job, error: Refusal) -> None:
@@ -111,19 +121,20 @@ def retry(id: int) -> None:
 
 def sweep() -> None:
     """Queue again what a dead worker left, or fail it after too many attempts."""
-    stale = (Job.state == "running") & (Job.heartbeat < time.time() - STALE_SECONDS)
+    # The clock of the machine, not of the wall: it rests while the machine sleeps, and begins anew with it.
+    now = time.monotonic()
+    stale = (Job.state == "running") & ((Job.heartbeat < now - STALE_SECONDS) | (Job.heartbeat > now + 1))
     lost = Refusal(
         "worker-lost",
         "The work stopped in the middle, more than once.",
         remedy="Try again; if it stops again, report it.",
     )
-    now = time.time()
     with database.atomic("IMMEDIATE"):
         for job in list(Job.select().where(stale & Job.cancel)):
             stop(job)
         for job in list(Job.select().where(stale & (Job.attempts >= MOST_ATTEMPTS))):
             fail(job, lost)
-        Job.update(state="queued", changed=now).where(stale).execute()
+        Job.update(state="queued", owner="", changed=time.time()).where(stale).execute()
 
 
 def listing() -> list[Job]:

@@ -37,6 +37,7 @@ class Asset(_Row):
     facts = JsonField(null=True)
     error = JsonField(null=True)
     created = peewee.FloatField(default=time.time)
+    binned = peewee.FloatField(null=True)
 
 
 class EditRow(_Row):
@@ -49,6 +50,7 @@ class EditRow(_Row):
     title = peewee.CharField(default="")
     rate = peewee.CharField(default="")
     clips = peewee.IntegerField(default=0)
+    binned = peewee.FloatField(null=True)
 
     class Meta:
         table_name = "edit"
@@ -91,5 +93,6 @@ class Job(_Row):
     attempts = peewee.IntegerField(default=0)
     cancel = peewee.BooleanField(default=False)
     heartbeat = peewee.FloatField(default=0)
+    owner = peewee.CharField(default="")
     created = peewee.FloatField(default=time.time)
     changed = peewee.FloatField(default=time.time, index=True)

@@ -61,7 +61,7 @@ def fold(edit: Edit) -> bytes:
 
 def pack(document: dict[str, Any]) -> bytes:
     """A document as the content of a revision, its lists as they stand in it."""
-    return zlib.compress(json.dumps(document).encode())
+    return zlib.compress(json.dumps(document, allow_nan=False).encode())
 
 
 def unfold(content: bytes) -> Edit:

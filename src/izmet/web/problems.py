@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import logging
 
+import peewee
 from flask import Flask, Response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from izmet.core.refusal import Refusal
+from izmet.store.database import database_refusal
 from izmet.store.edits import Stale
 from izmet.web.answers import answer
 from izmet.web.schemas import Problem, StaleProblem
@@ -17,13 +19,16 @@ from izmet.web.states import state_of
 log = logging.getLogger(__name__)
 
 NOT_FOUND = "no-such-"
-STATUS = {"too-large": 413, "disk-full": 507, "not-ready": 409}
+STATUS = {"too-large": 413, "disk-full": 507, "not-ready": 409, "busy": 503, "database": 503}
 
 
 def register(app: Flask) -> None:
     """Answer every kind of failure with a Problem."""
     app.register_error_handler(Refusal, _refused)
     app.register_error_handler(Stale, _stale)
+    app.register_error_handler(peewee.OperationalError, lambda error: _refused(database_refusal(error)))
+    for error in (RecursionError, OverflowError):
+        app.register_error_handler(error, _too_deep)
     app.register_error_handler(RequestEntityTooLarge, _body_too_large)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _fault)
@@ -53,6 +58,13 @@ def _stale(stale: Stale) -> Response:
         current=state_of(stale.current),
     )
     return answer(problem, 409)
+
+
+def _too_deep(error: Exception) -> Response:
+    problem = Problem(
+        code="bad-request", what="The request is nested too deep, or holds a number that is too large."
+    )
+    return answer(problem, 422)
 
 
 def _body_too_large(error: RequestEntityTooLarge) -> Response:

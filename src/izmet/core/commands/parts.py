@@ -17,7 +17,7 @@ Part = TypeVar("Part", Take, Cue, Moment, Pin)
 class Step(BaseModel):
     """Base of all commands: immutable, and a field that is not known is an error."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 def with_(model: M, **changes: object) -> M:

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from izmet.core.edit import CHANGE_LIMITS, REACH_LIMITS, Build, Dip, Shape, Steady
 from izmet.core.retime.shapes import solve_build
 
-LEAST_SPEED = 0.01
+LEAST_SET = 0.01
 ValueName = Literal["strength", "middle", "reach", "softness", "start", "change", "end"]
 Third = Literal["start", "change", "end"]
 THIRDS: tuple[Third, ...] = ("start", "change", "end")
@@ -150,9 +150,9 @@ def _limits(
     early, late = CHANGE_LIMITS
     match name, left:
         case "start", "end":
-            return min(LEAST_SPEED, mean), mean
+            return min(LEAST_SET, mean), mean
         case "start", _:
-            return max(LEAST_SPEED, end - (end - mean) / early), min(mean, end - (end - mean) / late)
+            return max(LEAST_SET, end - (end - mean) / early), min(mean, end - (end - mean) / late)
         case "end", "start":
             return mean, mean / (1 - change)
         case "end", _:

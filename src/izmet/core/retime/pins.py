@@ -6,6 +6,7 @@ import math
 from typing import NamedTuple
 
 from izmet.core.edit import Clip, Edit, Pin, Take, moment_name
+from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 
 FRAME_SLACK = 1e-9
@@ -94,6 +95,14 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
                 f"This pin would lie {-n} frames before the start of the music.",
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Use a later cue, or a faster span before it.",
+            )
+        if n > MOST_FRAMES:
+            raise Refusal(
+                "edit-too-long",
+                f"This pin would lie on output frame {n:,}; an edit has at most {MOST_FRAMES:,}.",
+                where=f"clip {clip.id}, pin {pin.id}",
+                remedy="Use a faster span before it.",
+                nearest=MOST_FRAMES,
             )
         if not 0 <= p <= frames - 1:
             over = -p if p < 0 else p - (frames - 1)

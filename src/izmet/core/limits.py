@@ -1,0 +1,26 @@
+"""How large may an edit be?
+
+Stated once, and in the schema where it can say so. Beyond them a wish is refused with
+the figure, so that a few bytes of input never cost minutes or gigabytes.
+"""
+
+from __future__ import annotations
+
+MOST_SECONDS = 24 * 3600.0
+"""Of an edit, of a song, of a take."""
+
+MOST_FRAMES = 10**7
+"""Of an edit and of a take: more than a day at 100 frames a second."""
+
+LEAST_SPEED, MOST_SPEED = 0.0001, 100.0
+
+MOST_CUES = 100_000
+MOST_TAKES = 5_000
+MOST_CLIPS = 10_000
+MOST_MOMENTS = 10_000
+MOST_PINS = 2_000
+
+MOST_SIDE = 16_384
+"""Of a picture, in pixels."""
+
+MOST_SAMPLE_RATE = 768_000
