@@ -1,12 +1,14 @@
-"""The command line: ``izmet serve``, ``demo``, ``cues`` and ``render``.
+"""The command line: ``izmet serve``, ``demo``, ``cues``, ``render`` and ``restore``.
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
-(the reason is on standard error), 130 interrupted.
+(the reason is on standard error), 70 a fault of
+Izmet itself, 130 interrupted.
 """
 
 from __future__ import annotations
 
 import json
+import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -32,10 +34,13 @@ from izmet.media.writer import FormatName
 from izmet.sound.cues import find_cues
 from izmet.sound.mixer import Mixer, Source
 from izmet.store.assets import Assets
+from izmet.store.backups import restore as put_back
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 
-REFUSED = 3
+REFUSED, FAULT = 3, 70
+PRIVATE = 0o077
+"""What a data folder holds is nobody else's business."""
 PORT = 8477
 DEMO_PORT = 8478
 DEMO_PAGE = "/edits/1"
@@ -86,10 +91,12 @@ def render(
     edit: Annotated[Path, typer.Argument(help="an edit document; media paths are relative to it")],
     out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm or .mkv")],
     report: Annotated[Path | None, typer.Option(help="also write the landing report, as JSON")] = None,
+    force: Annotated[bool, typer.Option(help="write over files that are there already")] = False,
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
     document = _load(edit)
     format = _format(out)
+    _check_outputs(document, edit, [out, *([report] if report else [])], force)
     with _progress() as say:
         takes = {
             take.id: _take_file(take.media, edit.parent, say)
@@ -110,40 +117,75 @@ def render(
 
 
 @app.command()
-def serve(port: Annotated[int, typer.Option(help="0 for any free port")] = PORT) -> None:
+def serve(port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = PORT) -> None:
     """Serve your own work on this machine."""
-    _serve(DataFolder.default(), port)
+    os.umask(PRIVATE)
+    folder = DataFolder.default().prepare()
+    with folder.held() as note:
+        _serve(folder, port, note)
 
 
 @app.command()
 def demo(
-    port: Annotated[int, typer.Option(help="0 for any free port")] = DEMO_PORT,
+    port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = DEMO_PORT,
     prepare_only: Annotated[bool, typer.Option(help="make the demo data and stop")] = False,
 ) -> None:
     """Serve the demo, from a folder of its own beside your work."""
+    os.umask(PRIVATE)
     root = DataFolder.default().root
     folder = DataFolder(root.with_name(f"{root.name}-demo")).prepare()
-    open_database(folder)
-    with _progress() as say:
-        write_library(folder.root / "library", say)
-        fill(Assets(folder), folder.root / "library", say)
-    if not prepare_only:
-        _serve(folder, port, DEMO_PAGE)
+    with folder.held() as note:
+        open_database(folder)
+        with _progress() as say:
+            write_library(folder.root / "library", say)
+            fill(Assets(folder), folder.root / "library", say)
+        if not prepare_only:
+            _serve(folder, port, note, DEMO_PAGE)
 
 
-def _serve(folder: DataFolder, port: int, page: str = "") -> None:
+@app.command()
+def restore() -> None:
+    """Set a damaged database aside, and put the newest good copy in its place."""
+    folder = DataFolder.default().prepare()
+    with folder.held():
+        copy, aside = put_back(folder)
+    print(f"{copy.name} is in use now.")
+    if aside is not None:
+        print(f"The database that was there is kept as {aside}.")
+
+
+def _serve(folder: DataFolder, port: int, note: Callable[[str], None], page: str = "") -> None:
     from izmet.web.server import serve as run  # the other commands need no web server
 
     def started(address: str) -> None:
+        note(address)
         print(f"Izmet is at {address}{page}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
 
     run(folder, port, started)
 
 
+def _check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool) -> None:
+    """Refuse to write where something would be lost, or where nothing can be written."""
+    song = [document.song.media] if document.song else []
+    media = [each.path for each in (*song, *(take.media for take in document.takes)) if each.path]
+    sources = {path.resolve() for path in (edit, *(edit.parent / name for name in media))}
+    for out in outputs:
+        if out.resolve() in sources:
+            raise Refusal(
+                "would-overwrite", "This is a file that the edit is made from.", str(out), "Name another."
+            )
+        if out.is_dir():
+            raise Refusal("is-folder", "This is a folder.", str(out), "Name a file in it.")
+        if not out.parent.is_dir():
+            raise Refusal("no-folder", "Its folder is not there.", str(out), "Create the folder first.")
+        if out.exists() and not force:
+            raise Refusal("exists", "There is a file already.", str(out), "Name another, or use --force.")
+
+
 def _load(path: Path) -> Edit:
     try:
         document: Any = json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, json.JSONDecodeError) as error:
+    except (OSError, ValueError, RecursionError) as error:
         raise Refusal("not-an-edit", f"The edit cannot be read: {error}.", str(path)) from None
     found = parse_edit(document)
     check(found)
@@ -217,6 +259,12 @@ def main() -> None:
         sys.exit(REFUSED)
     except KeyboardInterrupt:
         sys.exit(130)
+    except Exception as error:  # nobody should have to read a trace; whoever wants to can
+        if os.environ.get("IZMET_TRACE"):
+            raise
+        said = f"{type(error).__name__}: {error}".splitlines()[0]
+        errors.print(f"izmet: something went wrong ({said}). IZMET_TRACE=1 shows where.", soft_wrap=True)
+        sys.exit(FAULT)
 
 
 if __name__ == "__main__":

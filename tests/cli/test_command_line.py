@@ -42,3 +42,40 @@ def test_the_command_line_gives_cues_renders_and_exits_as_scripts_expect(izmet, 
     refused = izmet("render", "edit.json", "other.mkv")
     assert (refused.returncode, "not there" in refused.stderr) == (3, True)
     assert not (tmp_path / "other.mkv").exists()
+
+
+def test_nothing_is_written_over_and_nothing_ends_in_a_trace(izmet, tmp_path, laid, desk):
+    found = document(laid)
+    found["song"]["media"] = {"name": "clicks", "path": "clicks.wav"}
+    found["takes"][0]["media"] = {"name": "take", "path": "take.mp4"}
+    (tmp_path / "edit.json").write_text(json.dumps(found))
+    before = (tmp_path / "take.mp4").read_bytes()
+    (tmp_path / "there.mkv").write_text("mine")
+    counted = {**found, "takes": [{**found["takes"][0], "frames": 9000}]}
+    (tmp_path / "counted.json").write_text(json.dumps(counted))
+    (tmp_path / "deep.json").write_text("[" * 50000)
+    (tmp_path / "bytes.json").write_bytes(bytes(range(256)))
+    refused = [
+        (("render", "edit.json", "take.mp4"), "made from"),
+        (("render", "edit.json", "take.mp4", "--force"), "made from"),
+        (("render", "edit.json", "there.mkv"), "--force"),
+        (("render", "edit.json", "gone/out.mkv"), "not there"),
+        (("render", "edit.json", "."), "No format"),
+        (("render", "edit.json", "out.mkv", "--report", "edit.json"), "made from"),
+        (("render", "counted.json", "out.mkv"), "holds 130 frames"),
+        (("render", "deep.json", "out.mkv"), "cannot be read"),
+        (("render", "bytes.json", "out.mkv"), "cannot be read"),
+        (("render", "clicks.wav", "out.mkv"), "cannot be read"),
+        (("cues", "."), ""),
+    ]
+    for command, says in refused:
+        run = izmet(*command)
+        assert run.returncode == 3, (command, run.stderr)
+        assert says in run.stderr, command
+        assert "Traceback" not in run.stderr
+    assert (tmp_path / "take.mp4").read_bytes() == before
+    assert (tmp_path / "there.mkv").read_text() == "mine"
+    assert not (tmp_path / "out.mkv").exists()
+    assert izmet("serve", "--port", "70000").returncode == 2
+    assert izmet("render", "edit.json", "there.mkv", "--force").returncode == 0
+    assert read_numbers(tmp_path / "there.mkv") == laid["derived"]["map"]["source"]

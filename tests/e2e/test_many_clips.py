@@ -218,3 +218,43 @@ def test_what_fails_says_so_and_is_tried_again(demo: Page):
     expect(wave).to_be_hidden()
     motion.get_by_role("button", name="Try again").click()
     expect(motion).to_be_hidden()
+
+
+def test_many_tabs_follow_one_another(demo: Page):
+    """More tabs than a browser has connections to one server: each opens, and hears the others."""
+    page = demo
+    tabs = [page.context.new_page() for _ in range(11)]
+    for tab in tabs:
+        tab.goto(page.url)
+    for tab in tabs:
+        expect(tab.get_by_text("4 of 4 land")).to_be_visible()
+    title = tabs[-1].get_by_label("Title of the edit")
+    title.fill("Привет 🚤")
+    title.press("Enter")
+    for tab in (page, *tabs):
+        expect(tab.get_by_label("Title of the edit")).to_have_value("Привет 🚤")
+    for tab in tabs[::-1]:
+        tab.close()
+    page.get_by_label("Title of the edit").fill("Alone again")
+    page.get_by_label("Title of the edit").press("Enter")
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    assert state(page)["edit"]["title"] == "Alone again"
+
+
+def test_edits_and_files_are_thrown_away_and_brought_back(demo: Page):
+    page = demo
+    page.get_by_role("button", name="Harbour pass").first.click()  # into the edit: it stays on the shelf
+    page.get_by_role("button", name="Take Tern rings the bell off the shelf").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Tern rings the bell"))).to_have_count(0)
+    page.get_by_text("Off the shelf: 1").click()
+    page.get_by_role("button", name="Put Tern rings the bell back").click()
+    expect(page.get_by_role("button", name=re.compile("^Tern rings the bell")).first).to_be_visible()
+    page.get_by_role("link", name="Izmet").click()
+    page.get_by_role("button", name="Delete Skerry Run, heat three").click()
+    expect(page.get_by_text("None yet.")).to_be_visible()
+    page.get_by_text("Bin: 1").click()
+    assert faults(page) == []
+    page.get_by_role("button", name="Bring back Skerry Run, heat three").click()
+    page.get_by_role("link", name="Skerry Run, heat three").click()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()

@@ -3,9 +3,16 @@
 import json
 import os
 import signal
+import socket
+import sqlite3
+import subprocess
+import sys
 import time
+import urllib.error
 import urllib.request
 from pathlib import Path
+
+import pytest
 
 from tests.e2e.conftest import Server
 from tests.media.files import read_numbers
@@ -74,3 +81,84 @@ def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
     finally:
         server.stop()
     wait_for(lambda: not any(map(alive, last)), "a worker outlived its server")
+
+
+def test_a_worker_that_slept_ends_nothing_that_is_not_its_own(laid, tmp_path):
+    """Stopped for longer than a heartbeat may take, then continued: one whole file, and no failed export."""
+    data = tmp_path / "data"
+    server = Server(data)
+    try:
+        jobs = [
+            call(server, "/edits/1/exports", {"revision": laid["revision"], "format": format})
+            for format in ("webm", "mp4", "mkv")
+        ]
+        wait_for(lambda: call(server, f"/jobs/{jobs[0]['id']}")["state"] != "queued", "it never started")
+        for worker in workers(server):
+            os.kill(worker, signal.SIGSTOP)
+        time.sleep(7.5)
+        for worker in workers(server):
+            os.kill(worker, signal.SIGCONT)
+        for job in jobs:
+            path = f"/jobs/{job['id']}"
+            wait_for(lambda path=path: call(server, path)["state"] in ("done", "failed"), "it hangs")
+            assert call(server, path)["state"] == "done", call(server, path)
+        exports = sorted(file.name for file in (data / "exports").iterdir())
+        assert exports == sorted(
+            f"{job['id']}.{f}" for job, f in zip(jobs, ("webm", "mp4", "mkv"), strict=True)
+        )
+        for name in exports:
+            assert read_numbers(data / "exports" / name) == laid["derived"]["map"]["source"]
+    finally:
+        server.stop()
+
+
+def test_a_second_server_is_told_where_the_first_one_is(tmp_path):
+    data = tmp_path / "data"
+    server = Server(data)
+    try:
+        run = subprocess.run(
+            [sys.executable, "-m", "izmet.cli", "serve", "--port", "0"],
+            env={**os.environ, "IZMET_DATA": str(data)},
+            capture_output=True, text=True, timeout=60, check=False,
+        )  # fmt: skip
+        assert run.returncode == 3
+        assert server.address in run.stderr
+        server.kill_and_restart()  # a lock that a killed server left behind is none
+        assert call(server, "/edits")["edits"] == []
+    finally:
+        server.stop()
+
+
+def test_work_goes_on_when_another_program_let_go_of_the_database(laid, tmp_path):
+    """Somebody holds the write lock for longer than anybody waits; then everything is as before."""
+    data = tmp_path / "data"
+    server = Server(data)
+    try:
+        with sqlite3.connect(data / "izmet.db", isolation_level=None) as other:
+            other.execute("BEGIN IMMEDIATE")
+            began = time.monotonic()
+            with pytest.raises(urllib.error.HTTPError) as refused:
+                call(server, "/edits/1/exports", {"revision": laid["revision"], "format": "mkv"})
+            assert refused.value.code == 503
+            assert json.load(refused.value)["code"] == "busy"
+            time.sleep(max(0.0, 8 - (time.monotonic() - began)))
+            other.execute("ROLLBACK")
+        job = call(server, "/edits/1/exports", {"revision": laid["revision"], "format": "mkv"})
+        wait_for(lambda: call(server, f"/jobs/{job['id']}")["state"] == "done", "work did not go on")
+    finally:
+        server.stop()
+
+
+def test_hundreds_of_idle_connections_leave_the_server_usable(tmp_path):
+    server = Server(tmp_path / "data")
+    port = int(server.address.rpartition(":")[2])
+    idle = []
+    try:
+        idle = [socket.create_connection(("127.0.0.1", port)) for _ in range(250)]
+        began = time.monotonic()
+        assert call(server, "/edits")["edits"] == []
+        assert time.monotonic() - began < 10
+    finally:
+        for each in idle:
+            each.close()
+        server.stop()

@@ -50,6 +50,24 @@ export interface paths {
         get: operations["edits_get_edit__int_id__get"];
         put?: never;
         post?: never;
+        /** Throw an edit away. It lies in the bin until it is brought back. */
+        delete: operations["edits_bin_edit__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring an edit back from the bin. */
+        post: operations["edits_restore_edit__int_id__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -346,6 +364,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a file off the shelf. Edits that use it keep it; it can be put back. */
+        delete: operations["assets_bin_asset__string_sha256__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{sha256}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a file back on the shelf. */
+        post: operations["assets_restore_asset__string_sha256__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assets/{sha256}/retry": {
         parameters: {
             query?: never;
@@ -550,15 +602,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/events": {
+    "/api/news": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Server-sent events: ``job`` with a job, ``edit`` with the number of the current revision. */
-        get: operations["events_stream_get"];
+        /** Jobs that changed since an instant, and the revisions of edits that did. */
+        get: operations["news_get_news_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1301,11 +1353,16 @@ export interface components {
         };
         /**
          * EditList
-         * @description All edits, the newest first.
+         * @description All edits, the newest first, and those in the bin.
          */
         EditList: {
             /** Edits */
             edits: components["schemas"]["EditSummary"][];
+            /**
+             * Bin
+             * @default []
+             */
+            bin?: components["schemas"]["EditSummary"][];
         };
         /**
          * EditSummary
@@ -1316,10 +1373,7 @@ export interface components {
             id: number;
             /** Title */
             title: string;
-            /**
-             * Rate
-             * @description frames a second, exact
-             */
+            /** Rate */
             rate: string;
             /** Clips */
             clips: number;
@@ -2396,11 +2450,16 @@ export interface components {
         };
         /**
          * AssetList
-         * @description All media files, the newest first.
+         * @description All media files, the newest first, and those in the bin.
          */
         AssetList: {
             /** Assets */
             assets: components["schemas"]["AssetInfo"][];
+            /**
+             * Bin
+             * @default []
+             */
+            bin?: components["schemas"]["AssetInfo"][];
         };
         /**
          * AssetInfo
@@ -2621,6 +2680,28 @@ export interface components {
             /** Jobs */
             jobs: components["schemas"]["JobInfo"][];
         };
+        /**
+         * News
+         * @description Jobs and edits that changed.
+         */
+        News: {
+            /** Now */
+            now: number;
+            /** Jobs */
+            jobs: components["schemas"]["JobInfo"][];
+            /** Edits */
+            edits: components["schemas"]["EditMoved"][];
+        };
+        /**
+         * EditMoved
+         * @description An edit's current revision.
+         */
+        EditMoved: {
+            /** Edit */
+            edit: number;
+            /** Revision */
+            revision: number;
+        };
         /** ValidationErrorModel */
         ValidationErrorModel: {
             /**
@@ -2830,6 +2911,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_bin_edit__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_restore_edit__int_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditList"];
                 };
             };
             /** @description Not Found */
@@ -3793,6 +3972,122 @@ export interface operations {
             };
         };
     };
+    assets_bin_asset__string_sha256__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_restore_asset__string_sha256__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     assets_retry__string_sha256__retry_post: {
         parameters: {
             query?: never;
@@ -4370,10 +4665,10 @@ export interface operations {
             };
         };
     };
-    events_stream_get: {
+    news_get_news_get: {
         parameters: {
             query?: {
-                edit?: number | null;
+                since?: number;
             };
             header?: never;
             path?: never;
@@ -4381,6 +4676,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["News"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AlertTriangle, Link2, Music, Plus } from '@lucide/vue'
+import { AlertTriangle, Link2, Music, Plus, Undo2 } from '@lucide/vue'
 import { ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
@@ -30,6 +30,8 @@ function heard(asset: Asset): string {
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
+/** Whether a clip shows the take. */
+const isLaid = (asset: Asset) => edit.clips.some((clip) => clip.take === takeOf(asset)?.id)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
 
 async function choose(asset: Asset): Promise<void> {
@@ -125,7 +127,7 @@ const nameOf = (id: string) =>
     <div
       v-for="asset in library.songs"
       :key="asset.sha256"
-      class="flex items-start rounded-md"
+      class="group flex items-start rounded-md"
       :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
     >
       <button
@@ -144,7 +146,7 @@ const nameOf = (id: string) =>
           </AssetStatus>
         </span>
       </button>
-      <ShelfAction :asset="asset" />
+      <ShelfAction :asset="asset" :used="isSong(asset)" />
     </div>
     <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
 
@@ -152,7 +154,7 @@ const nameOf = (id: string) =>
     <div
       v-for="asset in library.takes"
       :key="asset.sha256"
-      class="flex items-start rounded-md"
+      class="group flex items-start rounded-md"
       :class="
         takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
       "
@@ -183,7 +185,7 @@ const nameOf = (id: string) =>
           </AssetStatus>
         </span>
       </button>
-      <ShelfAction :asset="asset" />
+      <ShelfAction :asset="asset" :used="isLaid(asset)" />
     </div>
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
 
@@ -196,6 +198,15 @@ const nameOf = (id: string) =>
       <FileName :name="upload.name" />
       <progress class="h-1 w-full accent-brass" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
     </div>
+    <details v-if="library.bin.length" class="text-muted">
+      <summary class="cursor-pointer">Off the shelf: {{ library.bin.length }}</summary>
+      <div v-for="asset in library.bin" :key="asset.sha256" class="mt-1 flex items-center gap-2">
+        <FileName class="flex-1" :name="asset.name" />
+        <button class="btn px-1.5!" :aria-label="`Put ${asset.name} back`" @click="library.fromBin(asset)">
+          <Undo2 :size="13" />
+        </button>
+      </div>
+    </details>
     <span class="flex-1" />
     <button class="btn justify-center" @click="pick()"><Plus :size="16" />Add files</button>
     <p class="text-center text-[12px] text-muted">or drop them here</p>

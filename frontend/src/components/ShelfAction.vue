@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** What one can do about a file on the shelf besides choosing it: stop its reading, or read it again. */
-import { RotateCw, Square } from '@lucide/vue'
+import { RotateCw, Square, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Asset } from '@/api/client'
 import { useLibrary } from '@/stores/library'
 
-const props = defineProps<{ asset: Asset }>()
+const props = defineProps<{ asset: Asset; used: boolean }>()
 const library = useLibrary()
 const reading = computed(() => library.workOn('read', props.asset.sha256))
 const listening = computed(() => library.workOn('listen', props.asset.sha256))
@@ -30,5 +30,14 @@ const job = computed(() => reading.value ?? listening.value)
     @click="library.retry(asset.sha256)"
   >
     <RotateCw :size="14" />
+  </button>
+  <button
+    v-else-if="!used"
+    class="btn m-1 shrink-0 px-1.5! opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+    :aria-label="`Take ${asset.name} off the shelf`"
+    title="Off the shelf; it can be put back"
+    @click="library.toBin(asset)"
+  >
+    <Trash2 :size="13" />
   </button>
 </template>

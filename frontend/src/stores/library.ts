@@ -1,7 +1,7 @@
 /** Files and background work: what is on the shelf, what is being read or exported. */
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
-import { api, Failure, take, type Asset, type Job, type Problem } from '@/api/client'
+import { api, Failure, take, type Asset, type Job, type Problem, type Schemas } from '@/api/client'
 import { useNotices } from './notices'
 
 export interface Upload {
@@ -19,6 +19,7 @@ const SONG = /\.(wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
 export const useLibrary = defineStore('library', () => {
   const notices = useNotices()
   const assets = shallowRef<Asset[]>([])
+  const bin = shallowRef<Asset[]>([])
   const jobs = shallowRef<Job[]>([])
   const uploads = ref<Upload[]>([])
   const songs = computed(() => assets.value.filter((asset) => asset.kind === 'song'))
@@ -27,9 +28,21 @@ export const useLibrary = defineStore('library', () => {
   const waiting = new Map<string, (asset: Asset) => void>()
 
   async function load(): Promise<void> {
-    assets.value = (await take(api.GET('/api/assets'))).assets
+    show(await take(api.GET('/api/assets')))
     jobs.value = (await take(api.GET('/api/jobs'))).jobs
   }
+
+  function show(list: Schemas['AssetList']): void {
+    assets.value = list.assets
+    bin.value = list.bin ?? []
+  }
+
+  const at = (asset: Asset) => ({ params: { path: { sha256: asset.sha256 } } })
+  /** Take a file off the shelf, and put it back. */
+  const toBin = (asset: Asset) =>
+    notices.guard(take(api.DELETE('/api/assets/{sha256}', at(asset))).then(show))
+  const fromBin = (asset: Asset) =>
+    notices.guard(take(api.POST('/api/assets/{sha256}/restore', at(asset))).then(show))
 
   function kindOf(file: File): Asset['kind'] {
     return file.type.startsWith('audio/') || SONG.test(file.name) ? 'song' : 'take'
@@ -77,7 +90,7 @@ export const useLibrary = defineStore('library', () => {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
     const reads = job.kind === 'read' || job.kind === 'listen'
     if (!reads || isActive(job)) return
-    assets.value = (await take(api.GET('/api/assets'))).assets
+    show(await take(api.GET('/api/assets')))
     const asset = assets.value.find((other) => other.sha256 === job.args.asset)
     if (asset) waiting.get(asset.sha256)?.(asset)
   }
@@ -105,6 +118,9 @@ export const useLibrary = defineStore('library', () => {
 
   return {
     assets,
+    bin,
+    toBin,
+    fromBin,
     songs,
     takes,
     jobs,

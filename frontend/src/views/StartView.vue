@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All edits: open one, begin one, or open a document. */
-import { FileInput, Plus } from '@lucide/vue'
+import { FileInput, Plus, Trash2, Undo2 } from '@lucide/vue'
 import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
@@ -12,6 +12,7 @@ import { useNotices } from '@/stores/notices'
 const router = useRouter()
 const notices = useNotices()
 const edits = shallowRef<Schemas['EditSummary'][] | null>(null)
+const bin = shallowRef<Schemas['EditSummary'][]>([])
 const title = ref('')
 const chosen = ref<string>('60')
 const options = RATES.map((value) => ({ value, text: rate(value) }))
@@ -21,9 +22,18 @@ const guarded = (what: () => Promise<void>) => notices.guard(what())
 onMounted(() =>
   guarded(async () => {
     document.title = 'Izmet'
-    edits.value = (await take(api.GET('/api/edits'))).edits
+    show(await take(api.GET('/api/edits')))
   }),
 )
+
+function show(list: Schemas['EditList']): void {
+  edits.value = list.edits
+  bin.value = list.bin ?? []
+}
+const where = (id: number) => ({ params: { path: { id } } })
+const toBin = (id: number) => guarded(async () => show(await take(api.DELETE('/api/edits/{id}', where(id)))))
+const fromBin = (id: number) =>
+  guarded(async () => show(await take(api.POST('/api/edits/{id}/restore', where(id)))))
 
 const open = (state: EditState) => void router.push(`/edits/${state.id}`)
 const begin = () =>
@@ -86,10 +96,10 @@ const openDocument = (event: Event) =>
           None yet. Begin one above: then drop a song and a take on its shelf.
         </p>
         <ul class="flex flex-col gap-2">
-          <li v-for="one in edits ?? []" :key="one.id">
+          <li v-for="one in edits ?? []" :key="one.id" class="flex items-center gap-2">
             <RouterLink
               :to="`/edits/${one.id}`"
-              class="flex items-baseline gap-3 rounded-lg bg-panel px-4 py-3 hover:bg-raised"
+              class="flex min-w-0 flex-1 items-baseline gap-3 rounded-lg bg-panel px-4 py-3 hover:bg-raised"
             >
               <span class="flex-1 truncate text-[15px] font-semibold">{{ one.title }}</span>
               <span class="num text-muted">{{ rate(one.rate) }}</span>
@@ -97,8 +107,31 @@ const openDocument = (event: Event) =>
                 >{{ one.clips }} {{ one.clips === 1 ? 'clip' : 'clips' }}</span
               >
             </RouterLink>
+            <button
+              class="btn"
+              :aria-label="`Delete ${one.title}`"
+              title="Into the bin"
+              @click="toBin(one.id)"
+            >
+              <Trash2 :size="16" />
+            </button>
           </li>
         </ul>
+        <details v-if="bin.length" class="mt-4">
+          <summary class="cursor-pointer text-muted">Bin: {{ bin.length }}</summary>
+          <ul class="mt-2 flex flex-col gap-2">
+            <li
+              v-for="one in bin"
+              :key="one.id"
+              class="flex items-center gap-3 rounded-lg bg-panel px-4 py-2"
+            >
+              <span class="flex-1 truncate text-muted">{{ one.title }}</span>
+              <button class="btn" :aria-label="`Bring back ${one.title}`" @click="fromBin(one.id)">
+                <Undo2 :size="16" />Bring back
+              </button>
+            </li>
+          </ul>
+        </details>
       </section>
     </main>
   </div>

@@ -8,14 +8,19 @@ from __future__ import annotations
 
 import logging
 import os
+import sqlite3
 import threading
+import time
 
 import av
 
 from izmet.jobs.kinds import LONG
 from izmet.jobs.work import Worker, sweep_forever
+from izmet.store.backups import back_up
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
+
+LOOK_SECONDS = 900
 
 
 def _end_with_parent() -> None:
@@ -25,8 +30,18 @@ def _end_with_parent() -> None:
     os._exit(0)
 
 
+def _back_up_daily(folder: DataFolder) -> None:
+    while True:
+        try:
+            back_up(folder)
+        except (OSError, sqlite3.Error) as error:
+            logging.warning("the daily copy of the database was not made: %s", error)
+        time.sleep(LOOK_SECONDS)
+
+
 def main() -> None:
     """Run jobs until the parent is gone."""
+    os.umask(0o077)
     logging.basicConfig(level=logging.WARNING)
     av.logging.set_level(None)
     folder = DataFolder.default().prepare()
@@ -35,6 +50,7 @@ def main() -> None:
     threading.Thread(target=_end_with_parent, daemon=True).start()
     threading.Thread(target=worker.run_forever, daemon=True).start()
     threading.Thread(target=worker.run_forever, args=(LONG,), daemon=True).start()
+    threading.Thread(target=_back_up_daily, args=(folder,), daemon=True).start()
     sweep_forever()
 
 

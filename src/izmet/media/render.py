@@ -65,6 +65,14 @@ def render(
         raise Refusal(
             "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
         )
+    for id, file in takes.items():
+        if len(file.table) < edit.take(id).frames:
+            raise Refusal(
+                "take-shorter",
+                f"The file holds {len(file.table)} frames, and the edit counts on {edit.take(id).frames}.",
+                file.name,
+                "Link the file that the edit was made with, or correct the count.",
+            )
     plan = render_plan(edit, shown, how_written(format))
     # Each attempt has a file of its own: another one may have begun while this one slept.
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")

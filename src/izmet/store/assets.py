@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
+import time
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Literal
@@ -77,11 +78,21 @@ class Assets:
         finally:
             part.unlink(missing_ok=True)
         known = Asset.get_or_none(Asset.sha256 == sha256)
+        if known is not None and known.binned is not None:
+            self.take_from_bin(sha256)
         return known or Asset.create(sha256=sha256, kind=kind, name=name[:LONGEST_NAME], size=size)
 
-    def listing(self) -> list[Asset]:
-        """All assets, the newest first."""
-        return list(Asset.select().order_by(Asset.created.desc()))
+    def listing(self, binned: bool = False) -> list[Asset]:
+        """All assets that are not in the bin, or those that are, the newest first."""
+        return list(Asset.select().where(Asset.binned.is_null(not binned)).order_by(Asset.created.desc()))
+
+    def put_in_bin(self, sha256: str) -> None:
+        """Take an asset off the shelf; its file stays, and so does what uses it."""
+        Asset.update(binned=time.time()).where(Asset.sha256 == self.get(sha256).sha256).execute()
+
+    def take_from_bin(self, sha256: str) -> None:
+        """Put an asset back on the shelf."""
+        Asset.update(binned=None).where(Asset.sha256 == self.get(sha256).sha256).execute()
 
     def is_derived(self, asset: Asset) -> bool:
         """Whether what is derived from a file is there, made by this version of the code."""

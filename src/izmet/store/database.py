@@ -127,8 +127,22 @@ def open_database(folder: DataFolder) -> peewee.SqliteDatabase:
     """Bind the models to the folder's database and bring its schema up to date.
 
     Raises:
-        Refusal: the database was written by a newer program.
+        Refusal: the database was written by a newer program, or is damaged.
     """
+    try:
+        return _opened(folder)
+    except peewee.OperationalError as error:
+        raise database_refusal(error) from None
+    except peewee.DatabaseError as error:
+        raise Refusal(
+            "damaged-database",
+            f"The database is damaged ({error}).",
+            str(folder.database),
+            "`izmet restore` sets it aside and puts the newest good copy in its place.",
+        ) from None
+
+
+def _opened(folder: DataFolder) -> peewee.SqliteDatabase:
     db = peewee.SqliteDatabase(str(folder.database), pragmas=PRAGMAS, timeout=BUSY_SECONDS)
     database.initialize(db)
     with db.connection_context():

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
+
+from izmet.core.refusal import Refusal
 
 
 @dataclass(frozen=True)
@@ -22,10 +27,53 @@ class DataFolder:
         return cls(Path(os.environ.get("IZMET_DATA") or platformdirs.user_data_dir("izmet")).resolve())
 
     def prepare(self) -> DataFolder:
-        """Create what is missing."""
-        for folder in (self.root, self.assets, self.derived, self.incoming, self.exports, self.parts):
-            folder.mkdir(parents=True, exist_ok=True)
+        """Create what is missing; nobody else on this machine may look into it.
+
+        Raises:
+            Refusal: a folder cannot be made, or a file stands where one should be.
+        """
+        for folder in (
+            self.root, self.assets, self.derived, self.incoming, self.exports, self.parts, self.backups,
+        ):  # fmt: skip
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                folder.chmod(0o700)
+            except OSError as error:
+                raise Refusal(
+                    "no-folder",
+                    f"This folder cannot be used ({error.strerror}).",
+                    str(folder),
+                    "Move what stands in its place, or set IZMET_DATA to another folder.",
+                ) from None
         return self
+
+    @contextmanager
+    def held(self) -> Iterator[Callable[[str], None]]:
+        """Inside, no other server works on this folder; the function that is given notes our address.
+
+        Raises:
+            Refusal: another one does; it names its address.
+        """
+        with (self.root / "server.lock").open("a+") as lock:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except OSError:
+                lock.seek(0)
+                address = lock.read() or "an address not known yet"
+                raise Refusal(
+                    "folder-in-use",
+                    f"Another Izmet works on this data folder, at {address}.",
+                    str(self.root),
+                    "Open that address, end that program, or set IZMET_DATA to another folder.",
+                ) from None
+            lock.truncate(0)
+
+            def note(address: str) -> None:
+                lock.truncate(0)
+                lock.write(address)
+                lock.flush()
+
+            yield note
 
     def clear_interrupted(self) -> None:
         """Remove what a killed upload, reading or export had begun. Call it before any of them can run."""
@@ -59,6 +107,10 @@ class DataFolder:
     @property
     def parts(self) -> Path:
         return self.root / "parts"
+
+    @property
+    def backups(self) -> Path:
+        return self.root / "backups"
 
     def trim_parts(self, budget: int) -> None:
         """Let rendered parts go, the least recently used first, until they fit into ``budget`` bytes."""

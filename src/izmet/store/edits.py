@@ -92,10 +92,28 @@ def at_base(id: int, base: int) -> Edit:
     return _parsed(found[0][0])
 
 
-def listing() -> list[Listed]:
-    """All edits, the newest first."""
-    rows = EditRow.select().order_by(EditRow.id.desc())
+def listing(binned: bool = False) -> list[Listed]:
+    """All edits that are not in the bin, or those that are, the newest first."""
+    rows = EditRow.select().where(EditRow.binned.is_null(not binned)).order_by(EditRow.id.desc())
     return [Listed(row.id, row.current, row.title, row.rate, row.clips, row.changed) for row in rows]
+
+
+def put_in_bin(id: int) -> None:
+    """Throw an edit away, with a way back. Raises Refusal when there is none."""
+    _current(id)
+    EditRow.update(binned=time.time()).where(EditRow.id == id).execute()
+
+
+def take_from_bin(id: int) -> None:
+    """Bring an edit back. Raises Refusal when there is none."""
+    _current(id)
+    EditRow.update(binned=None).where(EditRow.id == id).execute()
+
+
+def moved_since(moment: float) -> list[tuple[int, int]]:
+    """Edits whose current revision changed after an instant (seconds since the epoch), and that revision."""
+    rows = EditRow.select(EditRow.id, EditRow.current).where(EditRow.changed > moment)
+    return [(row.id, row.current) for row in rows]
 
 
 def at_revision(id: int, number: int) -> Edit:

@@ -20,6 +20,7 @@ from pydantic import TypeAdapter
 
 from izmet.core.edit import Clip, Cue, Edit, Take, parse_edit
 from izmet.core.memo import Memo
+from izmet.core.refusal import Refusal
 from izmet.core.upgrade import VERSION
 from izmet.store.models import Part
 
@@ -70,6 +71,17 @@ def unfold(content: bytes) -> Edit:
     Raises:
         Refusal: a document that was kept by an older program and cannot be read.
     """
+    try:
+        return _unfolded(content)
+    except (zlib.error, ValueError, KeyError, TypeError):
+        raise Refusal(
+            "unreadable-revision",
+            "What was kept of this edit cannot be read.",
+            remedy="Open another edit, or bring the data folder back from a backup.",
+        ) from None
+
+
+def _unfolded(content: bytes) -> Edit:
     document = json.loads(zlib.decompress(content))
     folded = {path: keys for path in LISTS if isinstance(keys := _list_at(document, path), str)}
     split = {path: _split(bytes.fromhex(keys)) for path, keys in folded.items()}

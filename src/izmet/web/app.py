@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
-from izmet.web import assets, edits, events, guard, jobs, problems
+from izmet.web import assets, edits, guard, jobs, news, problems
 from izmet.web.pages import pages
 
 
@@ -37,7 +37,7 @@ def create_app(folder: DataFolder) -> OpenAPI:
 
     guard.register(app)
     problems.register(app)
-    for part in (edits, assets, jobs, events):
+    for part in (edits, assets, jobs, news):
         app.register_api(part.api)
     app.register_blueprint(pages)
     return app

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
+from pydantic import ValidationError
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
@@ -43,7 +44,12 @@ def upload_limit() -> int:
 @api.get("", responses={200: schemas.AssetList})
 def list_assets() -> Response:
     """All files, the newest first."""
-    return answer(schemas.AssetList(assets=[show_asset(asset) for asset in assets().listing()]))
+    return _asset_list()
+
+
+def _asset_list() -> Response:
+    shelf, binned = ([show_asset(asset) for asset in assets().listing(each)] for each in (False, True))
+    return answer(schemas.AssetList(assets=shelf, bin=binned))
 
 
 @api.post("", responses={202: schemas.AssetInfo})
@@ -57,6 +63,20 @@ def upload(query: schemas.UploadQuery) -> Response:
     if asset.state != "ready" or not assets().is_derived(asset):
         queue_reading(asset)
     return answer(show_asset(assets().get(asset.sha256)), 202)
+
+
+@api.delete("/<string:sha256>", responses={200: schemas.AssetList})
+def bin_asset(path: schemas.AssetPath) -> Response:
+    """Take a file off the shelf. Edits that use it keep it; it can be put back."""
+    assets().put_in_bin(path.sha256)
+    return _asset_list()
+
+
+@api.post("/<string:sha256>/restore", responses={200: schemas.AssetList})
+def restore_asset(path: schemas.AssetPath) -> Response:
+    """Put a file back on the shelf."""
+    assets().take_from_bin(path.sha256)
+    return _asset_list()
 
 
 @api.post("/<string:sha256>/retry", responses={202: schemas.AssetInfo})
@@ -127,8 +147,21 @@ def get_frame(path: schemas.FramePath) -> Response:
 
 
 def show_asset(asset: Asset) -> schemas.AssetInfo:
-    """An asset as the browser gets it."""
-    return schemas.AssetInfo.model_validate(asset, from_attributes=True)
+    """An asset as the browser gets it; one whose facts make no sense is named, and can be read again."""
+    try:
+        return schemas.AssetInfo.model_validate(asset, from_attributes=True)
+    except ValidationError:
+        problem = schemas.Problem(
+            code="unreadable", what="What was found in this file makes no sense.", remedy="Read it again."
+        )
+        return schemas.AssetInfo(
+            sha256=asset.sha256,
+            kind=asset.kind,
+            name=asset.name,
+            size=asset.size,
+            state="failed",
+            error=problem,
+        )
 
 
 def _blocks() -> Iterator[bytes]:

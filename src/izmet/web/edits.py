@@ -24,7 +24,7 @@ from izmet.jobs.reading import analysis_of, song_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
-from izmet.web.answers import answer
+from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
 from izmet.web.states import assets, changed_since, mixer_of, state_of, would_change
@@ -45,8 +45,16 @@ api = APIBlueprint(
 @api.get("", responses={200: schemas.EditList})
 def list_edits() -> Response:
     """All edits, the newest first."""
-    found = [schemas.EditSummary.model_validate(row, from_attributes=True) for row in edits.listing()]
-    return answer(schemas.EditList(edits=found))
+    return _edit_list()
+
+
+def _edit_list() -> Response:
+    return answer(schemas.EditList(edits=_listed(False), bin=_listed(True)))
+
+
+def _listed(binned: bool) -> list[schemas.EditSummary]:
+    rows = edits.listing(binned)
+    return [schemas.EditSummary.model_validate(row, from_attributes=True) for row in rows]
 
 
 @api.post("", responses={201: schemas.EditState})
@@ -63,6 +71,20 @@ def import_edit() -> Response:
     return answer(state_of(edits.create(parse_edit(document), reason="opened from a document")), 201)
 
 
+@api.delete("/<int:id>", responses={200: schemas.EditList})
+def bin_edit(path: schemas.EditPath) -> Response:
+    """Throw an edit away. It lies in the bin until it is brought back."""
+    edits.put_in_bin(path.id)
+    return _edit_list()
+
+
+@api.post("/<int:id>/restore", responses={200: schemas.EditList})
+def restore_edit(path: schemas.EditPath) -> Response:
+    """Bring an edit back from the bin."""
+    edits.take_from_bin(path.id)
+    return _edit_list()
+
+
 @api.get("/<int:id>", responses={200: schemas.EditState})
 def get_edit(path: schemas.EditPath) -> Response:
     """An edit at its current revision."""
@@ -75,8 +97,7 @@ def get_document(path: schemas.EditPath) -> Response:
     edit = edits.current(path.id).edit
     response = make_response(edit.model_dump_json(indent=2, exclude_defaults=False))
     response.mimetype = "application/json"
-    response.headers.set("Content-Disposition", "attachment", filename=f"{edit.title}.izmet.json")
-    return response
+    return as_file(response, f"{edit.title}.izmet.json")
 
 
 @api.get("/<int:id>/history", responses={200: schemas.EditHistory})
@@ -153,8 +174,7 @@ def get_cues(path: schemas.CueFilePath, query: schemas.CueFileQuery) -> Response
     cues = chosen(song, picked) if picked else song.cues
     response = make_response(format.write(song, cues))
     response.mimetype = format.mimetype
-    response.headers.set("Content-Disposition", "attachment", filename=f"{edit.title} cues.{path.ending}")
-    return response
+    return as_file(response, f"{edit.title} cues.{path.ending}")
 
 
 @api.post("/<int:id>/cues", responses={200: schemas.EditChanged})

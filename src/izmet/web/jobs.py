@@ -10,7 +10,7 @@ from izmet.store import jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job
 from izmet.web import schemas
-from izmet.web.answers import answer
+from izmet.web.answers import answer, as_file
 
 api = APIBlueprint(
     "jobs",
@@ -63,4 +63,4 @@ def get_file(path: schemas.JobPath) -> Response:
     if job.kind != "export" or job.state != "done" or not file.exists():
         raise Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
     name = f"{job.args['title']}.{job.args['format']}"
-    return send_file(file, as_attachment=True, download_name=name, conditional=True)
+    return as_file(send_file(file, mimetype=f"video/{job.args['format']}", conditional=True), name)

@@ -81,16 +81,17 @@ class EditSummary(BaseModel):
 
     id: int
     title: str
-    rate: Rate
+    rate: str
     clips: int
     revision: int
     changed: float = Field(description="seconds since the epoch")
 
 
 class EditList(BaseModel):
-    """All edits, the newest first."""
+    """All edits, the newest first, and those in the bin."""
 
     edits: list[EditSummary]
+    bin: list[EditSummary] = []
 
 
 class PastEntry(BaseModel):
@@ -121,7 +122,7 @@ class NewEdit(BaseModel):
 class Base(BaseModel):
     """The revision that a write is based on."""
 
-    base: int
+    base: Annotated[int, Field(ge=0, le=2**31)]
 
 
 class RunCommand(Base):
@@ -146,7 +147,7 @@ class RelinkAsset(UseAsset):
 class NewExport(BaseModel):
     """Export a revision of an edit."""
 
-    revision: int
+    revision: Annotated[int, Field(ge=0, le=2**31)]
     format: FormatName
 
 
@@ -208,9 +209,10 @@ class SongFacts(BaseModel):
 
 
 class AssetList(BaseModel):
-    """All media files, the newest first."""
+    """All media files, the newest first, and those in the bin."""
 
     assets: list[AssetInfo]
+    bin: list[AssetInfo] = []
 
 
 class UploadQuery(BaseModel):
@@ -279,16 +281,19 @@ class JobList(BaseModel):
     jobs: list[JobInfo]
 
 
+Number = Annotated[int, Field(ge=0, le=2**31)]
+
+
 class EditPath(BaseModel):
     """The edit's number."""
 
-    id: int
+    id: Number
 
 
 class JobPath(BaseModel):
     """The job's number."""
 
-    id: int
+    id: Number
 
 
 class AssetPath(BaseModel):
@@ -319,7 +324,7 @@ class WaveQuery(BaseModel):
 class MixQuery(BaseModel):
     """Which samples of a revision's mix are wanted, counted from second 0 of the edit."""
 
-    revision: int
+    revision: Number
     begin: int = Field(ge=0, le=1 << 36)
     count: int = Field(gt=0, le=1 << 20)
 
@@ -360,18 +365,34 @@ class CueFilePath(EditPath):
 class CueUpload(BaseModel):
     """A file of cues; its name tells the format. ``replace`` clears cues of the same kinds first."""
 
-    base: int
+    base: Number
     name: str = Field(min_length=1, max_length=300)
     replace: bool = False
 
 
-class EventQuery(BaseModel):
-    """Which edit a tab has open."""
+class NewsQuery(BaseModel):
+    """Since when news is wanted: the ``now`` of the answer before."""
 
-    edit: int | None = None
+    since: float = Field(0.0, ge=0, allow_inf_nan=False)
+
+
+class EditMoved(BaseModel):
+    """An edit's current revision."""
+
+    edit: int
+    revision: int
+
+
+class News(BaseModel):
+    """Jobs and edits that changed."""
+
+    now: float
+    jobs: list[JobInfo]
+    edits: list[EditMoved]
 
 
 AssetInfo.model_rebuild()
+News.model_rebuild()
 TakeFacts.model_rebuild()
 SongFacts.model_rebuild()
 JobInfo.model_rebuild()

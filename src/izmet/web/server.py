@@ -18,8 +18,9 @@ from izmet.store.models import database
 from izmet.web.app import create_app
 
 HOST = "127.0.0.1"
-THREADS = 32
-"""An open event stream holds one."""
+THREADS = 12
+CONNECTIONS = 2000
+"""Open at once; a browser keeps six for as long as it has a tab."""
 
 
 def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None:
@@ -51,7 +52,13 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
             remedy="End the other program, or choose another with --port.",
         ) from None
     server = waitress.create_server(
-        app, sockets=[listener], threads=THREADS, max_request_body_size=1 << 40, channel_timeout=600
+        app,
+        sockets=[listener],
+        threads=THREADS,
+        max_request_body_size=1 << 40,
+        channel_timeout=600,
+        connection_limit=CONNECTIONS,
+        asyncore_use_poll=True,
     )
     folder.clear_interrupted()
     supervisor = Supervisor(folder)
