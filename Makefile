@@ -7,7 +7,7 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test quick lint lint-python lint-front types format bench screenshots lock clean check-tools
+.PHONY: demo serve test quick fuzz lint lint-python lint-front types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
@@ -37,6 +37,10 @@ lint-front:
 	  { cmp -s ../$(MARKS)/schema.d.ts src/api/schema.d.ts || \
 	    { echo "frontend/src/api/schema.d.ts is stale: run make types"; exit 1; }; }
 	@cd frontend && npm run -s lint
+
+# Spoils documents, commands, cue files and media by chance, many times, and prints what became of them.
+fuzz: $(MARKS)/checks $(STATIC)
+	@IZMET_FUZZ=$(or $(ROUNDS),4000) $(PY) -m pytest tests/fuzz -n 2 -rP | grep -E "tried|passed|failed"
 
 types: $(MARKS)/python $(MARKS)/node
 	@$(PY) scripts/describe.py

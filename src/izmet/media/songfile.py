@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
@@ -63,13 +62,11 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
         stream = container.streams.audio[0]
         rate = stream.codec_context.sample_rate
         layout = "mono" if stream.codec_context.channels == 1 else "stereo"
-        resampler = av.AudioResampler(format="fltp", layout=layout, rate=rate)
         begin, done = None, 0
-        for frame in chain(decoded(container, stream), [None]):
-            assert frame is None or isinstance(frame, av.AudioFrame)
+        for frame, parts in _alike(decoded(container, stream), layout, rate):
             if begin is None:
                 begin = (frame and frame.time) or 0.0
-            for part in resampler.resample(frame):
+            for part in parts:
                 samples = part.to_ndarray().astype(np.float32, copy=False).T
                 if not np.isfinite(samples).all():
                     raise Refusal(
@@ -80,6 +77,25 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
                     )
                 yield Block(begin + done / rate, np.ascontiguousarray(samples), rate)
                 done += len(samples)
+
+
+def _alike(
+    frames: Iterator[av.VideoFrame | av.AudioFrame], layout: str, rate: int
+) -> Iterator[tuple[av.AudioFrame | None, list[av.AudioFrame]]]:
+    """Each frame with what it comes to in one layout and rate; a damaged file may change its own midway."""
+    resampler: av.AudioResampler | None = None
+    coded: tuple[str, str, int] | None = None
+    for frame in frames:
+        assert isinstance(frame, av.AudioFrame)
+        now = (frame.format.name, frame.layout.name, frame.sample_rate)
+        if resampler is None or now != coded:
+            left = resampler.resample(None) if resampler is not None else []
+            resampler, coded = av.AudioResampler(format="fltp", layout=layout, rate=rate), now
+            yield frame, [*left, *resampler.resample(frame)]
+        else:
+            yield frame, resampler.resample(frame)
+    if resampler is not None:
+        yield None, resampler.resample(None)
 
 
 def read_song(path: Path, name: str) -> Sound:
