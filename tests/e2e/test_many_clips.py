@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, landings, state
+from tests.media.files import write_numbered
 
 
 @pytest.fixture
@@ -258,3 +259,27 @@ def test_edits_and_files_are_thrown_away_and_brought_back(demo: Page):
     page.get_by_role("button", name="Bring back Skerry Run, heat three").click()
     page.get_by_role("link", name="Skerry Run, heat three").click()
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
+
+
+def test_many_files_are_sent_two_at_a_time_and_looked_at_once(server, page: Page, tmp_path):
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    files = [write_numbered(tmp_path / f"run {n:02}.mp4", 12, numbers=[n] * 12) for n in range(12)]
+    flying, most = 0, 0
+
+    def count(by: int, request) -> None:
+        nonlocal flying, most
+        if request.method == "POST" and "/api/assets?" in request.url:
+            flying += by
+            most = max(most, flying)
+
+    page.on("request", lambda request: count(1, request))
+    page.on("response", lambda response: count(-1, response.request))
+    expect(page.get_by_label("Files for the shelf")).to_be_attached()
+    page.get_by_label("Files for the shelf").set_input_files(files)
+    takes = page.get_by_role("button", name=re.compile(r"^run \d\d"))
+    expect(takes.filter(has_text="fps")).to_have_count(12)
+    expect(page.get_by_role("button", name=re.compile(r"^run"), pressed=True)).to_have_count(1)
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    assert most == 2
+    assert len(state(page)["edit"]["takes"]) == 12

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The frame at hand between its neighbours, to find the first frame of a hit. */
-import { computed, inject, ref, watchEffect } from 'vue'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, inject, ref, watch } from 'vue'
 import { PLAYBACK } from '@/composables/keys'
 import { frameOf, type MomentKind } from '@/api/client'
 import { momentName } from '@/lib/names'
@@ -14,11 +15,18 @@ const view = useView()
 const marked = computed(() => view.take?.moments?.find((moment) => moment.frame === view.takeFrame))
 const inTake = (frame: number) => frame >= 0 && frame < (view.take?.frames ?? 0)
 
-/** The frame that is compared: nobody compares while it plays, and the screen needs the time. */
+/** The frame that is compared: nobody compares while it plays or while a tie is on its way to another cue. */
 const compared = ref(view.takeFrame)
-watchEffect(() => {
-  if (!playback.stats.playing) compared.value = view.takeFrame
-})
+const RESTS_MS = 120
+const rest = useDebounceFn(() => (compared.value = view.takeFrame), RESTS_MS)
+watch(
+  () => [view.takeFrame, playback.stats.playing] as const,
+  ([frame, playing]) => {
+    if (playing) return
+    if (edit.live && view.looking === 'edit') void rest()
+    else compared.value = frame
+  },
+)
 const address = (offset: number) => frameOf(view.take?.media.sha256 ?? '', compared.value + offset)
 
 function mark(kind: MomentKind): void {

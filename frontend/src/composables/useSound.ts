@@ -22,6 +22,7 @@ export function useSound() {
   let now: Sounding | null = null
   let slow: AudioBuffer | null = null
   let lapsStarted = 0
+  let pieces: ReturnType<typeof piecesOf> | null = null
   let sources: AudioBufferSourceNode[] = []
 
   /** Have ready what is heard first. Silence where it cannot be had: the picture plays on. */
@@ -50,8 +51,6 @@ export function useSound() {
     if (now.course.slowness > 1) pumpSlow(now, heard + SLOW_AHEAD_SECONDS)
     else pumpMix(now, heard + AHEAD_SECONDS)
   }
-
-  let pieces: ReturnType<typeof piecesOf> | null = null
 
   function pumpMix({ audio, course, startedAt }: Sounding, until: number): void {
     const state = edit.state
