@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bench.figures import told
+from bench.figures import timed, told
 from izmet.core import commands as do
 from izmet.core.derived import changes, derive
 from izmet.core.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
@@ -61,7 +61,7 @@ def core_figures() -> list[bool]:
     alone = [_drag(one, step) for step in range(STEPS)]
     at = np.linspace(0, FRAMES, FRAMES)
     floor = statistics.median(
-        _timed(lambda: np.interp(at, [0, 200, FRAMES], [0, 100, 900])) for _ in range(99)
+        timed(lambda: np.interp(at, [0, 200, FRAMES], [0, 100, 900])) for _ in range(99)
     )
     print(f"     numpy.interp over {FRAMES} points: {floor * 1000:.3f} ms")
     p95 = statistics.quantiles(steps, n=20)[18] * 1000
@@ -78,7 +78,7 @@ def _drag(edit: Edit, step: int) -> float:
     cue = f"cue-{14 * number + 21 + step % 5}"
     command = do.ChangeTie(clip=f"clip-{number}", pin="pin-2", cue=cue)
     before = derive(edit)
-    return _timed(lambda: changes(before, derive(do.attempt(edit, command))))
+    return timed(lambda: changes(before, derive(do.attempt(edit, command))))
 
 
 def _kept(edit: Edit) -> list[bool]:
@@ -101,7 +101,7 @@ def _kept(edit: Edit) -> list[bool]:
             database.execute_sql("PRAGMA wal_checkpoint(TRUNCATE)")
             added = (folder.database.stat().st_size - before) / 1e6
             listing = statistics.median(
-                _timed(lambda: json.dumps([e.title for e in edits.listing()])) for _ in range(9)
+                timed(lambda: json.dumps([e.title for e in edits.listing()])) for _ in range(9)
             )
     median = statistics.median(times) * 1000
     return [
@@ -109,9 +109,3 @@ def _kept(edit: Edit) -> list[bool]:
         told("store: one command, median", median, 50, " ms", at_least=False),
         told("store: a list of 200 edits", listing * 1000, 300, " ms", at_least=False),
     ]
-
-
-def _timed(work: object) -> float:
-    start = time.perf_counter()
-    work()  # type: ignore[operator]
-    return time.perf_counter() - start

@@ -2,6 +2,7 @@
 
 import json
 import sqlite3
+import zlib
 from fractions import Fraction
 from pathlib import Path
 
@@ -160,8 +161,6 @@ def test_an_old_data_folder_is_migrated_without_loss(tmp_path):
         assert edits.at_revision(1, 1).title == "Heat three"
         # What could not be opened before cannot now, but not a byte of it is lost.
         kept = bytes(Revision.get(Revision.number == 2).content)
-        import zlib
-
         assert json.loads(zlib.decompress(kept)) == json.loads(spoilt)
         on = edits.run(1, 3, do.SetLevel(clip="clip-1", level=0.5))
         assert on.revision == 4

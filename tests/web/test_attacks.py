@@ -4,6 +4,7 @@ import io
 import json
 import re
 import time
+from fractions import Fraction
 from urllib.parse import unquote
 
 import mido
@@ -13,9 +14,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.limits import MOST_FRAMES
+from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, Job, Revision, database
 from tests.core.test_upgrade import SAMPLES
-from tests.desk import Desk
+from tests.desk import Desk, lay
 from tests.media.files import write_numbered
 
 SAMPLE = json.loads((SAMPLES / "version-2.json").read_text())
@@ -28,8 +30,6 @@ NAMES = [
 
 @pytest.mark.parametrize("rate", ["1/2", "1/3", "2000"])
 def test_a_take_of_an_odd_rate_is_read_or_refused_and_spoils_no_list(desk, tmp_path, rate):
-    from fractions import Fraction
-
     take = write_numbered(tmp_path / "odd.mkv", 8, Fraction(rate))
     good = desk.upload(write_numbered(tmp_path / "good.mp4", 20), "take")
     odd = desk.upload(take, "take")
@@ -142,8 +142,6 @@ def test_any_title_is_kept_and_can_be_saved(any_desk, title):
 
 @pytest.fixture(scope="module")
 def any_desk(tmp_path_factory):
-    from izmet.store.datafolder import DataFolder
-
     return Desk(DataFolder(tmp_path_factory.mktemp("any")))
 
 
@@ -207,8 +205,6 @@ def test_what_is_thrown_away_can_be_brought_back(desk, laid_edit):
 
 @pytest.fixture
 def laid_edit(desk, tmp_path):
-    from tests.desk import lay
-
     lay(desk, tmp_path)
     return desk.get("/edits/1")
 

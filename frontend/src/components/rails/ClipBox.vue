@@ -3,13 +3,13 @@
 import { computed } from 'vue'
 import type { DerivedClip } from '@/api/client'
 import type { Axis } from '@/composables/useAxis'
-import { useEdit } from '@/stores/edit'
+import { useClipName } from '@/composables/useClipName'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: DerivedClip; axis: Axis }>()
-const edit = useEdit()
 const view = useView()
-const name = computed(() => edit.clipNames.get(props.clip.id) ?? 'a new clip')
+const nameOf = useClipName()
+const name = computed(() => nameOf(props.clip.id))
 const chosen = computed(() => view.clip?.id === props.clip.id)
 const place = computed(() => {
   const left = props.axis.x(props.clip.first / view.outputRate)
