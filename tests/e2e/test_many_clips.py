@@ -193,6 +193,20 @@ def test_what_fails_says_so_and_is_tried_again(demo: Page):
     page.unroute("**/dry-run")
     page.mouse.move(box["x"] + 90, box["y"] + 6, steps=4)
     expect(page.get_by_role("alert")).to_be_hidden()
+    # What a command would do to a revision is asked once: to and fro over the same cues asks no more.
+    for far in (120, 90, 120, 90):
+        page.mouse.move(box["x"] + far, box["y"] + 6)
+        page.wait_for_timeout(200)
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url) if "dry-run" in request.url else None)
+    values = set()
+    for _ in range(3):
+        for far in (120, 90):
+            page.mouse.move(box["x"] + far, box["y"] + 6)
+            page.wait_for_timeout(50)
+            values.add(knob.get_attribute("aria-valuenow"))
+    assert len(values) == 2
+    assert asked == []
     page.mouse.up()
     expect(page.get_by_text("Saving…")).to_be_hidden()
     page.keyboard.press("Control+z")
@@ -224,7 +238,7 @@ def test_what_fails_says_so_and_is_tried_again(demo: Page):
 def test_many_tabs_follow_one_another(demo: Page):
     """More tabs than a browser has connections to one server: each opens, and hears the others."""
     page = demo
-    tabs = [page.context.new_page() for _ in range(11)]
+    tabs = [page.context.new_page() for _ in range(49)]
     for tab in tabs:
         tab.goto(page.url)
     for tab in tabs:

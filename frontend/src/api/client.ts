@@ -41,6 +41,11 @@ export class Failure extends Error {
   ) {
     super(problem.what)
   }
+
+  /** Whether the same question may be answered in a moment. */
+  get passing(): boolean {
+    return ['unreachable', 'busy', 'internal', 'disk-full'].includes(this.problem.code)
+  }
 }
 
 const UNREACHABLE: Problem = {

@@ -10,15 +10,14 @@ import {
   type Cue,
   type CueKind,
   type Derived,
-  type DerivedChange,
   type EditChanged,
   type EditState,
   type Problem,
   type Schemas,
 } from '@/api/client'
 import { derivedWith, withChange } from '@/lib/changes'
+import { DryRuns } from '@/lib/dryRuns'
 import { fileName } from '@/lib/names'
-import { unpack } from '@/lib/packet'
 import { useNotices } from './notices'
 
 export type PlacedCue = Cue & { kind: CueKind; at: number }
@@ -72,6 +71,7 @@ export const useEdit = defineStore('edit', () => {
   let waiting: Command | null = null
   let asking = false
   let generation = 0
+  let dryRuns = new DryRuns(0, 0)
 
   function show(next: EditState): void {
     generation += 1
@@ -79,6 +79,7 @@ export const useEdit = defineStore('edit', () => {
     live.value = null
     liveProblem.value = null
     state.value = next
+    dryRuns = new DryRuns(next.id, next.revision)
   }
 
   /**
@@ -146,8 +147,11 @@ export const useEdit = defineStore('edit', () => {
       )
     })
 
-  /** Show what a command would do, without keeping it. The latest wish wins; one request is under way. */
-  async function dryRun(command: Command): Promise<void> {
+  /**
+   * Show what a command would do, without keeping it. The latest wish wins; one request is under way.
+   * ``next`` is what may well be wished for after it: it is asked while the hand is on its way there.
+   */
+  async function dryRun(command: Command, next?: Command): Promise<void> {
     waiting = command
     if (asking) return
     asking = true
@@ -155,21 +159,18 @@ export const useEdit = defineStore('edit', () => {
       while (waiting && state.value) {
         const asked: Command = waiting
         waiting = null
-        await askDry(state.value, asked)
+        await askDry(state.value.derived, asked)
       }
     } finally {
       asking = false
     }
+    if (next) dryRuns.foresee(next)
   }
 
-  async function askDry({ id, revision, derived: before }: EditState, command: Command): Promise<void> {
+  async function askDry(before: Derived, command: Command): Promise<void> {
     const mine = generation
     try {
-      const body = JSON.stringify({ base: revision, command })
-      const headers = { 'Content-Type': 'application/json' }
-      const change = unpack<DerivedChange>(
-        await bytes(`/api/edits/${id}/dry-run`, { method: 'POST', headers, body }),
-      )
+      const change = await dryRuns.of(command)
       if (mine !== generation) return
       live.value = derivedWith(before, change)
       liveProblem.value = null

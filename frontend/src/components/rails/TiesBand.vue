@@ -122,12 +122,16 @@ function dragBottom(event: PointerEvent, pin: string, cueId?: string | null): vo
   if (!clip) return
   selectPin(pin)
   let cue = cueId ?? undefined
-  const command = () => ({ do: 'change-tie', clip: clip.id, pin, cue }) as const
+  let before = local(event).x
+  const command = (to = cue) => ({ do: 'change-tie', clip: clip.id, pin, cue: to }) as const
   drag(
     event,
     (at) => {
-      cue = nearestCue(local(at).x)?.id ?? cue
-      void edit.dryRun(command())
+      const { x } = local(at)
+      cue = nearestCue(x)?.id ?? cue
+      // A hand goes on the way it goes: the cue there is asked for before it arrives.
+      void edit.dryRun(command(), command(nearestCue(2 * x - before)?.id))
+      before = x
     },
     (moved) => (moved && cue !== cueId ? void edit.run(command()) : edit.settle()),
   )
