@@ -7,7 +7,7 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test quick fuzz lint lint-python lint-front types format bench screenshots lock clean check-tools
+.PHONY: demo serve test quick fuzz soak lint lint-python lint-front types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
@@ -40,7 +40,11 @@ lint-front:
 
 # Spoils documents, commands, cue files and media by chance, many times, and prints what became of them.
 fuzz: $(MARKS)/checks $(STATIC)
-	@IZMET_FUZZ=$(or $(ROUNDS),4000) $(PY) -m pytest tests/fuzz -n 2 -rP | grep -E "tried|passed|failed"
+	@IZMET_KILLS=20 IZMET_FUZZ=$(or $(ROUNDS),4000) $(PY) -m pytest tests/fuzz tests/jobs/test_kill.py -n 2 -rP | grep -E "tried|passed|failed"
+
+# An hour of edits, plays and exports: memory must stay flat.
+soak: $(MARKS)/checks $(STATIC)
+	@$(PY) -m scripts.soak $(MINUTES)
 
 types: $(MARKS)/python $(MARKS)/node
 	@$(PY) scripts/describe.py

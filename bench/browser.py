@@ -51,7 +51,7 @@ screen's next frame, which is the screen's own."""
 def browser_figures() -> list[bool]:
     """Whether each bound is met; figures are medians of a few rounds."""
     with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        server = Server(Path(name) / "izmet", "demo")
+        server = Server(Path(name) / "izmet", "demo", "--no-token")
         flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -98,7 +98,7 @@ def _lengthen(page: Page) -> None:
 
 
 def _many(page: Page, address: str) -> tuple[float, float]:
-    """The times of both kinds of step in an edit of many clips over thousands of cues; its takes are a take of the demo."""
+    """Both kinds of step in an edit of many clips over thousands of cues, with a take of the demo."""
     assets = page.request.get(f"{address}/api/assets").json()["assets"]
     take = next(asset for asset in assets if asset["kind"] == "take")
     document = montage(CLIPS, sha256=take["sha256"]).model_dump(mode="json")

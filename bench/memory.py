@@ -1,4 +1,4 @@
-"""``python -m bench.memory``: most memory in MB that a process needs to hear ten minutes and nothing else."""
+"""``python -m bench.memory``: most memory in MB that a process needs to hear an hour and nothing else."""
 
 from __future__ import annotations
 
@@ -7,13 +7,20 @@ from pathlib import Path
 
 import numpy as np
 
-from izmet.sound.cues import find_cues
+from izmet.sound.cues import hear
+from izmet.sound.mixer import Samples, Source
 from tests.sound.machine import RATE, play
+
+SECONDS = 3600
 
 
 def main() -> None:
-    minute = play(120, bars=30).samples
-    find_cues(np.tile(minute, (10, 1))[: 600 * RATE], RATE)
+    minute = np.repeat(play(120, bars=30).samples, 2, axis=1)
+
+    def read(start: int, count: int) -> Samples:
+        return minute[np.arange(start, start + count) % len(minute)]
+
+    hear(Source(read, RATE, 2, SECONDS * RATE))
     # getrusage would tell the most of whoever started this process too.
     status = Path("/proc/self/status").read_text()
     print(int(re.search(r"VmHWM:\s+(\d+)", status).group(1)) / 1024)

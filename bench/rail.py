@@ -60,11 +60,16 @@ def rail_figures() -> list[bool]:
 def _edit_with(request: APIRequestContext, address: str, song: Path) -> tuple[int, int]:
     """An edit with a song that has been heard to its end; its number, and how many cues it has."""
     api = f"{address}/api"
-    asset = request.post(f"{api}/assets?kind=song&name={song.name}", data=song.read_bytes()).json()
+    content = song.read_bytes()
+    upload = {"kind": "song", "name": song.name, "size": len(content)}
+    piece = request.post(f"{api}/assets/uploads", data=upload).json()["piece"]
+    for at in range(0, len(content), piece):
+        request.put(f"{api}/assets/uploads", params=upload | {"at": at}, data=content[at : at + piece])
+    asset = request.post(f"{api}/assets/uploads/finish", data=upload).json()
     while any(job["state"] in ("queued", "running") for job in request.get(f"{api}/jobs").json()["jobs"]):
         time.sleep(0.5)
     state = request.post(f"{api}/edits", data={"rate": "60"}).json()
-    body = {"base": state["revision"], "asset": asset["sha256"]}
+    body = {"base": state["revision"], "asset": asset["sha256"], "kind": "song"}
     state = request.post(f"{api}/edits/{state['id']}/use", data=body).json()
     cues = [cue["id"] for cue in state["edit"]["song"]["cues"]]
     assert len(cues) > CUES

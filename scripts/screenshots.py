@@ -18,7 +18,7 @@ SHOTS = ROOT / "docs" / "screenshots"
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        server = Server(Path(name) / "izmet", "demo")
+        server = Server(Path(name) / "izmet", "demo", "--no-token")
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
         page.goto(server.address)

@@ -48,8 +48,14 @@ class Desk:
         return self.keep(answer.get_json())
 
     def upload(self, file: Path, kind: str, status: int = 202) -> dict:
-        query = {"kind": kind, "name": file.name}
-        answer = self.client.post("/api/assets", query_string=query, data=file.read_bytes())
+        content = file.read_bytes()
+        upload = {"kind": kind, "name": file.name, "size": len(content)}
+        answer = self.client.post("/api/assets/uploads", json=upload)
+        while answer.status_code == 200 and (at := answer.get_json()["received"]) < len(content):
+            piece = content[at : at + answer.get_json()["piece"]]
+            answer = self.client.put("/api/assets/uploads", query_string=upload | {"at": at}, data=piece)
+        if answer.status_code == 200:
+            answer = self.client.post("/api/assets/uploads/finish", json=upload)
         assert answer.status_code == status, answer.text
         return answer.get_json()
 
@@ -138,7 +144,10 @@ def lay(desk: Desk, tmp_path: Path) -> None:
     desk.work()
     state = desk.post("/edits", {"rate": "30", "width": 192, "height": 108}, 201)
     for asset in (song, take):
-        state = desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": asset["sha256"]})
+        state = desk.post(
+            f"/edits/{state['id']}/use",
+            {"base": state["revision"], "asset": asset["sha256"], "kind": asset["kind"]},
+        )
     id = state["edit"]["takes"][0]["id"]
     state = desk.run(state, do="add-cue", time=1.5, kind="drop")
     state = desk.run(state, do="add-moment", take=id, frame=60)

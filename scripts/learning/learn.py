@@ -26,8 +26,9 @@ from numpy.typing import NDArray
 from izmet.sound import hits, meter
 from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
-from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import FRAME_RATE, find_onsets, resampled
+from izmet.sound.mixer import Source
+from izmet.sound.mono import split
+from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets
 from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES
@@ -119,9 +120,10 @@ def describe_beats(path: Path, weight: float, arrays: dict[str, Doubles]) -> Son
     """Describe the trains and bars of a song, its hits as the net tells them."""
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     truth = truth_of(path)
-    native = mixed_down(samples)
-    mono = resampled(native, rate)
-    found = hits.find_hits(mono, resampled(sides(samples), rate), native, rate, Weights(arrays))
+    sound = Source.of(samples, rate)
+    native = split(sound, rate)[0]
+    mono, sides = split(sound, RATE)
+    found = hits.find_hits(mono, sides, native, rate, Weights(arrays))
     bands = meter.heard(find_onsets(mono), found)
     trains = candidates(bands["full"])
     beats, downbeats = np.array(truth["beats"]), np.array(truth["downbeats"])

@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 from izmet.sound import bands, hits
 from izmet.sound.attack import refine
 from izmet.sound.kindnet import chances
-from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import resampled
+from izmet.sound.mixer import Source
+from izmet.sound.mono import split
+from izmet.sound.onsets import RATE
 from scripts.learning import kindnet
 
 Doubles = NDArray[np.float64]
@@ -43,15 +44,16 @@ def describe_hits(path: Path) -> Strokes:
     samples, rate = soundfile.read(path, dtype="float32", always_2d=True)
     told = truth_of(path)
     truth = {kind: np.sort([hit[0] for hit in told[kind]]) for kind in hits.KINDS}
-    native = mixed_down(samples)
-    logs = bands.band_levels(resampled(native, rate), resampled(sides(samples), rate))
+    sound = Source.of(samples, rate)
+    native = split(sound, rate)[0]
+    logs = bands.band_levels(*split(sound, RATE))
     frames, _ = hits.candidates(logs)
     times = np.array([refine(native, rate, frame / bands.FRAME_RATE) for frame in frames])
     times = np.maximum.accumulate(times)  # two that lie close may find each other's attack
     kinds = np.stack([_near(times, truth[kind]) for kind in hits.KINDS], axis=1)
     return Strokes(
         players=frozenset(told.get("played_by", ())),
-        pictures=bands.pictures(logs, frames).astype(np.float16),
+        pictures=bands.Pictures(logs, frames)[:].astype(np.float16),
         times=times,
         kinds=np.column_stack([kinds, kinds.any(axis=1)]),
         truth=truth,

@@ -31,7 +31,7 @@ from izmet.media.probe import probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import FormatName
-from izmet.sound.cues import find_cues
+from izmet.sound.cues import hear
 from izmet.sound.mixer import Mixer, Source
 from izmet.store.assets import Assets
 from izmet.store.backups import restore as put_back
@@ -60,7 +60,7 @@ def cues(
     """Find beats, hits by kind, drops, rolls and sections in a song."""
     with _progress() as say:
         sound = read_song(song, song.name)
-        found = find_cues(sound.samples, sound.rate, lambda part: say("listening", round(100 * part), 100))
+        found = hear(sound, lambda part: say("listening", round(100 * part), 100))
     if as_json:
         first = found.beats[0] if found.beats else None
         rows = [cue.model_dump(include={"time", "kind", "strength"}) for cue in found.cues]
@@ -116,19 +116,26 @@ def render(
     print(f"{out}: {found['frames']} frames")
 
 
+NoToken = Annotated[bool, typer.Option("--no-token", help="let other users of this machine in too")]
+
+
 @app.command()
-def serve(port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = PORT) -> None:
+def serve(
+    port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = PORT,
+    no_token: NoToken = False,
+) -> None:
     """Serve your own work on this machine."""
     os.umask(PRIVATE)
     folder = DataFolder.default().prepare()
     with folder.held() as note:
-        _serve(folder, port, note)
+        _serve(folder, port, no_token, note)
 
 
 @app.command()
 def demo(
     port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = DEMO_PORT,
     prepare_only: Annotated[bool, typer.Option(help="make the demo data and stop")] = False,
+    no_token: NoToken = False,
 ) -> None:
     """Serve the demo, from a folder of its own beside your work."""
     os.umask(PRIVATE)
@@ -140,7 +147,7 @@ def demo(
             write_library(folder.root / "library", say)
             fill(Assets(folder), folder.root / "library", say)
         if not prepare_only:
-            _serve(folder, port, note, DEMO_PAGE)
+            _serve(folder, port, no_token, note, DEMO_PAGE)
 
 
 @app.command()
@@ -154,14 +161,16 @@ def restore() -> None:
         print(f"The database that was there is kept as {aside}.")
 
 
-def _serve(folder: DataFolder, port: int, note: Callable[[str], None], page: str = "") -> None:
+def _serve(
+    folder: DataFolder, port: int, no_token: bool, note: Callable[[str], None], page: str = "/"
+) -> None:
     from izmet.web.server import serve as run  # the other commands need no web server
 
-    def started(address: str) -> None:
+    def started(address: str, opened: str) -> None:
         note(address)
-        print(f"Izmet is at {address}{page}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
+        print(f"Izmet is at {opened}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
 
-    run(folder, port, started)
+    run(folder, port, page, no_token, started)
 
 
 def _check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool) -> None:
@@ -219,10 +228,10 @@ def _sources(document: Edit, folder: Path) -> dict[str, Source]:
     for id, each in media.items():
         path = _resolve(each, folder)
         if probe(path, each.name).sounds:
-            found[id] = read_song(path, each.name).source
+            found[id] = read_song(path, each.name)
     if document.song is not None:
         song = document.song.media
-        found[SONG] = read_song(_resolve(song, folder), song.name).source
+        found[SONG] = read_song(_resolve(song, folder), song.name)
     return found
 
 

@@ -31,7 +31,7 @@ class Server:
 
     def __init__(self, data: Path, *command: str):
         self._data = data
-        self._command = command or ("serve",)
+        self._command = command or ("serve", "--no-token")
         self.address = self.start("0")
 
     def start(self, port: str) -> str:

@@ -14,7 +14,7 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 @pytest.fixture
 def demo(own_demo):
-    running = Server(own_demo, "demo")
+    running = Server(own_demo, "demo", "--no-token")
     yield running
     running.stop()
 

@@ -13,7 +13,7 @@ from tests.media.files import write_numbered
 
 @pytest.fixture
 def demo(own_demo, page: Page):
-    server = Server(own_demo, "demo")
+    server = Server(own_demo, "demo", "--no-token")
     page.goto(f"{server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
     yield page
@@ -283,7 +283,7 @@ def test_many_files_are_sent_two_at_a_time_and_looked_at_once(server, page: Page
 
     def count(by: int, request) -> None:
         nonlocal flying, most
-        if request.method == "POST" and "/api/assets?" in request.url:
+        if request.method == "PUT" and "/api/assets/uploads" in request.url:
             flying += by
             most = max(most, flying)
 

@@ -15,7 +15,7 @@ from tests.media.files import write_clicks
 @pytest.fixture
 def desk(own_demo, page: Page):
     """The demo edit on the music desk, some bars around the drop in view."""
-    server = Server(own_demo, "demo")
+    server = Server(own_demo, "demo", "--no-token")
     page.goto(f"{server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
     page.keyboard.press("m")

@@ -55,7 +55,7 @@ def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
     left = (
         data / "incoming" / "tmp1",
         data / "exports" / "9.mp4.part",
-        data / "derived" / "v1" / ".part-x" / "pack",
+        data / "derived" / "v9" / "take" / ".part-x" / "pack",
     )
     for part in left:
         part.parent.mkdir(parents=True, exist_ok=True)

@@ -68,6 +68,22 @@ def write_numbered(
     return path
 
 
+def add_sound(picture: Path, samples: np.ndarray, out: Path, rate: int = 48000) -> Path:
+    """The file with a mono sound stream beside its picture, which is copied."""
+    with av.open(str(picture)) as source, av.open(str(out), "w") as container:
+        video = container.add_stream_from_template(source.streams.video[0])
+        sound = container.add_stream("aac", rate=rate, layout="mono")
+        for packet in source.demux(video=0):
+            if packet.dts is not None:
+                packet.stream = video
+                container.mux(packet)
+        frame = av.AudioFrame.from_ndarray(samples.astype(np.float32)[None], "fltp", "mono")
+        frame.sample_rate, frame.pts = rate, 0
+        container.mux(sound.encode(frame))
+        container.mux(sound.encode(None))
+    return out
+
+
 def write_colours(
     path: Path,
     colours: Sequence[tuple[int, int, int]],

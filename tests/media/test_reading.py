@@ -43,14 +43,14 @@ def test_songs_of_each_kind_keep_their_instants(tmp_path, suffix, codec, toleran
     source = write_clicks(tmp_path / "source.wav", CLICKS, 2, rate)
     path = source if suffix == "wav" else encode_song(source, tmp_path / f"song.{suffix}", codec, rate)
     sound = read_song(path, path.name)
-    found = click_times(sound.samples.mean(axis=1), sound.rate, CLICKS)
+    found = click_times(sound.stretch(0, sound.count).mean(axis=1), sound.rate, CLICKS)
     assert np.abs(np.array(found) - CLICKS).max() <= tolerance + 0.5 / rate
 
 
 @pytest.mark.parametrize(("channels", "kept"), [(1, 1), (2, 2), (6, 2)])
 def test_surround_is_mixed_to_two_channels(tmp_path, channels, kept):
     sound = read_song(write_clicks(tmp_path / "a.wav", CLICKS, 2, channels=channels), "a")
-    assert sound.samples.shape == (96000, kept)
+    assert (sound.count, sound.channels) == (96000, kept)
 
 
 def test_damage_costs_only_the_pictures_that_it_hit(tmp_path):

@@ -69,7 +69,7 @@ def edit_of(
 
 
 def mix_of(edit, song):
-    return Mixer.of(voices(edit), {SONG: song.source})
+    return Mixer.of(voices(edit), {SONG: song})
 
 
 def export(edit, file, mix, out, format="mkv", **options):
@@ -297,7 +297,7 @@ def test_a_clips_own_sound_is_heard_with_its_moment_on_the_cue(tmp_path):
         }
     )
     edit = apply(apply(edit, SetLevel(clip="clip-1", level=0.7)), PlaceSong(heard_from=2.9))
-    sources = {"take-1": own.source, SONG: read_song(write_clicks(tmp_path / "s.wav", (), 3), "s").source}
+    sources = {"take-1": own, SONG: read_song(write_clicks(tmp_path / "s.wav", (), 3), "s")}
     mix = Mixer.of(voices(edit), sources)
     out = export(edit, file, mix, tmp_path / "out.mkv")
     samples, rate = decode_sound(out)

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from izmet.sound.attack import REACH_SECONDS, refine
+from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
 
 RATE = 44100
@@ -67,7 +68,7 @@ def low_then_high() -> np.ndarray:
 
 
 def test_peaks_are_the_loudest_sample_of_each_band_at_every_level():
-    levels = band_peaks(low_then_high(), RATE)
+    levels = band_peaks(Source.of(low_then_high(), RATE))
     assert len(levels[0]) == -(-RATE // BASE)
     first, second = levels[0][: len(levels[0]) // 2 - 16], levels[0][len(levels[0]) // 2 + 16 :]
     # A single block of BASE samples is shorter than the low tone's period: look at a few together.
@@ -85,7 +86,7 @@ def test_peaks_are_the_loudest_sample_of_each_band_at_every_level():
 def test_single_samples_of_the_bands_add_up_to_what_the_peaks_say():
     samples = low_then_high()
     bands = band_samples(samples, RATE)
-    levels = band_peaks(samples, RATE)[0]
+    levels = band_peaks(Source.of(samples, RATE))[0]
     loudest = np.abs(bands).max()
     block = SETTLE_SAMPLES // BASE + 5
     for band in range(3):

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from izmet.sound import bands
-from izmet.sound.bands import BANDS, EDGES, HOP, MOMENTS, SPLIT, band_levels, pictures
+from izmet.sound.bands import BANDS, EDGES, HOP, MOMENTS, SPLIT, Pictures, band_levels
 from izmet.sound.onsets import RATE
 from tests.sound.machine import levels, play
 
@@ -52,7 +52,7 @@ def test_a_picture_is_what_sounds_around_its_hit_and_nothing_sounds_before_the_s
     logs = levels(samples)
     assert len(logs) == len(samples) // HOP + 1
     frames = np.array([0, 3, 200, len(logs) - 1])
-    seen = pictures(logs, frames)
+    seen = Pictures(logs, frames)[:]
     assert seen.shape == (4, len(MOMENTS), BANDS, 2)
     for picture, frame in zip(seen, frames, strict=True):
         for moment, row in zip(MOMENTS, picture, strict=True):

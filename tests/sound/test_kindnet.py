@@ -9,8 +9,7 @@ from scipy.signal import correlate
 from scipy.spatial.distance import pdist, squareform
 from scipy.special import logit
 
-from izmet.sound.bands import BANDS, FRAME_RATE, MOMENTS
-from izmet.sound.bands import pictures as seen_around
+from izmet.sound.bands import BANDS, FRAME_RATE, MOMENTS, Pictures
 from izmet.sound.hits import KINDS, candidates
 from izmet.sound.kindnet import ALIKE, ALIKE_COUNTS, AROUND, POOLS, REACH, chances
 from izmet.sound.learned import learned
@@ -98,7 +97,7 @@ def test_of_a_few_hits_each_is_told_by_those_within_reach():
     arrays = learned().arrays
     logs = levels(play(120, bars=4).samples[:, 0])
     frames = candidates(logs)[0][: 2 * REACH + 3]
-    few, times = seen_around(logs, frames), frames / FRAME_RATE
+    few, times = Pictures(logs, frames)[:], frames / FRAME_RATE
     before = chances(few, times, arrays)
     few[-1, :8] = few[-1, 13:] = 0  # all but how loud it is when it is struck
     changed = np.abs(chances(few, times, arrays) - before).max(axis=1) > 1e-9

@@ -14,8 +14,9 @@ from hypothesis import strategies as st
 from scipy.signal import find_peaks
 
 from izmet.sound import onsets
-from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets, resampled
+from izmet.sound.mixer import Source
+from izmet.sound.mono import mixed_down, split
+from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets
 from tests.sound.machine import play
 
 
@@ -96,7 +97,8 @@ def test_blocks_leave_no_seams(monkeypatch, block):
 @given(st.sampled_from([8000, 11_025, 22_050, 32_000, 48_000, 96_000, 192_000]), st.floats(0.1, 0.8))
 def test_any_rate_becomes_the_one_of_the_analysis_and_nothing_moves(rate, at):
     samples = np.exp(-(((np.arange(rate) / rate - at) / 0.004) ** 2)).astype(np.float32)
-    other = resampled(samples, rate)
+    track, _ = split(Source.of(samples[:, None], rate), RATE)
+    other = track[:]
     assert len(other) == pytest.approx(RATE, abs=1)
     assert np.argmax(other) / RATE == pytest.approx(at, abs=1 / rate + 1 / RATE)
     assert other.max() == pytest.approx(1.0, abs=0.02)
@@ -107,13 +109,14 @@ def test_channels_that_take_each_other_away_leave_the_first(channels, seed, gain
     first = np.random.default_rng(seed).uniform(-1, 1, 50).astype(np.float32)
     samples = np.stack([first, -np.float32(gain) * first] * (channels // 2), axis=1)
     assert (mixed_down(samples) == first).all()
-    assert not sides(samples).any()
+    assert not split(Source.of(samples, RATE), RATE)[1][:].any()
 
 
 @given(st.integers(1, 8), st.integers(0, 1000))
 def test_channels_are_mixed_to_their_mean(channels, seed):
     samples = np.random.default_rng(seed).uniform(-1, 1, (50, channels)).astype(np.float32)
     assert mixed_down(samples) == pytest.approx(samples.mean(axis=1), abs=1e-6)
-    assert resampled(mixed_down(samples), RATE) == pytest.approx(samples.mean(axis=1), abs=1e-6)
+    middle, sides = split(Source.of(samples, RATE), RATE)
+    assert middle[:] == pytest.approx(samples.mean(axis=1), abs=1e-6)
     left, right = samples[:, 0], samples[:, min(1, channels - 1)]
-    assert sides(samples) == pytest.approx((left - right) / 2, abs=1e-6)
+    assert sides[:] == pytest.approx((left - right) / 2, abs=1e-6)

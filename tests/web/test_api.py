@@ -201,7 +201,7 @@ def test_a_file_that_cannot_be_read_says_so_and_can_be_tried_again(desk, tmp_pat
     assert (failed["state"], failed["error"]["code"]) == ("failed", code)
     assert failed["error"]["remedy"]
     assert desk.get("/jobs")["jobs"][0]["state"] == "failed"
-    assert desk.post(f"/assets/{asset['sha256']}/retry", status=202)["state"] == "reading"
+    assert desk.post(f"/assets/{asset['sha256']}/retry?kind={as_}", status=202)["state"] == "reading"
 
 
 def test_empty_and_large_uploads_and_a_full_disk_keep_nothing(desk, tmp_path, monkeypatch):
@@ -271,10 +271,10 @@ def test_a_file_whose_reading_is_stopped_says_so_and_can_be_read_again(desk, tmp
     assert stopped["state"] == "failed"
     assert "stopped" in stopped["error"]["what"]
     assert stopped["error"]["remedy"]
-    desk.post(f"/assets/{song}/retry", status=202)
+    desk.post(f"/assets/{song}/retry?kind=song", status=202)
     stop_midway(desk, monkeypatch, reading, "read_song_file")
     assert desk.asset(song)["state"] == "failed"
-    desk.post(f"/assets/{song}/retry", status=202)
+    desk.post(f"/assets/{song}/retry?kind=song", status=202)
     desk.work()
     assert desk.asset(song)["state"] == "ready"
 
@@ -302,7 +302,7 @@ def test_a_file_whose_reading_keeps_dying_is_shown_as_failed(desk, tmp_path):
             Job.update(heartbeat=time.monotonic() - 60).execute()
             jobrows.sweep()
     assert desk.asset(asset["sha256"])["error"]["code"] == "worker-lost"
-    desk.post(f"/assets/{asset['sha256']}/retry", status=202)
+    desk.post(f"/assets/{asset['sha256']}/retry?kind=take", status=202)
     desk.work()
     assert desk.asset(asset["sha256"])["state"] == "ready"
 

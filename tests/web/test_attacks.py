@@ -40,7 +40,9 @@ def test_a_take_of_an_odd_rate_is_read_or_refused_and_spoils_no_list(desk, tmp_p
     assert found["state"] in ("ready", "failed")
     state = desk.post("/edits", {"rate": "30"}, 201)
     if found["state"] == "ready":
-        desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": odd["sha256"]})
+        desk.post(
+            f"/edits/{state['id']}/use", {"base": state["revision"], "asset": odd["sha256"], "kind": "take"}
+        )
     assert len(desk.get("/edits")["edits"]) == 1
 
 
@@ -196,10 +198,10 @@ def test_what_is_thrown_away_can_be_brought_back(desk, laid_edit):
     assert [each["id"] for each in desk.get("/edits")["bin"]] == [1]
     assert desk.post("/edits/1/restore")["bin"] == []
     assert desk.get("/edits/1")["revision"] == laid_edit["revision"]
-    gone = desk.client.delete(f"/api/assets/{sha256}").get_json()
+    gone = desk.client.delete(f"/api/assets/{sha256}?kind=take").get_json()
     assert sha256 not in [each["sha256"] for each in gone["assets"]]
     assert desk.get("/edits/1")["missing"] == [], "what uses the file keeps it"
-    assert sha256 in [each["sha256"] for each in desk.post(f"/assets/{sha256}/restore")["assets"]]
+    assert sha256 in [each["sha256"] for each in desk.post(f"/assets/{sha256}/restore?kind=take")["assets"]]
     assert desk.client.delete("/api/edits/99").status_code == 404
 
 

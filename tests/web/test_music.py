@@ -23,7 +23,10 @@ def song(desk: Desk, tmp_path):
     asset = desk.upload(write_clicks(tmp_path / "clicks.wav", CLICKS, 14), "song")
     desk.work()
     state = desk.post("/edits", {"rate": "60"}, 201)
-    return desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": asset["sha256"]})
+    return desk.post(
+        f"/edits/{state['id']}/use",
+        {"base": state["revision"], "asset": asset["sha256"], "kind": asset["kind"]},
+    )
 
 
 def sha_of(state: dict) -> str:
@@ -102,7 +105,7 @@ def test_only_a_song_that_has_been_read_is_heard_to_its_end(desk: Desk, tmp_path
     assert desk.post(f"/assets/{asset['sha256']}/listen", status=409)["code"] == "not-ready"
     take = desk.upload(write_numbered(tmp_path / "take.mp4", 30), "take")
     desk.work()
-    assert desk.post(f"/assets/{take['sha256']}/listen", status=422)["code"] == "wrong-kind"
+    assert desk.post(f"/assets/{take['sha256']}/listen", status=404)["code"] == "no-such-asset"
 
 
 def test_single_samples_and_slow_copies_are_served(desk: Desk, song):
@@ -133,7 +136,10 @@ def test_a_long_song_is_there_at_once_and_heard_to_its_end_then(desk: Desk, tmp_
     asset = desk.upload(path, "song")
     desk.work_once()
     state = desk.post("/edits", {"rate": "60"}, 201)
-    state = desk.post(f"/edits/{state['id']}/use", {"base": state["revision"], "asset": asset["sha256"]})
+    state = desk.post(
+        f"/edits/{state['id']}/use",
+        {"base": state["revision"], "asset": asset["sha256"], "kind": asset["kind"]},
+    )
     first = [cue["time"] for cue in state["edit"]["song"]["cues"]]
     assert 12 < max(first) < 17
     heard = desk.get(f"/assets/{asset['sha256']}/analysis")["heard"]

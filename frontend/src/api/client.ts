@@ -48,7 +48,7 @@ export class Failure extends Error {
   }
 }
 
-const UNREACHABLE: Problem = {
+export const UNREACHABLE: Problem = {
   code: 'unreachable',
   what: 'Izmet does not answer.',
   where: '',

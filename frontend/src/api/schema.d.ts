@@ -356,8 +356,43 @@ export interface paths {
         /** All files, the newest first. */
         get: operations["assets_list_assets_get"];
         put?: never;
-        /** Put a file in; the body is the file itself. Reading it goes on in the background. */
-        post: operations["assets_upload_post"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The next piece of a file, in the body. One in the wrong place is left alone; the answer says where. */
+        put: operations["assets_add_piece_uploads_put"];
+        /** Begin to put a file in, or go on with it: the answer says from which byte. */
+        post: operations["assets_begin_upload_uploads_post"];
+        /** Throw away what came of a file. */
+        delete: operations["assets_give_up_upload_uploads_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/uploads/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a file that is whole. Reading it goes on in the background. */
+        post: operations["assets_finish_upload_uploads_finish_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2298,6 +2333,11 @@ export interface components {
             base: number;
             /** Asset */
             asset: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "song" | "take";
         };
         /**
          * RelinkAsset
@@ -2402,6 +2442,11 @@ export interface components {
              * @default null
              */
             factor?: number | null;
+            /**
+             * Media
+             * @default null
+             */
+            media?: ("song" | "take") | null;
         };
         /**
          * ReportedLanding
@@ -2589,6 +2634,36 @@ export interface components {
             streams?: components["schemas"]["StreamFacts"][];
             /** Notes */
             notes: string[];
+        };
+        /**
+         * UploadState
+         * @description How many bytes of a file are there, and how many the next piece may have.
+         */
+        UploadState: {
+            /** Received */
+            received: number;
+            /** Piece */
+            piece: number;
+        };
+        /**
+         * UploadBody
+         * @description A file as its person has it: its size in bytes, and when it was last changed, in ms since the epoch.
+         */
+        UploadBody: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "song" | "take";
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /**
+             * Changed
+             * @default 0
+             */
+            changed?: number;
         };
         /**
          * Found
@@ -3913,17 +3988,200 @@ export interface operations {
             };
         };
     };
-    assets_upload_post: {
+    assets_add_piece_uploads_put: {
         parameters: {
             query: {
                 kind: "song" | "take";
                 name: string;
+                size: number;
+                changed?: number;
+                at: number;
             };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_begin_upload_uploads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_give_up_upload_uploads_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_finish_upload_uploads_finish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadBody"];
+            };
+        };
         responses: {
             /** @description Accepted */
             202: {
@@ -3974,7 +4232,9 @@ export interface operations {
     };
     assets_bin_asset__string_sha256__delete: {
         parameters: {
-            query?: never;
+            query: {
+                kind: "song" | "take";
+            };
             header?: never;
             path: {
                 sha256: string;
@@ -4032,7 +4292,9 @@ export interface operations {
     };
     assets_restore_asset__string_sha256__restore_post: {
         parameters: {
-            query?: never;
+            query: {
+                kind: "song" | "take";
+            };
             header?: never;
             path: {
                 sha256: string;
@@ -4090,7 +4352,9 @@ export interface operations {
     };
     assets_retry__string_sha256__retry_post: {
         parameters: {
-            query?: never;
+            query: {
+                kind: "song" | "take";
+            };
             header?: never;
             path: {
                 sha256: string;

@@ -8,7 +8,7 @@ defineProps<{ asset: Asset }>()
 const library = useLibrary()
 
 function status(asset: Asset): string {
-  const job = library.workOn('read', asset.sha256)
+  const job = library.reading(asset)
   if (!job || job.state === 'queued') return 'Waiting…'
   return job.total ? `Reading, ${progress(job)}` : `Reading, frame ${job.done}`
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AlertTriangle, Link2, Music, Plus, Undo2 } from '@lucide/vue'
+import { AlertTriangle, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
 import { ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
@@ -7,7 +7,7 @@ import FileName from '@/components/FileName.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
 import { progress, rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
-import { useLibrary } from '@/stores/library'
+import { keyOf, useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 
 const ACCEPT = 'audio/*,video/*,.mkv,.mov,.webm,.flac,.m4a,.ts,.avi'
@@ -24,7 +24,7 @@ const takeFacts = (asset: Asset) => asset.facts as TakeFacts
 const songFacts = (asset: Asset) => asset.facts as SongFacts
 /** What listening to a song has told so far. */
 function heard(asset: Asset): string {
-  const job = library.workOn('listen', asset.sha256)
+  const job = library.listeningTo(asset.sha256)
   if (job) return job.total ? `listening, ${progress(job)}` : 'listening…'
   const { duration, tempo } = songFacts(asset)
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
@@ -37,11 +37,11 @@ const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
 async function choose(asset: Asset): Promise<void> {
   if (asset.state !== 'ready') return
   if (asset.kind === 'song') {
-    if (!isSong(asset)) await edit.use(asset.sha256)
+    if (!isSong(asset)) await edit.use(asset)
     view.fit()
     return
   }
-  if (takeOf(asset) || (await edit.use(asset.sha256))) {
+  if (takeOf(asset) || (await edit.use(asset))) {
     view.choose(takeOf(asset)?.id ?? null)
     if (view.clip) view.fit()
   }
@@ -68,7 +68,7 @@ async function bring(files: File[]): Promise<void> {
     const asset = await library.upload(file)
     if (!asset) return
     if (asset.kind === 'song') return edit.song ? undefined : choose(asset)
-    if (looked) return void (takeOf(asset) ?? (await edit.use(asset.sha256)))
+    if (looked) return void (takeOf(asset) ?? (await edit.use(asset)))
     looked = true
     await choose(asset)
   }
@@ -126,7 +126,7 @@ const nameOf = (id: string) =>
     <h2 class="heading">Songs</h2>
     <div
       v-for="asset in library.songs"
-      :key="asset.sha256"
+      :key="keyOf(asset)"
       class="group flex items-start rounded-md"
       :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
     >
@@ -153,7 +153,7 @@ const nameOf = (id: string) =>
     <h2 class="heading mt-1">Takes</h2>
     <div
       v-for="asset in library.takes"
-      :key="asset.sha256"
+      :key="keyOf(asset)"
       class="group flex items-start rounded-md"
       :class="
         takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
@@ -195,12 +195,17 @@ const nameOf = (id: string) =>
       role="status"
       class="rounded-md bg-raised p-2"
     >
-      <FileName :name="upload.name" />
+      <div class="flex items-center gap-1">
+        <FileName class="flex-1" :name="upload.name" />
+        <button class="btn px-1!" :aria-label="`Stop copying ${upload.name}`" @click="upload.cancel">
+          <X :size="13" />
+        </button>
+      </div>
       <progress class="h-1 w-full accent-brass" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
     </div>
     <details v-if="library.bin.length" class="text-muted">
       <summary class="cursor-pointer">Off the shelf: {{ library.bin.length }}</summary>
-      <div v-for="asset in library.bin" :key="asset.sha256" class="mt-1 flex items-center gap-2">
+      <div v-for="asset in library.bin" :key="keyOf(asset)" class="mt-1 flex items-center gap-2">
         <FileName class="flex-1" :name="asset.name" />
         <button class="btn px-1.5!" :aria-label="`Put ${asset.name} back`" @click="library.fromBin(asset)">
           <Undo2 :size="13" />

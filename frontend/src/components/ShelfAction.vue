@@ -7,8 +7,10 @@ import { useLibrary } from '@/stores/library'
 
 const props = defineProps<{ asset: Asset; used: boolean }>()
 const library = useLibrary()
-const reading = computed(() => library.workOn('read', props.asset.sha256))
-const listening = computed(() => library.workOn('listen', props.asset.sha256))
+const reading = computed(() => library.reading(props.asset))
+const listening = computed(() =>
+  props.asset.kind === 'song' ? library.listeningTo(props.asset.sha256) : undefined,
+)
 const job = computed(() => reading.value ?? listening.value)
 </script>
 
@@ -27,7 +29,7 @@ const job = computed(() => reading.value ?? listening.value)
     class="btn m-1 shrink-0 px-1.5!"
     :aria-label="`Read ${asset.name} again`"
     title="Read again"
-    @click="library.retry(asset.sha256)"
+    @click="library.retry(asset)"
   >
     <RotateCw :size="14" />
   </button>

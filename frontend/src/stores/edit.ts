@@ -4,6 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import {
   api,
   bytes,
+  type Asset,
   Failure,
   take,
   type Command,
@@ -125,8 +126,10 @@ export const useEdit = defineStore('edit', () => {
     change((id, base) => take(api.POST('/api/edits/{id}/undo', { params: where(id), body: { base } })))
   const redo = () =>
     change((id, base) => take(api.POST('/api/edits/{id}/redo', { params: where(id), body: { base } })))
-  const use = (asset: string) =>
-    change((id, base) => take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset } })))
+  const use = ({ sha256: asset, kind }: Asset) =>
+    change((id, base) =>
+      take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset, kind } })),
+    )
   const relink = (asset: string, takeId: string | null) =>
     change((id, base) =>
       take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),

@@ -1,14 +1,20 @@
 /** Files and background work: what is on the shelf, what is being read or exported. */
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
-import { api, Failure, take, type Asset, type Job, type Problem, type Schemas } from '@/api/client'
+import { api, take, type Asset, type Job, type Schemas } from '@/api/client'
+import { send } from '@/lib/sending'
 import { useNotices } from './notices'
 
 export interface Upload {
   name: string
   kind: Asset['kind']
   part: number
+  /** Give it up. */
+  cancel: () => void
 }
+
+/** One file may be a song and a take. */
+export const keyOf = ({ sha256, kind }: Asset) => `${kind}:${sha256}`
 
 export const isActive = (job: Job) => job.state === 'running' || job.state === 'queued'
 
@@ -37,7 +43,7 @@ export const useLibrary = defineStore('library', () => {
     bin.value = list.bin ?? []
   }
 
-  const at = (asset: Asset) => ({ params: { path: { sha256: asset.sha256 } } })
+  const at = ({ sha256, kind }: Asset) => ({ params: { path: { sha256 }, query: { kind } } })
   /** Take a file off the shelf, and put it back. */
   const toBin = (asset: Asset) =>
     notices.guard(take(api.DELETE('/api/assets/{sha256}', at(asset))).then(show))
@@ -68,20 +74,22 @@ export const useLibrary = defineStore('library', () => {
   }
 
   async function put(file: File, kind: Asset['kind']): Promise<Asset | undefined> {
-    const entry = reactive<Upload>({ name: file.name, kind, part: 0 })
+    const given = new AbortController()
+    const entry = reactive<Upload>({ name: file.name, kind, part: 0, cancel: () => given.abort() })
     uploads.value.push(entry)
     await turn(kind)
-    const asset = await send(file, kind, (part) => (entry.part = part)).finally(() => {
+    const asset = await send(file, kind, (part) => (entry.part = part), given.signal).finally(() => {
       next()
       uploads.value = uploads.value.filter((other) => other !== entry)
     })
-    const read = asset.state === 'ready' ? asset : untilRead(asset.sha256)
+    if (!asset) return
+    const read = asset.state === 'ready' ? asset : untilRead(asset)
     await load()
     return await read
   }
 
-  async function untilRead(sha256: string): Promise<Asset | undefined> {
-    const asset = await new Promise<Asset>((resolve) => waiting.set(sha256, resolve))
+  async function untilRead(sent: Asset): Promise<Asset | undefined> {
+    const asset = await new Promise<Asset>((resolve) => waiting.set(keyOf(sent), resolve))
     return asset.state === 'ready' ? asset : undefined
   }
 
@@ -91,13 +99,22 @@ export const useLibrary = defineStore('library', () => {
     const reads = job.kind === 'read' || job.kind === 'listen'
     if (!reads || isActive(job)) return
     show(await take(api.GET('/api/assets')))
-    const asset = assets.value.find((other) => other.sha256 === job.args.asset)
-    if (asset) waiting.get(asset.sha256)?.(asset)
+    const kind = job.kind === 'listen' ? 'song' : job.args.media
+    const asset = assets.value.find((other) => other.sha256 === job.args.asset && other.kind === kind)
+    if (asset) waiting.get(keyOf(asset))?.(asset)
   }
 
-  /** The job that reads a file, or still listens to a song, if there is one. */
-  const workOn = (kind: 'read' | 'listen', sha256: string) =>
-    jobs.value.find((job) => job.kind === kind && job.args.asset === sha256 && isActive(job))
+  /** The job that reads a file, and the one that still listens to a song, if there is one. */
+  const reading = (asset: Asset) =>
+    jobs.value.find(
+      (job) =>
+        job.kind === 'read' &&
+        job.args.asset === asset.sha256 &&
+        job.args.media === asset.kind &&
+        isActive(job),
+    )
+  const listeningTo = (sha256: string) =>
+    jobs.value.find((job) => job.kind === 'listen' && job.args.asset === sha256 && isActive(job))
 
   /** Ask for something that answers with a job, and keep it. The job, nothing when it was refused. */
   const start = (asked: Parameters<typeof take<Job>>[0]) =>
@@ -113,8 +130,8 @@ export const useLibrary = defineStore('library', () => {
   const hearAll = (sha256: string) =>
     start(api.POST('/api/assets/{sha256}/listen', { params: { path: { sha256 } } }))
   /** Read a file again. */
-  const retry = (sha256: string) =>
-    notices.guard(take(api.POST('/api/assets/{sha256}/retry', { params: { path: { sha256 } } })).then(load))
+  const retry = (asset: Asset) =>
+    notices.guard(take(api.POST('/api/assets/{sha256}/retry', at(asset))).then(load))
 
   return {
     assets,
@@ -128,7 +145,8 @@ export const useLibrary = defineStore('library', () => {
     load,
     upload,
     onJob,
-    workOn,
+    reading,
+    listeningTo,
     start,
     cancel,
     again,
@@ -136,28 +154,3 @@ export const useLibrary = defineStore('library', () => {
     retry,
   }
 })
-
-/** XMLHttpRequest, because fetch does not tell how much has been sent. */
-function send(file: File, kind: string, progress: (part: number) => void): Promise<Asset> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest()
-    request.open('POST', `/api/assets?${new URLSearchParams({ kind, name: file.name })}`)
-    request.responseType = 'json'
-    request.upload.onprogress = (event) => progress(event.loaded / Math.max(1, event.total))
-    request.onload = () =>
-      request.status < 300
-        ? resolve(request.response as Asset)
-        : reject(new Failure((request.response as Problem | null) ?? broken(file)))
-    request.onerror = () => reject(new Failure(broken(file)))
-    request.send(file)
-  })
-}
-
-function broken(file: File): Problem {
-  return {
-    code: 'upload-broken',
-    what: 'The upload broke off.',
-    where: file.name,
-    remedy: 'Check that Izmet is running, and that the file can be read, then drop it again.',
-  }
-}

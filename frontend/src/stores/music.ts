@@ -66,7 +66,7 @@ export const useMusic = defineStore('music', () => {
   }
   watch([draft, () => edit.cues], askChosen, { deep: true })
 
-  const listening = computed(() => (sha256.value ? library.workOn('listen', sha256.value) : undefined))
+  const listening = computed(() => (sha256.value ? library.listeningTo(sha256.value) : undefined))
 
   watch(sha256, () => (draft.value = everything()))
   watch(

@@ -7,7 +7,9 @@ the figure, so that a few bytes of input never cost minutes or gigabytes.
 from __future__ import annotations
 
 MOST_SECONDS = 24 * 3600.0
-"""Of an edit, of a song, of a take."""
+"""Of an edit and of a take."""
+
+MOST_SONG_SECONDS = 6 * 3600.0
 
 MOST_FRAMES = 10**7
 """Of an edit and of a take: more than a day at 100 frames a second."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -18,7 +19,6 @@ from izmet.store import edits
 from izmet.store.assets import AssetKind, Assets
 from izmet.store.models import Asset, EditRow, database
 
-ONE_GIB = 1 << 30
 TITLE = "Skerry Run, heat three"
 
 
@@ -66,11 +66,12 @@ def _cue_near(edit: Edit, time: float, label: str) -> Cue:
 
 
 def _bring_in(assets: Assets, path: Path, name: str, kind: AssetKind, progress: Progress) -> Asset:
-    with path.open("rb") as file:
-        asset = assets.keep(iter(lambda: file.read(1 << 20), b""), name, kind, ONE_GIB)
+    copy = assets.incoming / f"{path.name}.copy"
+    shutil.copyfile(path, copy)
+    asset = assets.adopt(copy, name, kind)
     if asset.state != "ready" or not assets.is_derived(asset):
         read_asset(assets, asset, _saying(progress, f"reading {name}"))
-    return assets.get(asset.sha256)
+    return assets.get(asset.sha256, kind)
 
 
 def _saying(progress: Progress, what: str) -> Callable[[int, int], None]:

@@ -46,9 +46,8 @@ def export_stored(
     sources = sources_of(assets, edit)
     if edit.song is not None:
         song = edit.song.media
-        sources[SONG] = read_song(
-            assets.path(song.sha256 or ""), song.name
-        ).source  # finer than what is played
+        # Finer than what is played.
+        sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
     return export(edit, takes, Mixer.of(voices(edit), sources), out, format, progress, kept)
 
 

@@ -7,10 +7,11 @@ from pathlib import Path
 
 from izmet.core.commands.music import Reread
 from izmet.media.faults import writing
-from izmet.media.songfile import Sound, read_song
-from izmet.sound.cues import Found, find_cues
+from izmet.media.songfile import read_song
+from izmet.sound.cues import Found, hear
+from izmet.sound.mixer import Source
 from izmet.store import edits
-from izmet.store.assets import Assets
+from izmet.store.assets import Assets, note
 from izmet.store.models import Asset
 
 ANALYSIS = "analysis.json"
@@ -21,21 +22,20 @@ STEPS = 100
 ATTEMPTS = 5
 
 
-def first_cues(sound: Sound, progress: Callable[[float], None]) -> tuple[Found, bool]:
+def first_cues(sound: Source, progress: Callable[[float], None]) -> tuple[Found, bool]:
     """What is found in a song, or in the beginning of a long one; and whether that is all."""
     whole = sound.duration <= SHORT_SECONDS
-    heard = sound.samples if whole else sound.samples[: round(FIRST_SECONDS * sound.rate)]
-    return find_cues(heard, sound.rate, progress), whole
+    return hear(sound if whole else sound.first(FIRST_SECONDS), progress), whole
 
 
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:
     """Hear a whole song, and bring what is found into the edits that use it. Cues made by hand stay."""
-    sound = read_song(assets.path(asset.sha256), asset.name)
-    found = find_cues(sound.samples, sound.rate, lambda part: progress(round(STEPS * part), STEPS))
+    sound = read_song(assets.path(asset.sha256), asset.name, assets.derived(asset.sha256, asset.kind))
+    found = hear(sound, lambda part: progress(round(STEPS * part), STEPS))
     with writing(asset.name):
-        save(assets.derived(asset.sha256), found)
+        save(assets.derived(asset.sha256, asset.kind), found)
     facts = {**(asset.facts or {}), "tempo": found.tempo}
-    Asset.update(facts=facts).where(Asset.sha256 == asset.sha256).execute()
+    note(asset, facts=facts)
     for listed in edits.listing():
         song = edits.current(listed.id).edit.song
         if song is not None and song.media.sha256 == asset.sha256:

@@ -29,13 +29,15 @@ from izmet.media.songfile import flac_source, read_song, write_flac, write_sound
 from izmet.sound.cues import Found
 from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
-from izmet.store.assets import Assets
+from izmet.store.assets import Assets, note
 from izmet.store.models import Asset
 
 Progress = Callable[[int, int], None]
 
 PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
 PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
+TAKE_PARTS = {PACK, INDEX, MOTION, SOUND}
+"""What is fetched of a take, all else being of a song."""
 SONG_STEPS = 100
 
 
@@ -45,7 +47,7 @@ def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
     facts = read(assets, asset, progress)
     asset.facts, asset.state = facts, "ready"
     _check_usable(assets, asset)
-    Asset.update(state="ready", facts=facts, error=None).where(Asset.sha256 == asset.sha256).execute()
+    note(asset, state="ready", facts=facts, error=None)
 
 
 def _check_usable(assets: Assets, asset: Asset) -> None:
@@ -67,7 +69,7 @@ def _check_usable(assets: Assets, asset: Asset) -> None:
 
 def queue_reading(asset: Asset) -> None:
     """Have a file read in the background."""
-    Asset.update(state="reading", error=None).where(Asset.sha256 == asset.sha256).execute()
+    note(asset, state="reading", error=None)
     queue(Read(asset=asset.sha256, name=asset.name, media=asset.kind))
 
 
@@ -84,7 +86,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
     if found.video is None:
         raise Refusal("no-picture", "The file has sound but no picture.", asset.name, "Choose a video file.")
     size = (found.video.width, found.video.height)
-    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder:
+    with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
         table = write_pack(
             assets.path(asset.sha256),
             asset.name,
@@ -113,11 +115,14 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
     """Probe a song, write what is played and drawn of it, and find its first cues. Returns its facts."""
     progress(0, SONG_STEPS)
     facts = _probed(assets, asset)
-    sound = read_song(assets.path(asset.sha256), asset.name)
-    progress(10, SONG_STEPS)
-    with _fresh_folder(assets.derived(asset.sha256), asset.name) as folder, ThreadPoolExecutor(2) as beside:
-        peaks = beside.submit(band_peaks, sound.samples, sound.rate)
-        played = beside.submit(write_flac, folder / PLAYED, sound)
+    with (
+        _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder,
+        ThreadPoolExecutor(2) as beside,
+    ):
+        sound = read_song(assets.path(asset.sha256), asset.name, folder)
+        progress(10, SONG_STEPS)
+        peaks = beside.submit(band_peaks, sound)
+        played = beside.submit(write_flac, folder / PLAYED, sound.rate, sound.channels, sound.blocks())
         found, whole = first_cues(sound, lambda part: progress(10 + round(85 * part), SONG_STEPS))
         save(folder, found)
         levels = peaks.result()
@@ -139,7 +144,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
 
 def take_of(asset: Asset, id: str) -> Take:
     """The asset as a take of an edit. Raises Refusal while it is not ready."""
-    facts = ready_facts(asset, "take")
+    facts = ready_facts(asset)
     return Take(
         id=id, media=_media(asset), **{k: facts[k] for k in ("rate", "distinct", "frames", "width", "height")}
     )
@@ -147,7 +152,7 @@ def take_of(asset: Asset, id: str) -> Take:
 
 def song_of(assets: Assets, asset: Asset) -> Song:
     """The asset as an edit's song, with the cues found in it. Raises Refusal while it is not ready."""
-    facts, found = ready_facts(asset, "song"), analysis_of(assets, asset)
+    facts, found = ready_facts(asset), analysis_of(assets, asset)
     return Song(
         media=_media(asset),
         duration=facts["duration"],
@@ -160,24 +165,40 @@ def song_of(assets: Assets, asset: Asset) -> Song:
 
 def analysis_of(assets: Assets, asset: Asset) -> Found:
     """What the automatic pass found in a song. Raises Refusal while it is not ready."""
-    ready_facts(asset, "song")
-    return Found.model_validate_json((assets.derived(asset.sha256) / ANALYSIS).read_text())
+    ready_facts(asset)
+    return Found.model_validate_json((derived_of(assets, asset) / ANALYSIS).read_text())
 
 
 def table_of(assets: Assets, media: Media) -> FrameTable:
     """The frame table of a take that has been read."""
-    assert media.sha256 is not None
-    return FrameTable.load(assets.derived(media.sha256) / TABLE)
+    return FrameTable.load(derived_of(assets, assets.get(media.sha256 or "", "take")) / TABLE)
+
+
+def derived_of(assets: Assets, asset: Asset) -> Path:
+    """The folder of what is derived from a file. When it is gone the file is read again.
+
+    Raises:
+        Refusal: it is not there yet, or no longer.
+    """
+    folder = assets.derived(asset.sha256, asset.kind)
+    if asset.state == "ready" and not folder.is_dir():
+        queue_reading(asset)
+        raise Refusal(
+            "not-ready",
+            "What was made of this file is gone; it is being read again.",
+            asset.name,
+            "Try again when it has been read.",
+        )
+    return folder
 
 
 def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
     """What the voices of an edit are played from; nothing for a file that has no sound or is not read yet."""
-    files = {take.id: (take.media, SOUND) for take in edit.takes}
+    paths = {take.id: assets.derived(take.media.sha256 or "", "take") / SOUND for take in edit.takes}
     if edit.song is not None:
-        files[SONG] = (edit.song.media, PLAYED)
+        paths[SONG] = assets.derived(edit.song.media.sha256 or "", "song") / PLAYED
     found = {}
-    for id, (media, part) in files.items():
-        path = assets.derived(media.sha256 or "") / part
+    for id, path in paths.items():
         if path.exists():
             found[id] = flac_source(path)
     return found
@@ -198,10 +219,8 @@ def _probed(assets: Assets, asset: Asset) -> MediaFacts:
     return found
 
 
-def ready_facts(asset: Asset, kind: str) -> dict[str, Any]:
-    """What reading told of a song or a take. Raises Refusal when it is the other, or not ready."""
-    if asset.kind != kind:
-        raise Refusal("wrong-kind", f"This file is a {asset.kind}, not a {kind}.", asset.name)
+def ready_facts(asset: Asset) -> dict[str, Any]:
+    """What reading told of a file. Raises Refusal when it is not ready."""
     if asset.state != "ready" or asset.facts is None:
         raise Refusal("not-ready", "This file has not been read yet.", asset.name, "Wait until it is ready.")
     facts: dict[str, Any] = asset.facts

@@ -23,12 +23,12 @@ def slow_asset(assets: Assets, asset: Asset, factor: int, progress: Callable[[in
     """Write the slow copy of a song. It appears whole or not at all."""
     if factor not in FACTORS:
         raise Refusal("bad-factor", f"A song is slowed {FACTORS} times, not {factor}.", asset.name)
-    folder = assets.derived(asset.sha256)
-    sound = slowed(read_song(assets.path(asset.sha256), asset.name), factor, progress)
+    folder = assets.derived(asset.sha256, asset.kind)
+    sound = read_song(assets.path(asset.sha256), asset.name, folder)
     part = folder / f".part-{slow_name(factor)}"
     try:
         with writing(asset.name):
-            write_flac(part, sound)
+            write_flac(part, sound.rate, sound.channels, slowed(sound, factor, progress))
         part.replace(folder / slow_name(factor))
     finally:
         part.unlink(missing_ok=True)

@@ -75,12 +75,12 @@ class Worker:
     def _do(self, job: Job, heart: _Heart) -> Any:
         assets = self._assets
         match work_of(job):
-            case Read(asset=asset):
-                return read_asset(assets, assets.get(asset), heart.progress)
+            case Read(asset=asset, media=kind):
+                return read_asset(assets, assets.get(asset, kind), heart.progress)
             case Listen(asset=asset):
-                return listen_to_all(assets, assets.get(asset), heart.progress)
+                return listen_to_all(assets, assets.get(asset, "song"), heart.progress)
             case Slow(asset=asset, factor=factor):
-                return slow_asset(assets, assets.get(asset), factor, heart.progress)
+                return slow_asset(assets, assets.get(asset, "song"), factor, heart.progress)
             case Export(edit=edit, revision=revision, format=format):
                 asked = edits.at_revision(edit, revision)
                 out = self._folder.exports / f"{job.id}.{format}"

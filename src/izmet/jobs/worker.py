@@ -1,7 +1,6 @@
-"""The child process that does the work: ``python -m izmet.jobs.worker``.
+"""A child process that does work: ``python -m izmet.jobs.worker KIND…``, without work of these kinds.
 
-It ends when its parent does: the parent holds the other end of its standard input. Of its
-threads one does no long work, so that what a person waits for never waits for an export.
+It ends when its parent does: the parent holds the other end of its standard input.
 """
 
 from __future__ import annotations
@@ -9,12 +8,12 @@ from __future__ import annotations
 import logging
 import os
 import sqlite3
+import sys
 import threading
 import time
 
 import av
 
-from izmet.jobs.kinds import LONG
 from izmet.jobs.work import Worker, sweep_forever
 from izmet.store.backups import back_up
 from izmet.store.database import open_database
@@ -48,8 +47,7 @@ def main() -> None:
     open_database(folder)
     worker = Worker(folder)
     threading.Thread(target=_end_with_parent, daemon=True).start()
-    threading.Thread(target=worker.run_forever, daemon=True).start()
-    threading.Thread(target=worker.run_forever, args=(LONG,), daemon=True).start()
+    threading.Thread(target=worker.run_forever, args=(sys.argv[1:],), daemon=True).start()
     threading.Thread(target=_back_up_daily, args=(folder,), daemon=True).start()
     sweep_forever()
 

@@ -24,9 +24,9 @@ from izmet.core.rates import residual_ms, seconds_at
 from izmet.media.pictures import decode_all, decode_wanted, planes
 from izmet.media.render import compose
 from izmet.media.sampling import TakeFile
-from izmet.media.songfile import Sound, read_song
+from izmet.media.songfile import read_song
 from izmet.media.writer import resampled
-from izmet.sound.mixer import Mixer
+from izmet.sound.mixer import Mixer, Source
 
 AROUND = 2
 """Output frames to each side of a landing that are looked at."""
@@ -60,7 +60,7 @@ def measure(
         shown: the edit's frame map; the file's frame 0 is its first.
     """
     pictures = _exported_pictures(exported, shown.first, landings)
-    heard = read_song(exported, exported.name) if mix is not None else None
+    heard = read_song(exported, exported.name, exported.parent) if mix is not None else None
     return [_measure(edit, shown, landing, takes, pictures, mix, heard) for landing in landings]
 
 
@@ -71,7 +71,7 @@ def _measure(
     takes: Mapping[str, TakeFile],
     pictures: Mapping[int, Picture],
     mix: Mixer | None,
-    heard: Sound | None,
+    heard: Source | None,
 ) -> Measured:
     frame = _first_seen(edit, shown, landing, takes, pictures)
     offset = None
@@ -136,7 +136,7 @@ def _small(frame: av.VideoFrame) -> Picture:
     return planes(frame, SMALL, "yuv420p", Colorspace.ITU709, full_range=False)[0].astype(np.float32)
 
 
-def sound_offset(mix: Mixer, heard: Sound, start: float, at: float) -> float | None:
+def sound_offset(mix: Mixer, heard: Source, start: float, at: float) -> float | None:
     """How much later than in the mix the sound around an instant is heard in the file, in seconds.
 
     Args:
@@ -152,8 +152,7 @@ def sound_offset(mix: Mixer, heard: Sound, start: float, at: float) -> float | N
     reference = resampled(reference[:, None], mix.rate, rate)[:, 0] if mix.rate != rate else reference
     margin = round(LAG_SECONDS * rate)
     place = round((begin - start) * rate)
-    padded = np.pad(heard.samples.mean(axis=1), (margin, margin + len(reference)))
-    window = padded[place : place + len(reference) + 2 * margin]
+    window = heard.stretch(place - margin, len(reference) + 2 * margin).mean(axis=1)
     if len(reference) == 0 or np.abs(reference).max() < SILENT or np.abs(window).max() < SILENT:
         return None
     return (int(np.argmax(correlate(window, reference, mode="valid"))) - margin) / rate

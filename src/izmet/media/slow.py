@@ -9,14 +9,13 @@ stay within some 5 ms of their place.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from itertools import pairwise
 
 import numpy as np
 from python_stretch import Signalsmith
 
-from izmet.media.songfile import Sound
-from izmet.sound.mixer import Samples
+from izmet.sound.mixer import Samples, Source
 
 PIECE_SECONDS = 12.0
 """The longest piece; it may end up to ``SEEK_SECONDS`` earlier."""
@@ -30,33 +29,32 @@ SETTLE_SECONDS = 0.5
 Progress = Callable[[int, int], None]
 
 
-def slowed(sound: Sound, factor: int, progress: Progress = lambda done, total: None) -> Sound:
-    """The sound ``factor`` times as long, 2 or 4, at its own pitch. ``progress`` may raise to cancel."""
-    rate, channels = sound.rate, sound.samples.shape[1]
-    fade, settle = round(FADE_SECONDS / factor * rate), round(SETTLE_SECONDS * rate)
-    out = np.zeros((len(sound.samples) * factor, channels), np.float32)
+def slowed(sound: Source, factor: int, progress: Progress = lambda done, total: None) -> Iterator[Samples]:
+    """The sound ``factor`` times as long, 2 or 4, at its own pitch, piece by piece.
+
+    ``progress`` may raise to cancel.
+    """
+    fade, settle = round(FADE_SECONDS / factor * sound.rate), round(SETTLE_SECONDS * sound.rate)
     starts = _starts(sound, fade)
-    for done, (start, end) in enumerate(pairwise([*starts, len(sound.samples)])):
+    tail = np.zeros((0, sound.channels), np.float32)
+    for done, (start, end) in enumerate(pairwise([*starts, sound.count])):
         before = min(settle, start)
-        heard = sound.samples[start - before : end + fade]
-        long = _stretched(heard, rate, factor)[before * factor :]
-        here = out[start * factor : start * factor + len(long)]
-        long = long[: len(here)]
-        if start:
-            ramp = np.linspace(0, 1, min(fade * factor, len(here)), dtype=np.float32)[:, None]
-            here[: len(ramp)] *= 1 - ramp
-            long[: len(ramp)] *= ramp
-        here += long
+        heard = sound.stretch(start - before, min(end + fade, sound.count) - start + before)
+        long = _stretched(heard, sound.rate, factor)[before * factor :]
+        ramp = np.linspace(0, 1, min(len(tail), len(long)), dtype=np.float32)[:, None]
+        long[: len(ramp)] = long[: len(ramp)] * ramp + tail[: len(ramp)] * (1 - ramp)
+        piece, tail = np.split(long, [(end - start) * factor])
+        short = (end - start) * factor - len(piece)
+        yield np.pad(piece, ((0, short), (0, 0)))
         progress(done + 1, len(starts))
-    return Sound(out, rate)
 
 
-def _starts(sound: Sound, fade: int) -> list[int]:
+def _starts(sound: Source, fade: int) -> list[int]:
     """Where pieces begin: at the softest ``fade`` samples of the last stretch that a piece may end in."""
     piece, seek = round(PIECE_SECONDS * sound.rate), round(SEEK_SECONDS * sound.rate)
     starts = [0]
-    while len(sound.samples) - starts[-1] > piece:
-        late = sound.samples[starts[-1] + piece - seek : starts[-1] + piece]
+    while sound.count - starts[-1] > piece:
+        late = sound.stretch(starts[-1] + piece - seek, seek)
         loud = np.cumsum(np.square(late, dtype=np.float64).sum(axis=1))
         starts.append(starts[-1] + piece - seek + int(np.argmin(loud[fade:] - loud[:-fade])))
     return starts

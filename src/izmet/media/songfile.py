@@ -6,8 +6,9 @@ begins after the container does stays late, so sample 0 is the instant 0 of the 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+import os
+import tempfile
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -15,28 +16,14 @@ import av
 import numpy as np
 import soundfile
 
+from izmet.core.limits import MOST_SECONDS, MOST_SONG_SECONDS
 from izmet.core.refusal import Refusal
-from izmet.media.faults import decoded, reading
+from izmet.media.faults import decoded, reading, writing
 from izmet.media.pictures import picture_stream
 from izmet.sound.mixer import Samples, Source
+from izmet.sound.track import BLOCK
 
-
-@dataclass(frozen=True)
-class Sound:
-    """Samples of shape (count, channels), one or two channels, float32 in −1..1, and their rate in Hz."""
-
-    samples: Samples
-    rate: int
-
-    @property
-    def source(self) -> Source:
-        """The sound as a source of a mix."""
-        return Source.of(self.samples, self.rate)
-
-    @property
-    def duration(self) -> float:
-        """Length in seconds."""
-        return len(self.samples) / self.rate
+SAMPLE_BYTES = 4
 
 
 class Block(NamedTuple):
@@ -98,15 +85,55 @@ def _alike(
         yield None, resampler.resample(None)
 
 
-def read_song(path: Path, name: str) -> Sound:
-    """Decode a whole song. Raises Refusal as ``sound_blocks`` does, and when nothing can be decoded."""
-    blocks = list(sound_blocks(path, name))
-    if not blocks:
+def read_song(path: Path, name: str, folder: Path | None = None) -> Source:
+    """Decode a whole song into a nameless file of raw samples, and read it from there.
+
+    Args:
+        folder: where that file lies; it goes when the source does, or the process.
+
+    Raises:
+        Refusal: as ``sound_blocks`` does, when nothing can be decoded, and when the
+            song is longer than any that is taken.
+    """
+    with writing(name):
+        file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115 - it lives as long as the source
+        rate, channels, count, offset = 0, 0, 0, 0
+        for block in sound_blocks(path, name):
+            samples = block.samples
+            if not rate:
+                rate, channels = block.rate, samples.shape[1]
+                offset = round((block.begin - _start(path)) * rate)
+                count = max(0, offset)
+            # What is late leaves a hole in the file, which takes no room; what is early is left out.
+            early = min(len(samples), max(0, -offset))
+            offset += early
+            if (count + len(samples) - early) / rate > MOST_SONG_SECONDS:
+                raise _too_long(name)
+            file.seek(count * channels * SAMPLE_BYTES)
+            file.write(samples[early:].tobytes())
+            count += len(samples) - early
+        file.flush()
+    if not rate:
         raise Refusal(
             "not-media", "No sound could be decoded from the file.", name, "Check that it plays elsewhere."
         )
-    rate, samples = blocks[0].rate, np.concatenate([block.samples for block in blocks])
-    return Sound(_placed(samples, round((blocks[0].begin - _start(path)) * rate)), rate)
+
+    def read(start: int, wanted: int) -> Samples:
+        most = max(0, min(wanted, count - start))
+        size = channels * SAMPLE_BYTES
+        found = np.frombuffer(os.pread(file.fileno(), most * size, start * size), np.float32)
+        return found.reshape(-1, channels)
+
+    return Source(read, rate, channels, count)
+
+
+def _too_long(name: str) -> Refusal:
+    return Refusal(
+        "too-long",
+        f"The song is longer than {MOST_SONG_SECONDS / 3600:.0f} hours, the most that is taken.",
+        name,
+        "Cut it to the part you need.",
+    )
 
 
 def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
@@ -116,6 +143,7 @@ def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
         picture: the stamp of that picture, in its stream's ticks.
     """
     file: soundfile.SoundFile | None = None
+    offset = 0
     with av.open(str(path), metadata_errors="replace") as container:
         stream = picture_stream(container)
         assert stream is not None
@@ -125,17 +153,13 @@ def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
         for block in sound_blocks(path, name):
             samples = block.samples
             if file is None:
-                file = soundfile.SoundFile(
-                    str(out),
-                    "w",
-                    block.rate,
-                    samples.shape[1],
-                    "PCM_16",
-                    format="FLAC",
-                    compression_level=QUICK,
-                )
-                samples = _placed(samples, round((block.begin - begin) * block.rate))
-            file.write(np.clip(samples, -1, 1))
+                file = flac_writer(out, block.rate, samples.shape[1])
+                offset = round((block.begin - begin) * block.rate)
+                for silent in _silence(min(offset, round(MOST_SECONDS * block.rate)), samples.shape[1]):
+                    file.write(silent)
+            early = min(len(samples), max(0, -offset))
+            offset += early
+            file.write(np.clip(samples[early:], -1, 1))
     finally:
         if file is not None:
             file.close()
@@ -147,11 +171,9 @@ def _start(path: Path) -> float:
         return (container.start_time or 0) / av.time_base
 
 
-def _placed(samples: Samples, offset: int) -> Samples:
-    """Samples moved so that index 0 is the instant 0: padded when late, cut when early."""
-    if offset > 0:
-        return np.concatenate([np.zeros((offset, samples.shape[1]), np.float32), samples])
-    return samples[-offset:]
+def _silence(count: int, channels: int) -> Iterator[Samples]:
+    """Silence in blocks that are small however long it lasts."""
+    return (np.zeros((min(BLOCK, count - begin), channels), np.float32) for begin in range(0, count, BLOCK))
 
 
 def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Samples, int, int]:
@@ -172,7 +194,10 @@ def flac_source(path: Path) -> Source:
     """A source that reads each stretch of a FLAC file when it is asked for."""
     with soundfile.SoundFile(str(path)) as file:
         return Source(
-            lambda start, count: read_stretch(path, start, count, 0)[0], file.samplerate, file.channels
+            lambda start, count: read_stretch(path, start, count, 0)[0],
+            file.samplerate,
+            file.channels,
+            file.frames,
         )
 
 
@@ -180,14 +205,15 @@ QUICK = 0.0
 """A person waits for it; packing it closer saves a few per cent."""
 
 
-def write_flac(path: Path, sound: Sound) -> None:
-    """Write a song as 16-bit FLAC, for the browser to play: one codec, no delay, the same samples."""
-    with path.open("wb") as file:
-        soundfile.write(
-            file,
-            np.clip(sound.samples, -1, 1),
-            sound.rate,
-            format="FLAC",
-            subtype="PCM_16",
-            compression_level=QUICK,
-        )
+def write_flac(path: Path, rate: int, channels: int, blocks: Iterable[Samples]) -> None:
+    """Write sound as 16-bit FLAC, for the browser to play: one codec, no delay, the same samples."""
+    with flac_writer(path, rate, channels) as file:
+        for block in blocks:
+            file.write(np.clip(block, -1, 1))
+
+
+def flac_writer(path: Path, rate: int, channels: int) -> soundfile.SoundFile:
+    """A new FLAC file, quickly packed."""
+    return soundfile.SoundFile(
+        str(path), "w", rate, channels, "PCM_16", format="FLAC", compression_level=QUICK
+    )

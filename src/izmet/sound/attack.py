@@ -19,6 +19,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.sound.track import Signal, held
+
 Doubles = NDArray[np.float64]
 
 REACH_SECONDS = 0.022
@@ -39,7 +41,7 @@ STEP = np.array([1.0, -1.0])
 """The error of the simplest prediction, that nothing changes."""
 
 
-def refine(mono: NDArray[np.float32], rate: int, time: float) -> float:
+def refine(mono: Signal, rate: int, time: float) -> float:
     """The attack nearest to a rough onset time, in seconds, searched ±22 ms around it.
 
     Returns ``time`` itself where the signal does not get louder there.
@@ -65,12 +67,11 @@ def refine(mono: NDArray[np.float32], rate: int, time: float) -> float:
     return float(begin + split[best]) / rate
 
 
-def _unforeseen(mono: NDArray[np.float32], begin: int, end: int, rate: int) -> Doubles:
+def _unforeseen(mono: Signal, begin: int, end: int, rate: int) -> Doubles:
     """What is left of the samples from ``begin`` to ``end`` when what the past predicts is taken off."""
     past = mono[max(0, begin - round(PAST_SECONDS * rate)) : begin].astype(np.float64)
     error = _error_filter(past)
-    lead = np.maximum(np.arange(begin - ORDER, begin), 0)
-    heard = np.concatenate([mono[lead], mono[begin:end]]).astype(np.float64)
+    heard = held(mono, begin - ORDER, end).astype(np.float64)
     return np.convolve(heard, error)[ORDER : len(heard)]
 
 

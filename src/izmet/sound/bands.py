@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from scipy.fft import rfft
 from scipy.signal import get_window
 
-from izmet.sound.onsets import RATE, Floats
+from izmet.sound.onsets import RATE
+from izmet.sound.track import Floats, Signal, blocks, held, sampled
 
 Doubles = NDArray[np.float64]
 
@@ -39,22 +40,32 @@ MOMENTS = np.concatenate([np.arange(-8, 17), np.arange(18, 42, 3)])
 """Frames around a hit that the net looks at: each one near the attack, some of its dying away."""
 
 
-def band_levels(mono: Floats, sides: Floats) -> Floats:
+def band_levels(mono: Signal, sides: Signal) -> Floats:
     """Log levels every ``HOP`` samples, shape (frames, bands, 2), 0 in silence.
 
     First of each band in the middle; then, of the first ``SPLIT`` bands the same through a
     window twice as long, of the others what is at the sides.
     """
     # Some hundred thousand samples tell how loud a song is as well as all of them.
-    loudest = max(float(np.percentile(np.abs(mono[:: max(1, len(mono) // 100_000)]), 99.5)), 1e-6)
-    low = soxr.resample(mono, RATE, LOW_RATE).astype(np.float32)
-    low = low if len(low) else mono[:1]  # a sample or two are none at the lower rate
+    loudest = max(float(np.percentile(np.abs(sampled(mono, 100_000)), 99.5)), 1e-6)
+    low = _low(mono)
     count = len(mono) // HOP + 1
-    blocks = [np.arange(begin, min(begin + BLOCK, count)) for begin in range(0, count, BLOCK)]
-    return np.concatenate([_levels(mono, low, sides, frames, loudest) for frames in blocks])
+    levels = np.empty((count, BANDS, 2), np.float32)
+    for begin in range(0, count, BLOCK):
+        frames = np.arange(begin, min(begin + BLOCK, count))
+        levels[frames] = _levels(mono, low, sides, frames, loudest)
+    return levels
 
 
-def _levels(mono: Floats, low: Floats, sides: Floats, frames: NDArray[np.intp], loudest: float) -> Floats:
+def _low(mono: Signal) -> Floats:
+    """The low end at ``LOW_RATE``."""
+    stream = soxr.ResampleStream(RATE, LOW_RATE, 1)
+    parts = [stream.resample_chunk(np.ascontiguousarray(block)) for block in blocks(mono)]
+    low = np.concatenate([*parts, stream.resample_chunk(np.zeros(0, np.float32), last=True)])
+    return low if len(low) else mono[:1]  # a sample or two are none at the lower rate
+
+
+def _levels(mono: Signal, low: Signal, sides: Signal, frames: NDArray[np.intp], loudest: float) -> Floats:
     lower, upper = EDGES[: SPLIT + 1], EDGES[SPLIT:]
     near = [_power(low, LOW_RATE, LOW_WINDOW, frames, lower), _power(mono, RATE, WINDOW, frames, upper)]
     beside = [
@@ -66,12 +77,11 @@ def _levels(mono: Floats, low: Floats, sides: Floats, frames: NDArray[np.intp], 
     return levels
 
 
-def _power(samples: Floats, rate: int, size: int, frames: NDArray[np.intp], edges: Doubles) -> Floats:
+def _power(samples: Signal, rate: int, size: int, frames: NDArray[np.intp], edges: Doubles) -> Floats:
     """Power between edges in Hz around each of some frames that follow each other, shape (frames, bands)."""
     hop = HOP * rate // RATE
     first, last = frames[0] * hop - size // 2, frames[-1] * hop + size // 2
-    # Before it begins a song holds its first sample: an offset is no onset.
-    around = samples[np.clip(np.arange(first, last), 0, len(samples) - 1)]
+    around = held(samples, int(first), int(last))
     window = get_window("hann", size).astype(np.float32)
     windows = np.lib.stride_tricks.sliding_window_view(around, size)[::hop]
     spectrum = rfft(windows * (window * (2 / window.sum())), axis=1)
@@ -83,9 +93,18 @@ def _power(samples: Floats, rate: int, size: int, frames: NDArray[np.intp], edge
     return power
 
 
-def pictures(logs: Floats, frames: NDArray[np.intp]) -> Floats:
-    """The levels around each frame for the net to look at, shape (hits, moments, bands, 2)."""
-    at = frames[:, None] + MOMENTS
-    seen: Floats = logs[np.clip(at, 0, len(logs) - 1)]
-    seen[at < 0] = 0
-    return seen
+class Pictures:
+    """The levels around each frame for the net to look at; a slice is of shape (hits, moments, bands, 2)."""
+
+    def __init__(self, logs: Floats, frames: NDArray[np.intp]):
+        self._logs = logs
+        self._frames = frames
+
+    def __len__(self) -> int:
+        return len(self._frames)
+
+    def __getitem__(self, hits: slice, /) -> Floats:
+        at = self._frames[hits, None] + MOMENTS
+        seen: Floats = self._logs[np.clip(at, 0, len(self._logs) - 1)]
+        seen[at < 0] = 0
+        return seen

@@ -21,10 +21,12 @@ from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
 from izmet.sound.meter import Bands, Reading, bars, heard, readings
-from izmet.sound.mono import mixed_down, sides
-from izmet.sound.onsets import Floats, find_onsets, resampled
+from izmet.sound.mixer import Source
+from izmet.sound.mono import split
+from izmet.sound.onsets import RATE, find_onsets
 from izmet.sound.rolls import Roll, find_rolls
 from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
+from izmet.sound.track import Floats, Signal, blocks
 
 Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
@@ -32,6 +34,8 @@ Relation = Literal["double", "half", "off-beat", "three-four", "other"]
 
 VERSION = 8
 """Counts up when the same song would get other cues."""
+LONGEST_SECONDS = 3600.0
+"""How much of a song is heard: memory has a bound, whatever a file claims."""
 MOST_ALTERNATIVES = 5
 LEAST_LIKELIHOOD = 0.002
 SAME_TEMPO = 0.06
@@ -85,20 +89,24 @@ class Found(BaseModel):
 
 
 def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None) -> Found:
-    """Everything that may be landed on in a song.
+    """Everything that may be landed on in samples of shape (count, channels)."""
+    return hear(Source.of(samples, rate), progress)
+
+
+def hear(sound: Source, progress: Progress = lambda part: None) -> Found:
+    """Everything that may be landed on in a song, of which ``LONGEST_SECONDS`` are heard.
 
     Args:
-        samples: shape (count, channels), finite.
-        rate: samples a second.
+        sound: its samples are finite.
         progress: told the part done, 0..1; what it raises ends the pass.
     """
-    native = mixed_down(samples)
-    heard_seconds = len(native) / rate
-    if not native.any():
-        return Found(heard=heard_seconds, beats=(), confidence=Confidence(), cues=(), sections=())
-    mono = resampled(native, rate)
+    sound = sound.first(LONGEST_SECONDS)
+    native, rate = split(sound, sound.rate)[0], sound.rate
+    if not any(block.any() for block in blocks(native)):
+        return Found(heard=sound.duration, beats=(), confidence=Confidence(), cues=(), sections=())
+    mono, sides = split(sound, RATE)
     weights = learned()
-    hits = find_hits(mono, resampled(sides(samples), rate), native, rate, weights)
+    hits = find_hits(mono, sides, native, rate, weights)
     progress(0.4)
     onsets = find_onsets(mono)
     progress(0.6)
@@ -114,7 +122,7 @@ def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None
     sections = find_sections(levels, times, drops, rolls)
     progress(1.0)
     return Found(
-        heard=heard_seconds,
+        heard=sound.duration,
         beats=beats,
         confidence=_confidence(ways, bar_likelihood),
         cues=tuple(_cues(beats, hits, rolls, drops)),
@@ -133,7 +141,7 @@ def _beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
 
 
 def _counted(
-    ways: list[Reading], bands: Bands, native: Floats, rate: int, weights: Weights
+    ways: list[Reading], bands: Bands, native: Signal, rate: int, weights: Weights
 ) -> tuple[tuple[Beats, ...], float]:
     """The readings that are likely enough, placed on the attacks, and how likely the first one's bars are."""
     counted: list[Beats] = []

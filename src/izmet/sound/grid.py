@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.sound.attack import refine
-from izmet.sound.onsets import FRAME_RATE, Floats
+from izmet.sound.onsets import FRAME_RATE
+from izmet.sound.track import Signal
 
 Doubles = NDArray[np.float64]
 
@@ -35,7 +36,7 @@ SCALE_SECONDS = 0.004
 ROUNDS = 12
 
 
-def place(train: Doubles, active: Doubles, native: Floats, rate: int) -> tuple[Doubles, bool]:
+def place(train: Doubles, active: Doubles, native: Signal, rate: int) -> tuple[Doubles, bool]:
     """Instants in seconds of the beats of a train, and whether they are one constant grid.
 
     Args:
@@ -53,7 +54,7 @@ def place(train: Doubles, active: Doubles, native: Floats, rate: int) -> tuple[D
     return np.maximum(_follow(index, attacks, weights), 0.0), False
 
 
-def _attacks(train: Doubles, active: Doubles, native: Floats, rate: int) -> tuple[Doubles, Doubles]:
+def _attacks(train: Doubles, active: Doubles, native: Signal, rate: int) -> tuple[Doubles, Doubles]:
     """The attack beside each beat in seconds, and how much it is to be trusted, 0..1."""
     reach = np.arange(-REACH_FRAMES, REACH_FRAMES + 1)
     near = np.clip(np.round(train).astype(int)[:, None] + reach, 0, len(active) - 1)

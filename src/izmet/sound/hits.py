@@ -18,10 +18,10 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from izmet.sound.attack import refine
-from izmet.sound.bands import FRAME_RATE, band_levels, pictures
+from izmet.sound.bands import FRAME_RATE, Pictures, band_levels
 from izmet.sound.kindnet import chances
 from izmet.sound.learned import Weights
-from izmet.sound.onsets import Floats
+from izmet.sound.track import Floats, Signal
 
 HitKind = Literal["kick", "snare", "hat", "bass", "note"]
 KINDS: tuple[HitKind, ...] = get_args(HitKind)
@@ -29,6 +29,10 @@ Doubles = NDArray[np.float64]
 
 LOW_BANDS, HIGH_BANDS = 10, 9
 """How many bands are low ones, and high ones, when their flux is looked at."""
+LAG = 2
+"""Frames between which levels are compared."""
+BLOCK = 8192
+"""Frames that are looked at together."""
 APART_SECONDS = 0.025
 LOCAL_SECONDS = 0.5
 ABOVE_LOCAL = 1.25
@@ -54,7 +58,7 @@ class Hit:
     chances: tuple[float, ...] = (0.0,) * len(KINDS)
 
 
-def find_hits(mono: Floats, sides: Floats, native: Floats, rate: int, weights: Weights) -> list[Hit]:
+def find_hits(mono: Signal, sides: Signal, native: Signal, rate: int, weights: Weights) -> list[Hit]:
     """All hits in order of time.
 
     Args:
@@ -68,7 +72,7 @@ def find_hits(mono: Floats, sides: Floats, native: Floats, rate: int, weights: W
     if len(frames) == 0:
         return []
     hits: list[Hit] = []
-    told = chances(pictures(logs, frames), frames / FRAME_RATE, weights.arrays)
+    told = chances(Pictures(logs, frames), frames / FRAME_RATE, weights.arrays)
     heard = are_hits(told)
     for frame, strength, chance in zip(frames[heard], strengths[heard], told[heard], strict=True):
         time = refine(native, rate, frame / FRAME_RATE)
@@ -93,15 +97,7 @@ def _kinds(chance: Doubles) -> tuple[HitKind, ...]:
 
 def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
     """Frames at which something may begin in the middle, and its strength, 1 for the song's strong hits."""
-    logs = logs[:, :, 0]
-    before = np.pad(maximum_filter1d(logs, 3, axis=1), ((2, 0), (0, 0)))[: len(logs)]
-    rise = np.maximum(logs - before, 0)
-    fluxes = [
-        rise.sum(axis=1),
-        rise[:, :LOW_BANDS].sum(axis=1),
-        rise[:, LOW_BANDS:-HIGH_BANDS].sum(axis=1),
-        rise[:, -HIGH_BANDS:].sum(axis=1),
-    ]
+    fluxes = _fluxes(logs)
     found: list[tuple[float, int]] = []
     for flux in fluxes:
         local = gaussian_filter1d(flux, LOCAL_SECONDS / 2 * FRAME_RATE)
@@ -118,3 +114,22 @@ def candidates(logs: Floats) -> tuple[NDArray[np.intp], Doubles]:
     total = maximum_filter1d(fluxes[0], 5)[frames].astype(np.float64)
     strong = float(np.percentile(total, 95)) if len(total) else 1.0
     return frames, np.minimum(total / max(strong, 1e-9), 1.0)
+
+
+def _fluxes(logs: Floats) -> Floats:
+    """How much more there is at each frame than two before it: in all bands, in low, middle, high ones."""
+    parts = (
+        slice(None),
+        slice(LOW_BANDS),
+        slice(LOW_BANDS, -HIGH_BANDS),
+        slice(-HIGH_BANDS, None),
+    )
+    fluxes = np.empty((len(parts), len(logs)), np.float32)
+    for begin in range(0, len(logs), BLOCK):
+        ahead = min(begin, LAG)
+        here = logs[begin - ahead : begin + BLOCK, :, 0]
+        before = np.pad(maximum_filter1d(here, 3, axis=1), ((LAG - ahead, 0), (0, 0)))[: len(here) - ahead]
+        rise = np.maximum(here[ahead:] - before, 0)
+        for flux, part in zip(fluxes, parts, strict=True):
+            flux[begin : begin + BLOCK] = rise[:, part].sum(axis=1)
+    return fluxes

@@ -1,6 +1,6 @@
 """Of which kinds is a hit, by the look of the spectrum around it?
 
-A small convolutional net looks at a picture of each hit, ``bands.pictures``: moments by
+A small convolutional net looks at a picture of each hit, ``bands.Pictures``: moments by
 bands, twice, as they are and against the song's strong hits. Three layers of 3 × 3
 kernels find edges and how they go together, whatever their pitch; two dense layers tell
 the kinds, having heard what is struck before and after. Hits that look alike are told
@@ -19,7 +19,8 @@ from functools import reduce
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.sound.onsets import Floats
+from izmet.sound.bands import Pictures
+from izmet.sound.track import Floats
 
 Doubles = NDArray[np.float64]
 
@@ -40,7 +41,7 @@ STRUCK, STRONG_PERCENT = slice(8, 13), 90.0
 """The moments in which a hit is loudest; how many hits of a hundred are softer than a song's strong ones."""
 
 
-def chances(pictures: Floats, times: Doubles, arrays: Mapping[str, Doubles]) -> Doubles:
+def chances(pictures: Floats | Pictures, times: Doubles, arrays: Mapping[str, Doubles]) -> Doubles:
     """How likely each hit is of each kind, and (the last column) a hit at all, shape (hits, kinds + 1).
 
     A drum sounds the same whenever it is struck: the hits that look most like one have a say about it.
@@ -62,9 +63,10 @@ def chances(pictures: Floats, times: Doubles, arrays: Mapping[str, Doubles]) -> 
     return result
 
 
-def strong_levels(pictures: Floats) -> Floats:
+def strong_levels(pictures: Floats | Pictures) -> Floats:
     """The level that the strong hits of a song reach in each band, shape (bands, 2)."""
-    loudest = pictures[:, STRUCK].max(axis=1)
+    blocks = range(0, len(pictures), BLOCK)
+    loudest = np.concatenate([pictures[begin : begin + BLOCK][:, STRUCK].max(axis=1) for begin in blocks])
     result: Floats = np.percentile(loudest, STRONG_PERCENT, axis=0).astype(np.float32)
     return result
 

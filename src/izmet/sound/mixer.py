@@ -7,8 +7,8 @@ pulled from the same mixer. Samples are float32 of shape (count, channels).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from math import gcd
 
 import numpy as np
@@ -16,6 +16,7 @@ import soxr
 from numpy.typing import NDArray
 
 from izmet.core.mix import SONG, Voice
+from izmet.sound.track import BLOCK
 
 Samples = NDArray[np.float32]
 RATE = 48_000
@@ -28,17 +29,39 @@ SETTLE_SECONDS = 0.05
 class Source:
     """Sound that can be read in stretches.
 
-    ``read(start, count)`` gives the samples from ``start`` ≥ 0 on, fewer where the sound ends.
+    ``read(start, count)`` gives the samples from ``start`` ≥ 0 on, fewer where the sound ends, after
+    ``count`` in all.
     """
 
     read: Callable[[int, int], Samples]
     rate: int
     channels: int
+    count: int
 
     @classmethod
     def of(cls, samples: Samples, rate: int) -> Source:
         """A source from an array."""
-        return cls(lambda start, count: samples[start : start + count], rate, samples.shape[1])
+        return cls(lambda start, count: samples[start : start + count], rate, samples.shape[1], len(samples))
+
+    @property
+    def duration(self) -> float:
+        """Length in seconds."""
+        return self.count / self.rate
+
+    def count_at(self, rate: int) -> int:
+        """How many samples it has at another rate."""
+        return round(self.count * rate / self.rate)
+
+    def first(self, seconds: float) -> Source:
+        """The beginning of the sound."""
+        most = min(self.count, round(seconds * self.rate))
+        return replace(
+            self, read=lambda start, count: self.read(start, min(count, max(0, most - start))), count=most
+        )
+
+    def blocks(self, size: int = BLOCK) -> Iterator[Samples]:
+        """The sound from its beginning to its end, ``size`` samples at a time."""
+        return (self.stretch(begin, min(size, self.count - begin)) for begin in range(0, self.count, size))
 
     def stretch(self, start: int, count: int) -> Samples:
         """Samples ``start`` to ``start + count``, silent before the sound begins and after it ends."""

@@ -14,12 +14,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import soxr
-from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import get_window
 
-Floats = NDArray[np.float32]
+from izmet.sound.track import Floats, Signal, held
 
 RATE = 44100
 HOP = 441
@@ -50,17 +48,11 @@ class Onsets:
         return len(self.full)
 
 
-def resampled(mono: Floats, rate: int) -> Floats:
-    """Mono samples at ``RATE`` from any rate, shape (count,)."""
-    return mono if rate == RATE else soxr.resample(mono, rate, RATE).astype(np.float32)
-
-
-def find_onsets(mono: Floats) -> Onsets:
+def find_onsets(mono: Signal) -> Onsets:
     """Onset strengths of mono samples at ``RATE``."""
     bank, centres = _filterbank()
     window = get_window("hann", WINDOW).astype(np.float32)
-    padded = np.pad(mono, (WINDOW // 2, WINDOW // 2), mode="edge")  # an offset is no onset
-    frames = np.lib.stride_tricks.sliding_window_view(padded, WINDOW)[::HOP]
+    count = len(mono) // HOP + 1
     parts = [
         np.ones(len(centres), bool),
         centres < LOW_HZ,
@@ -68,11 +60,14 @@ def find_onsets(mono: Floats) -> Onsets:
         centres >= HIGH_HZ,
     ]
     tones = (centres >= TONES_HZ[0]) & (centres < TONES_HZ[1])
-    strengths = np.zeros((len(parts), len(frames)), np.float32)
-    heard = np.zeros((len(frames), int(tones.sum())), np.float32)
+    strengths = np.zeros((len(parts), count), np.float32)
+    heard = np.zeros((count, int(tones.sum())), np.float32)
     last = np.zeros((1, len(centres)), np.float32)  # before the song there is silence
-    for begin in range(0, len(frames), BLOCK):
-        spectrum = np.abs(np.fft.rfft(frames[begin : begin + BLOCK] * window, axis=1)).astype(np.float32)
+    for begin in range(0, count, BLOCK):
+        end = min(begin + BLOCK, count)
+        around = held(mono, begin * HOP - WINDOW // 2, (end - 1) * HOP + WINDOW // 2)
+        frames = np.lib.stride_tricks.sliding_window_view(around, WINDOW)[::HOP]
+        spectrum = np.abs(np.fft.rfft(frames * window, axis=1)).astype(np.float32)
         logs = np.log10(1 + spectrum @ bank)
         before = np.concatenate([last, logs[:-1]])
         rise = np.maximum(logs - maximum_filter1d(before, 3, axis=1), 0)
@@ -88,12 +83,17 @@ def find_onsets(mono: Floats) -> Onsets:
 def _chord_change(heard: Floats) -> Floats:
     """How differently the tones sound after each frame from before it, 0..1."""
     reach = round(CHORD_SECONDS * FRAME_RATE)
-    total = np.cumsum(np.pad(heard, ((reach + 1, reach), (0, 0)), mode="edge"), axis=0, dtype=np.float64)
-    before = total[reach:-reach] - total[: -2 * reach]
-    after = total[2 * reach :] - total[reach:-reach]
-    size = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
-    alike = np.divide((before * after).sum(axis=1), size, out=np.ones(len(size)), where=size > 0)
-    change: Floats = (1 - alike).astype(np.float32)
+    padded = np.pad(heard, ((reach + 1, reach), (0, 0)), mode="edge")
+    change = np.empty(len(heard), np.float32)
+    for begin in range(0, len(heard), BLOCK):
+        here = slice(begin, begin + BLOCK)
+        total = np.cumsum(padded[begin : begin + BLOCK + 2 * reach + 1], axis=0, dtype=np.float64)[:-1]
+        before = total[reach:-reach] - total[: -2 * reach]
+        after = total[2 * reach :] - total[reach:-reach]
+        size = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+        change[here] = 1 - np.divide(
+            (before * after).sum(axis=1), size, out=np.ones(len(size)), where=size > 0
+        )
     return change
 
 

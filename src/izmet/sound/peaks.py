@@ -12,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from izmet.sound.mono import mixed_down
+from izmet.sound.mixer import Source
+from izmet.sound.mono import mixed_down, split
+from izmet.sound.track import blocks
 
 BASE = 64
 FACTOR = 4
@@ -22,14 +24,13 @@ BLOCK = BASE * 16384
 SETTLE_SAMPLES = 8192
 
 
-def band_peaks(samples: NDArray[np.float32], rate: int) -> list[NDArray[np.uint8]]:
-    """The levels of the pyramid, each of shape (entries, 3), from samples of shape (count, channels)."""
-    mono = mixed_down(samples)
-    filters = _bands(rate)
+def band_peaks(sound: Source) -> list[NDArray[np.uint8]]:
+    """The levels of the pyramid, each of shape (entries, 3)."""
+    mono, _ = split(sound, sound.rate)
+    filters = _bands(sound.rate)
     states = [np.zeros((len(sos), 2)) for sos in filters]
     rows = []
-    for begin in range(0, len(mono), BLOCK):
-        block = mono[begin : begin + BLOCK]
+    for block in blocks(mono, BLOCK):
         row = np.zeros((-(-len(block) // BASE), len(filters)), np.float32)
         for band, sos in enumerate(filters):
             heard, states[band] = sosfilt(sos, block, zi=states[band])

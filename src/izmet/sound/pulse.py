@@ -17,7 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, uniform_filter1d
 
-from izmet.sound.onsets import FRAME_RATE, Floats
+from izmet.sound.onsets import FRAME_RATE
+from izmet.sound.track import Floats
 
 Doubles = NDArray[np.float64]
 

@@ -20,8 +20,9 @@ from scipy.signal import butter, sosfilt
 
 from izmet.core.edit import Section
 from izmet.sound.hits import Hit
-from izmet.sound.onsets import RATE, Floats
+from izmet.sound.onsets import RATE
 from izmet.sound.rolls import Roll
+from izmet.sound.track import Signal
 
 Doubles = NDArray[np.float64]
 
@@ -62,7 +63,7 @@ class Drop:
     strength: float
 
 
-def find_levels(mono: Floats) -> Levels:
+def find_levels(mono: Signal) -> Levels:
     """The levels of mono samples at ``RATE``, block by block, so that memory stays flat."""
     sos = butter(4, LOW_HZ, "lowpass", fs=RATE, output="sos")
     state = np.zeros((len(sos), 2))

@@ -7,11 +7,11 @@ made it.
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
-import tempfile
+import shutil
 import time
-from collections.abc import Iterable
 from pathlib import Path
 from typing import Literal
 
@@ -22,7 +22,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 8
+DERIVED_VERSION = 9
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 
@@ -33,13 +33,18 @@ class Assets:
     def __init__(self, folder: DataFolder):
         self._folder = folder
 
+    @property
+    def incoming(self) -> Path:
+        """Where files lie that are not whole yet."""
+        return self._folder.incoming
+
     def path(self, sha256: str) -> Path:
         """Where a file's content lies (whether or not it is there)."""
         return self._folder.assets / sha256[:2] / sha256
 
-    def derived(self, sha256: str) -> Path:
-        """The folder of what is derived from a file."""
-        return self._folder.derived / f"v{DERIVED_VERSION}" / sha256
+    def derived(self, sha256: str, kind: str) -> Path:
+        """The folder of what is derived from a file as a song, or as a take."""
+        return self._folder.derived / f"v{DERIVED_VERSION}" / kind / sha256
 
     def is_present(self, media: Media) -> bool:
         """Whether the file that an edit refers to is in the folder."""
@@ -52,71 +57,69 @@ class Assets:
             gone.append("song")
         return gone
 
-    def keep(self, blocks: Iterable[bytes], name: str, kind: AssetKind, limit: int) -> Asset:
-        """Take a file in, block by block.
+    def adopt(self, file: Path, name: str, kind: AssetKind) -> Asset:
+        """Take a whole file in; it is moved to its place.
 
         Args:
+            file: it is moved away.
             name: what the person calls it; shown, never used as a path.
-            limit: the most bytes that are taken.
 
         Returns:
             The asset; one that was there before keeps its state.
-
-        Raises:
-            Refusal: an empty file, one over the limit, a full disk.
         """
-        handle, part_name = tempfile.mkstemp(dir=self._folder.incoming)
-        part = Path(part_name)
-        try:
-            with writing(name), os.fdopen(handle, "wb") as file:
-                sha256, size = _copy(blocks, file, name, limit)
-                file.flush()
-                os.fsync(file.fileno())
-            target = self.path(sha256)
+        with writing(name):
+            with file.open("r+b") as content:
+                sha256 = hashlib.file_digest(content, "sha256").hexdigest()
+                os.fsync(content.fileno())
+            target, size = self.path(sha256), file.stat().st_size
             target.parent.mkdir(exist_ok=True)
-            part.replace(target)
-        finally:
-            part.unlink(missing_ok=True)
-        known = Asset.get_or_none(Asset.sha256 == sha256)
+            _move(file, target)
+        known = Asset.get_or_none(sha256=sha256, kind=kind)
         if known is not None and known.binned is not None:
-            self.take_from_bin(sha256)
+            self.take_from_bin(sha256, kind)
         return known or Asset.create(sha256=sha256, kind=kind, name=name[:LONGEST_NAME], size=size)
 
     def listing(self, binned: bool = False) -> list[Asset]:
         """All assets that are not in the bin, or those that are, the newest first."""
         return list(Asset.select().where(Asset.binned.is_null(not binned)).order_by(Asset.created.desc()))
 
-    def put_in_bin(self, sha256: str) -> None:
+    def put_in_bin(self, sha256: str, kind: str) -> None:
         """Take an asset off the shelf; its file stays, and so does what uses it."""
-        Asset.update(binned=time.time()).where(Asset.sha256 == self.get(sha256).sha256).execute()
+        note(self.get(sha256, kind), binned=time.time())
 
-    def take_from_bin(self, sha256: str) -> None:
+    def take_from_bin(self, sha256: str, kind: str) -> None:
         """Put an asset back on the shelf."""
-        Asset.update(binned=None).where(Asset.sha256 == self.get(sha256).sha256).execute()
+        note(self.get(sha256, kind), binned=None)
 
     def is_derived(self, asset: Asset) -> bool:
         """Whether what is derived from a file is there, made by this version of the code."""
-        return self.derived(asset.sha256).is_dir()
+        return self.derived(asset.sha256, asset.kind).is_dir()
 
-    def get(self, sha256: str) -> Asset:
-        """The asset with this hash. Raises Refusal when there is none."""
-        asset = Asset.get_or_none(Asset.sha256 == sha256)
+    def get(self, sha256: str, kind: str) -> Asset:
+        """The file with this hash as a song or as a take. Raises Refusal when there is none."""
+        asset = Asset.get_or_none(sha256=sha256, kind=kind)
         if asset is None:
             raise Refusal("no-such-asset", "There is no such file here.", sha256, "Upload it again.")
         return asset
 
 
-def _copy(blocks: Iterable[bytes], file: object, name: str, limit: int) -> tuple[str, int]:
-    digest, size = hashlib.sha256(), 0
-    for block in blocks:
-        size += len(block)
-        if size > limit:
-            raise too_large(name, limit)
-        digest.update(block)
-        file.write(block)  # type: ignore[attr-defined]
-    if size == 0:
-        raise Refusal("empty-file", "The file is empty (0 bytes).", name, "Copy or export it again.")
-    return digest.hexdigest(), size
+def _move(file: Path, target: Path) -> None:
+    """Move a file to its place; when that is on another disk, it appears there whole or not at all."""
+    try:
+        file.replace(target)
+    except OSError as error:
+        if error.errno != errno.EXDEV:
+            raise
+        part = target.with_suffix(".part")
+        shutil.copyfile(file, part)
+        part.replace(target)
+        file.unlink()
+
+
+def note(asset: Asset, **facts: object) -> None:
+    """Write something down about an asset."""
+    is_it = (Asset.sha256 == asset.sha256) & (Asset.kind == asset.kind)
+    Asset.update(**facts).where(is_it).execute()
 
 
 def too_large(name: str, limit: int) -> Refusal:

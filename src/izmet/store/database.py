@@ -63,6 +63,12 @@ def _owners_and_bins(db: peewee.SqliteDatabase) -> None:
         _run(db, statement)
 
 
+def _song_and_take(db: peewee.SqliteDatabase) -> None:
+    """One file may be a song and a take."""
+    for statement in SONG_AND_TAKE:
+        _run(db, statement)
+
+
 FIRST_TABLES = (
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
@@ -99,7 +105,17 @@ OWNERS_AND_BINS = (
     'ALTER TABLE "asset" ADD COLUMN "binned" REAL',
 )
 
-MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns, _owners_and_bins)
+SONG_AND_TAKE = (
+    'ALTER TABLE "asset" RENAME TO "asset_before"',
+    """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL, "kind" VARCHAR(255) NOT NULL,
+    "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
+    "error" TEXT, "created" REAL NOT NULL, "binned" REAL, PRIMARY KEY ("sha256", "kind"))""",
+    """INSERT INTO "asset" SELECT "sha256", "kind", "name", "size", "state", "facts", "error", "created",
+    "binned" FROM "asset_before\"""",
+    'DROP TABLE "asset_before"',
+)
+
+MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns, _owners_and_bins, _song_and_take)
 """Applied in order, once each. Append; never change one that has been released."""
 
 

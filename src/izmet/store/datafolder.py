@@ -76,17 +76,21 @@ class DataFolder:
             yield note
 
     def clear_interrupted(self) -> None:
-        """Remove what a killed upload, reading or export had begun. Call it before any of them can run."""
-        for part in (*self.incoming.iterdir(), *self.exports.glob("*.part"), *self.parts.glob(".part-*")):
+        """Remove what a killed reading or export had begun. Call it before any of them can run."""
+        for part in (*self.exports.glob("*.part"), *self.parts.glob(".part-*")):
             part.unlink()
         for part in self.exports.glob(".parts-*"):
             shutil.rmtree(part)
-        for part in self.derived.glob("*/.part-*"):
+        for part in self.derived.glob("*/*/.part-*"):
             shutil.rmtree(part)
 
     @property
     def database(self) -> Path:
         return self.root / "izmet.db"
+
+    @property
+    def key(self) -> Path:
+        return self.root / "session.key"
 
     @property
     def assets(self) -> Path:

@@ -100,7 +100,8 @@ def _mine(job: Job) -> Any:
 
 def _leave_unread(job: Job, error: Refusal) -> None:
     if job.kind == "read":
-        Asset.update(state="failed", error=error.as_dict()).where(Asset.sha256 == job.args["asset"]).execute()
+        is_it = (Asset.sha256 == job.args["asset"]) & (Asset.kind == job.args.get("media", "take"))
+        Asset.update(state="failed", error=error.as_dict()).where(is_it).execute()
 
 
 def cancel(id: int) -> None:

@@ -27,9 +27,12 @@ class _Row(peewee.Model):
 
 
 class Asset(_Row):
-    """A media file, kept once under its content hash. ``facts`` is what reading it found."""
+    """A media file as a song or as a take. ``facts`` is what reading it as that found.
 
-    sha256 = peewee.CharField(primary_key=True, max_length=64)
+    Its content is kept once under its hash: one file may be both.
+    """
+
+    sha256 = peewee.CharField(max_length=64)
     kind = peewee.CharField()
     name = peewee.CharField()
     size = peewee.BigIntegerField()
@@ -38,6 +41,9 @@ class Asset(_Row):
     error = JsonField(null=True)
     created = peewee.FloatField(default=time.time)
     binned = peewee.FloatField(null=True)
+
+    class Meta:
+        primary_key = peewee.CompositeKey("sha256", "kind")
 
 
 class EditRow(_Row):

@@ -10,12 +10,14 @@ from pydantic import ValidationError
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
+from izmet.store.uploads import Uploads
 from izmet.web import assets, edits, guard, jobs, news, problems
+from izmet.web.admission import Admission
 from izmet.web.pages import pages
 
 
-def create_app(folder: DataFolder) -> OpenAPI:
-    """The Flask app that serves a data folder."""
+def create_app(folder: DataFolder, admission: Admission | None = None) -> OpenAPI:
+    """The Flask app that serves a data folder, to all who know where it is when nobody stands at the door."""
     database = open_database(folder.prepare())
     app = OpenAPI(
         __name__,
@@ -27,7 +29,9 @@ def create_app(folder: DataFolder) -> OpenAPI:
         static_folder=None,
     )
     app.extensions["izmet.folder"] = folder
-    app.extensions["izmet.assets"] = Assets(folder)
+    held = Assets(folder)
+    app.extensions["izmet.assets"] = held
+    app.extensions["izmet.uploads"] = Uploads(folder, held)
     app.extensions["izmet.looks"] = {}
 
     @app.before_request
@@ -36,6 +40,8 @@ def create_app(folder: DataFolder) -> OpenAPI:
         database.connect(reuse_if_open=True)
 
     guard.register(app)
+    if admission is not None:
+        admission.register(app)
     problems.register(app)
     for part in (edits, assets, jobs, news):
         app.register_api(part.api)

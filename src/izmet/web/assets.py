@@ -11,19 +11,30 @@ from pydantic import ValidationError
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
-from izmet.jobs.reading import INDEX, PACK, PLAYED, analysis_of, queue_reading, ready_facts
+from izmet.jobs.reading import (
+    INDEX,
+    PACK,
+    PLAYED,
+    TAKE_PARTS,
+    analysis_of,
+    derived_of,
+    queue_reading,
+    ready_facts,
+)  # fmt: skip
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
-from izmet.store.assets import too_large
+from izmet.store.assets import AssetKind
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.jobs import show_job
-from izmet.web.states import assets
+from izmet.web.states import assets, uploads
 
 BLOCK = 1 << 20
+PIECE_BYTES = 8 << 20
+"""A file comes in pieces of so many bytes: the server holds no more of it in memory."""
 ONE_YEAR = 31_536_000
 FOR_EVER = f"private, max-age={ONE_YEAR}, immutable"
 
@@ -52,50 +63,70 @@ def _asset_list() -> Response:
     return answer(schemas.AssetList(assets=shelf, bin=binned))
 
 
-@api.post("", responses={202: schemas.AssetInfo})
-def upload(query: schemas.UploadQuery) -> Response:
-    """Put a file in; the body is the file itself. Reading it goes on in the background."""
-    limit = upload_limit()
-    request.max_content_length = limit + 1
-    if (request.content_length or 0) > limit:
-        raise too_large(query.name, limit)
-    asset = assets().keep(_blocks(), query.name, query.kind, limit)
+@api.post("/uploads", responses={200: schemas.UploadState})
+def begin_upload(body: schemas.UploadBody) -> Response:
+    """Begin to put a file in, or go on with it: the answer says from which byte."""
+    return _upload_state(uploads().begin(body.upload, upload_limit()))
+
+
+@api.put("/uploads", responses={200: schemas.UploadState})
+def add_piece(query: schemas.PieceQuery) -> Response:
+    """The next piece of a file, in the body. One in the wrong place is left alone; the answer says where."""
+    request.max_content_length = PIECE_BYTES
+    return _upload_state(uploads().add(query.upload, query.at, _blocks()))
+
+
+@api.post("/uploads/finish", responses={202: schemas.AssetInfo})
+def finish_upload(body: schemas.UploadBody) -> Response:
+    """Keep a file that is whole. Reading it goes on in the background."""
+    asset = uploads().finish(body.upload)
     if asset.state != "ready" or not assets().is_derived(asset):
         queue_reading(asset)
-    return answer(show_asset(assets().get(asset.sha256)), 202)
+    return answer(show_asset(assets().get(asset.sha256, asset.kind)), 202)
+
+
+@api.delete("/uploads", responses={200: schemas.UploadState})
+def give_up_upload(body: schemas.UploadBody) -> Response:
+    """Throw away what came of a file."""
+    uploads().give_up(body.upload)
+    return _upload_state(0)
+
+
+def _upload_state(received: int) -> Response:
+    return answer(schemas.UploadState(received=received, piece=PIECE_BYTES))
 
 
 @api.delete("/<string:sha256>", responses={200: schemas.AssetList})
-def bin_asset(path: schemas.AssetPath) -> Response:
+def bin_asset(path: schemas.AssetPath, query: schemas.KindQuery) -> Response:
     """Take a file off the shelf. Edits that use it keep it; it can be put back."""
-    assets().put_in_bin(path.sha256)
+    assets().put_in_bin(path.sha256, query.kind)
     return _asset_list()
 
 
 @api.post("/<string:sha256>/restore", responses={200: schemas.AssetList})
-def restore_asset(path: schemas.AssetPath) -> Response:
+def restore_asset(path: schemas.AssetPath, query: schemas.KindQuery) -> Response:
     """Put a file back on the shelf."""
-    assets().take_from_bin(path.sha256)
+    assets().take_from_bin(path.sha256, query.kind)
     return _asset_list()
 
 
 @api.post("/<string:sha256>/retry", responses={202: schemas.AssetInfo})
-def retry(path: schemas.AssetPath) -> Response:
+def retry(path: schemas.AssetPath, query: schemas.KindQuery) -> Response:
     """Read a file again that could not be read."""
-    queue_reading(assets().get(path.sha256))
-    return answer(show_asset(assets().get(path.sha256)), 202)
+    queue_reading(assets().get(path.sha256, query.kind))
+    return answer(show_asset(assets().get(path.sha256, query.kind)), 202)
 
 
 @api.get("/<string:sha256>/analysis", responses={200: Found})
 def get_analysis(path: schemas.AssetPath) -> Response:
     """What the automatic pass found in a song: readings of the beat, how sure it is, cues, sections."""
-    return answer(analysis_of(assets(), assets().get(path.sha256)))
+    return answer(analysis_of(assets(), assets().get(path.sha256, "song")))
 
 
 @api.get("/<string:sha256>/wave")
 def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
     """Single samples in three bands: int16, low, middle and high of each sample in turn."""
-    file = assets().derived(path.sha256) / PLAYED
+    file = derived_of(assets(), assets().get(path.sha256, "song")) / PLAYED
     if not file.exists():
         raise Refusal("not-ready", "This song has not been read yet.", path.sha256, "Wait until it is ready.")
     stretch, before, rate = read_stretch(file, query.begin, query.count, SETTLE_SAMPLES)
@@ -108,22 +139,23 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
 @api.post("/<string:sha256>/listen", responses={202: schemas.JobInfo})
 def hear_all(path: schemas.AssetPath) -> Response:
     """Hear all of a long song of which only the beginning has been heard."""
-    song = assets().get(path.sha256)
-    ready_facts(song, "song")
+    song = assets().get(path.sha256, "song")
+    ready_facts(song)
     return answer(show_job(queue(Listen(asset=song.sha256, name=song.name))), 202)
 
 
 @api.post("/<string:sha256>/slow", responses={202: schemas.JobInfo})
 def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
     """Make a slow copy of a song, to listen to; it can then be fetched as slow-2.flac or slow-4.flac."""
-    asset = assets().get(path.sha256)
+    asset = assets().get(path.sha256, "song")
     return answer(show_job(queue(Slow(asset=asset.sha256, name=asset.name, factor=body.factor))), 202)
 
 
 @api.get("/<string:sha256>/<string:part>")
 def get_part(path: schemas.PartPath) -> Response:
     """What is derived from a file; ranges are served, and the content never changes."""
-    file = assets().derived(path.sha256) / path.part
+    kind: AssetKind = "take" if path.part in TAKE_PARTS else "song"
+    file = derived_of(assets(), assets().get(path.sha256, kind)) / path.part
     if not file.exists():
         raise Refusal(
             "no-such-part", "This has not been made yet.", path.part, "Wait until the file is read."
@@ -137,7 +169,7 @@ def get_part(path: schemas.PartPath) -> Response:
 @api.get("/<string:sha256>/frames/<int:frame>")
 def get_frame(path: schemas.FramePath) -> Response:
     """One source frame's proxy picture, as a JPEG."""
-    folder = assets().derived(path.sha256)
+    folder = derived_of(assets(), assets().get(path.sha256, "take"))
     jpeg = read_frame(folder / PACK, folder / INDEX, path.frame) if (folder / INDEX).exists() else None
     if jpeg is None:
         raise Refusal("no-such-frame", f"There is no frame {path.frame} here.", path.sha256)

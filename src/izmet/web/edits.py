@@ -191,7 +191,7 @@ def bring_cues(path: schemas.EditPath, query: schemas.CueUpload) -> Response:
 @api.post("/<int:id>/use", responses={200: schemas.EditChanged})
 def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
     """Bring a file that has been read into the edit."""
-    asset = assets().get(body.asset)
+    asset = assets().get(body.asset, body.kind)
     if asset.kind == "song":
         song = UseSong(song=song_of(assets(), asset))
         return changed(path.id, body.base, edits.run(path.id, body.base, song))
@@ -202,8 +202,8 @@ def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
 @api.post("/<int:id>/relink", responses={200: schemas.EditChanged})
 def relink(path: schemas.EditPath, body: schemas.RelinkAsset) -> Response:
     """Point a take or the song to another file; its marks and ties stay."""
-    asset = assets().get(body.asset)
     command: RelinkSong | RelinkTake
+    asset = assets().get(body.asset, "song" if body.take is None else "take")
     if body.take is None:
         song = song_of(assets(), asset)
         command = RelinkSong(media=song.media, duration=song.duration, sample_rate=song.sample_rate)
@@ -239,7 +239,7 @@ def changed(id: int, base: int, stored: edits.Stored) -> Response:
 
 
 def _song_asset(song: Song) -> Asset:
-    return assets().get(song.media.sha256 or "")
+    return assets().get(song.media.sha256 or "", "song")
 
 
 def _attacks(edit: Edit) -> list[float]:

@@ -14,6 +14,7 @@ from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
 from izmet.store.assets import AssetKind
+from izmet.store.uploads import Upload
 
 
 class Problem(BaseModel):
@@ -135,11 +136,13 @@ class UseAsset(Base):
     """Bring a file into the edit, as its song or as a take."""
 
     asset: str
+    kind: AssetKind
 
 
-class RelinkAsset(UseAsset):
+class RelinkAsset(Base):
     """Point a take, or the song when no take is named, to another file."""
 
+    asset: str
     take: Id | None = None
     keep: Literal["frame", "instant"] | None = None
 
@@ -215,11 +218,30 @@ class AssetList(BaseModel):
     bin: list[AssetInfo] = []
 
 
-class UploadQuery(BaseModel):
-    """What an upload is."""
+class UploadBody(BaseModel):
+    """A file as its person has it: its size in bytes, and when it was last changed, in ms since the epoch."""
 
     kind: AssetKind
     name: str = Field(min_length=1, max_length=300)
+    size: int = Field(ge=0, le=2**53)
+    changed: int = Field(default=0, ge=-(2**53), le=2**53)
+
+    @property
+    def upload(self) -> Upload:
+        return Upload(self.kind, self.name, self.size, self.changed)
+
+
+class PieceQuery(UploadBody):
+    """A piece of a file, and the byte that it begins with."""
+
+    at: int = Field(ge=0, le=2**53)
+
+
+class UploadState(BaseModel):
+    """How many bytes of a file are there, and how many the next piece may have."""
+
+    received: int
+    piece: int
 
 
 class JobInfo(BaseModel):
@@ -245,6 +267,7 @@ class JobArgs(BaseModel):
     format: FormatName | None = None
     title: str | None = None
     factor: int | None = None
+    media: AssetKind | None = None
 
 
 class ReportedLanding(BaseModel):
@@ -300,6 +323,12 @@ class AssetPath(BaseModel):
     """The file's content hash."""
 
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class KindQuery(BaseModel):
+    """As what a file is meant."""
+
+    kind: AssetKind
 
 
 class PartPath(AssetPath):

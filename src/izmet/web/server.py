@@ -15,25 +15,34 @@ from izmet.jobs.reading import queue_outdated
 from izmet.jobs.supervisor import Supervisor
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
+from izmet.store.uploads import clear_old
+from izmet.web.admission import Admission
 from izmet.web.app import create_app
 
 HOST = "127.0.0.1"
 THREADS = 12
+MOST_BODY_BYTES = 16 << 20
+"""Whatever is larger is refused by its length, before any of it is read."""
 CONNECTIONS = 2000
 """Open at once; a browser keeps six for as long as it has a tab."""
 
 
-def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None:
+def serve(
+    folder: DataFolder, port: int, page: str, open_to_all: bool, started: Callable[[str, str], None]
+) -> None:
     """Serve until interrupted or terminated.
 
     Args:
         port: 0 for any free one.
-        started: called with the address once it answers.
+        page: where a person begins.
+        open_to_all: whether other users of this machine may come in.
+        started: called once it answers, with its address and with what to open in a browser.
 
     Raises:
         Refusal: the port is taken.
     """
-    app = create_app(folder)
+    admission = None if open_to_all else Admission(folder)
+    app = create_app(folder, admission)
     # SQLite folds its log into the file when the last connection closes; one that stays open spares
     # every request that work on the disk.
     database.connect()
@@ -55,16 +64,18 @@ def serve(folder: DataFolder, port: int, started: Callable[[str], None]) -> None
         app,
         sockets=[listener],
         threads=THREADS,
-        max_request_body_size=1 << 40,
+        max_request_body_size=MOST_BODY_BYTES,
         channel_timeout=600,
         connection_limit=CONNECTIONS,
         asyncore_use_poll=True,
     )
     folder.clear_interrupted()
+    clear_old(folder.incoming)
     supervisor = Supervisor(folder)
     supervisor.start()
     signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
-    started(f"http://{HOST}:{listener.getsockname()[1]}")
+    address = f"http://{HOST}:{listener.getsockname()[1]}"
+    started(address, admission.address(address + page) if admission else address + page)
     try:
         server.run()
     finally:

@@ -18,12 +18,19 @@ from izmet.media.frametable import FrameTable
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
+from izmet.store.uploads import Uploads
 from izmet.web.schemas import EditChanged, EditState, MixFacts
 
 
 def assets() -> Assets:
     """The assets of the app that handles this request."""
     found: Assets = current_app.extensions["izmet.assets"]
+    return found
+
+
+def uploads() -> Uploads:
+    """The uploads of the app that handles this request."""
+    found: Uploads = current_app.extensions["izmet.uploads"]
     return found
 
 
@@ -98,7 +105,7 @@ def _looks(sha256: str | None) -> Frames | None:
     """A take's distinct pictures; None until it has been read."""
     known: dict[str | None, Frames] = current_app.extensions["izmet.looks"]
     if sha256 is not None and sha256 not in known:
-        path = assets().derived(sha256) / TABLE
+        path = assets().derived(sha256, "take") / TABLE
         if path.exists():
             known[sha256] = FrameTable.load(path).looks
     return known.get(sha256)
