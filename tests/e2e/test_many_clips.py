@@ -297,3 +297,34 @@ def test_many_files_are_sent_two_at_a_time_and_looked_at_once(server, page: Page
     expect(page.get_by_text("Saving…")).to_be_hidden()
     assert most == 2
     assert len(state(page)["edit"]["takes"]) == 12
+
+
+def test_a_file_on_its_way_goes_on_after_a_break_and_can_be_given_up(server, page: Page, tmp_path):
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_label("Files for the shelf")).to_be_attached()
+    # The connection breaks in the middle: it goes on by itself.
+    broken = []
+
+    def break_once(route) -> None:
+        if broken:
+            route.continue_()
+        else:
+            broken.append(route.request.url)
+            route.abort()
+
+    page.route("**/api/assets/uploads?*", break_once)
+    page.get_by_label("Files for the shelf").set_input_files(write_numbered(tmp_path / "first run.mp4", 12))
+    expect(page.get_by_role("button", name=re.compile("^first run")).filter(has_text="fps")).to_be_visible()
+    assert broken
+    page.unroute("**/api/assets/uploads?*")
+
+    # One that hangs is given up; nothing of it stays, and the next one comes in.
+    page.route("**/api/assets/uploads?*", lambda route: None)
+    page.get_by_label("Files for the shelf").set_input_files(write_numbered(tmp_path / "second run.mp4", 13))
+    page.get_by_role("button", name="Stop copying second run.mp4").click()
+    expect(page.get_by_role("button", name="Stop copying second run.mp4")).to_be_hidden()
+    page.unroute("**/api/assets/uploads?*")
+    page.get_by_label("Files for the shelf").set_input_files(write_numbered(tmp_path / "third run.mp4", 14))
+    expect(page.get_by_role("button", name=re.compile("^third run")).filter(has_text="fps")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^second run"))).to_have_count(0)

@@ -6,6 +6,7 @@ from itertools import product
 
 import numpy as np
 import pytest
+import soundfile
 from av.video.reformatter import Colorspace
 
 from izmet.core.commands import apply
@@ -351,3 +352,18 @@ def test_a_failed_or_cancelled_export_leaves_nothing_behind(tmp_path, monkeypatc
 def test_nothing_to_export_says_what_to_do(tmp_path):
     with pytest.raises(Refusal, match="Lay a take"):
         render(Edit(rate="30"), {}, None, tmp_path / "out.mp4", "mp4")
+
+
+@pytest.mark.parametrize("format", ["mp4", "webm"])
+def test_sound_beyond_all_bounds_is_exported_as_loud_as_it_can_be(tmp_path, format):
+    """A float file may hold samples of a million; encoders are given none beyond 1."""
+    file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
+    loud = 1e6 * np.sin(2 * np.pi * 220 * np.arange(3 * 44100) / 44100)
+    soundfile.write(tmp_path / "loud.wav", loud.astype(np.float32), 44100, subtype="FLOAT")
+    song = read_song(tmp_path / "loud.wav", "loud")
+    edit = edit_of(file, Fraction(30))
+    mix = Mixer.of(voices(edit), {SONG: song})
+    samples, _ = decode_sound(export(edit, file, mix, tmp_path / f"out.{format}"))
+    heard = np.abs(samples[len(samples) // 4 : -len(samples) // 4])
+    assert 0.7 < heard.max() < 1.6  # a squared tone rings over when it is coded
+    assert np.isfinite(samples).all()
