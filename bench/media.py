@@ -59,14 +59,14 @@ def pack_against_decoding(take: Path, folder: Path) -> bool:
     """Speed of making a frame pack, as a part of the speed of decoding alone."""
     bare = median(lambda: sum(1 for _ in decode_all(take, "take")))
     pack = median(
-        lambda: write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)
+        lambda: write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None).table
     )
     return told("frame pack ÷ bare decoding, 10 s of 720p60", bare / pack, 0.6)
 
 
 def exports_against_bare(take: Path, folder: Path) -> list[bool]:
     """Speed of an export with nearest frames, as a part of decoding and encoding the same frames alone."""
-    table = write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)
+    table = write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None).table
     file = {"take": TakeFile(take, "take", table)}
     noise = (0.1 * np.random.default_rng(1).standard_normal((SOUND_RATE * SECONDS, 2))).astype(np.float32)
     voice = Voice(source=SONG, origin=0, begin=0, end=SECONDS, level=1)

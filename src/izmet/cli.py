@@ -1,4 +1,4 @@
-"""The command line: ``izmet serve``, ``demo``, ``cues``, ``render`` and ``restore``.
+"""The command line: ``izmet serve``, ``demo``, ``cues``, ``moments``, ``render`` and ``restore``.
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
 (the reason is on standard error), 70 a fault of
@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -26,10 +27,11 @@ from izmet.core.refusal import Refusal
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
-from izmet.media.pack import read_table
+from izmet.media.looking import TakeLooks
+from izmet.media.pack import look_at
 from izmet.media.probe import probe
 from izmet.media.sampling import TakeFile
-from izmet.media.songfile import read_song
+from izmet.media.songfile import flac_source, read_song, write_sound
 from izmet.media.writer import FormatName
 from izmet.sound.cues import hear
 from izmet.sound.mixer import Mixer, Source
@@ -84,6 +86,38 @@ def cues(
         print(f"{cue.time:10.4f}  {cue.kind:<9} {cue.strength:.2f}")
     for section in found.sections:
         print(f"{section.start:10.4f}  {section.kind:<9} to {section.end:.4f}")
+
+
+@app.command()
+def moments(
+    take: Annotated[Path, typer.Argument(help="a video file")],
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
+) -> None:
+    """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
+    with _progress() as say, tempfile.TemporaryDirectory() as folder:
+        looked = look_at(take, take.name, lambda done: say("looking", done, 0))
+        facts = probe(take, take.name)
+        assert facts.video is not None
+        own = None
+        if facts.sounds:
+            sound = Path(folder) / "sound.flac"
+            write_sound(take, take.name, int(looked.table.stamps[0]), sound)
+            own = flac_source(sound) if sound.exists() else None
+        found = TakeLooks.of(looked, facts.video.width, own)
+    table = looked.table
+    if as_json:
+        about = {
+            "rate": str(table.rate),
+            "frames": len(table),
+            "distinct": str(table.distinct),
+            "width": facts.video.width,
+            "height": facts.video.height,
+        }
+        print(json.dumps({"take": about, **found.as_json()}))
+        return
+    print(f"{take.name}: {len(table)} frames at {table.rate}, {table.distinct} distinct pictures a second")
+    for each in found.proposals:
+        print(f"{each.frame:8}  {each.kind:<7} {each.weight:.2f}  {each.why}")
 
 
 @app.command()
@@ -237,7 +271,8 @@ def _sources(document: Edit, folder: Path) -> dict[str, Source]:
 
 def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
     path = _resolve(media, folder)
-    return TakeFile(path, media.name, read_table(path, media.name, lambda done: say(media.name, done, 0)))
+    looked = look_at(path, media.name, lambda done: say(media.name, done, 0))
+    return TakeFile(path, media.name, looked.table)
 
 
 @contextmanager

@@ -304,7 +304,7 @@ def test_a_file_on_its_way_goes_on_after_a_break_and_can_be_given_up(server, pag
     page.get_by_role("button", name="Begin").click()
     expect(page.get_by_label("Files for the shelf")).to_be_attached()
     # The connection breaks in the middle: it goes on by itself.
-    broken = []
+    broken: list[str] = []
 
     def break_once(route) -> None:
         if broken:

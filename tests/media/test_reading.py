@@ -59,7 +59,7 @@ def test_damage_costs_only_the_pictures_that_it_hit(tmp_path):
     data[middle : middle + 12] = bytes(12)
     hurt = tmp_path / "hurt.mp4"
     hurt.write_bytes(data)
-    table = write_pack(hurt, "hurt", (192, 108), tmp_path / "p", tmp_path / "i", lambda done: None)
+    table = write_pack(hurt, "hurt", (192, 108), tmp_path / "p", tmp_path / "i", lambda done: None).table
     assert 60 <= len(table.stamps) <= 90
     assert len(table) == 90
 
@@ -87,7 +87,7 @@ def test_a_turned_take_is_seen_upright(tmp_path):
     path = rotated(tmp_path)
     facts = probe(path, "turned")
     assert (facts.video.width, facts.video.height) == (108, 192)
-    table = write_pack(path, "turned", (108, 192), tmp_path / "p", tmp_path / "i", lambda done: None)
+    table = write_pack(path, "turned", (108, 192), tmp_path / "p", tmp_path / "i", lambda done: None).table
     assert len(table) == 30
     # The matrix turns a quarter clockwise; turned back, each picture shows its own number.
     take = Take(

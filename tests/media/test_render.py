@@ -17,7 +17,7 @@ from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Son
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.media import render as rendering
-from izmet.media.frametable import build_table, distinct_rate
+from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
@@ -42,10 +42,10 @@ CLICKS = (0.5, 1.3, 1.777, 2.0)
 def numbered_file(path, count, rate, **options) -> TakeFile:
     write_numbered(path, count, rate, **options)
     size = options.get("size", (192, 108))
-    table = write_pack(
+    looked = write_pack(
         path, path.name, size, path.with_suffix(".pack"), path.with_suffix(".index"), lambda done: None
     )
-    return TakeFile(path, path.name, table)
+    return TakeFile(path, path.name, looked.table)
 
 
 def edit_of(
@@ -195,27 +195,11 @@ def test_a_varying_rate_is_read_on_a_steady_grid(tmp_path):
     assert read_numbers(out) == file.table.picture[derive(edit).map.source].tolist()
 
 
-@pytest.mark.parametrize(
-    ("rate", "distinct"),
-    [("60", "30"), ("60", "24"), ("50", "25"), ("30", "24"), ("60", "60"), ("120", "60")],
-)
-def test_a_lower_rate_is_a_pattern_and_a_still_stretch_is_none(rate, distinct):
-    """A capture that repeats pictures in a pattern, and one that rests now and then at its full rate."""
-    rate, distinct = Fraction(rate), Fraction(distinct)
-    looks = np.array([int(k * distinct / rate) for k in range(600)])
-    assert distinct_rate(looks, rate) == distinct
-    rng = np.random.default_rng(3)
-    resting = np.cumsum(np.ones(600, int) - (rng.random(600) < 0.04))
-    resting[200:320] = resting[200]
-    resting[320:] = resting[200] + 1 + np.arange(280)
-    assert distinct_rate(resting, rate) == rate
-
-
 def test_distinct_pictures_are_counted(tmp_path):
     doubled = numbered_file(tmp_path / "a.mp4", 120, Fraction(60), numbers=[k // 2 for k in range(120)])
     assert doubled.table.distinct == 30
     assert doubled.table.looks.tolist() == [k // 2 for k in range(120)]
-    still = build_table(np.arange(100), Fraction(1, 25), np.arange(100) == 0, np.zeros(100))
+    still = build_table(np.arange(100), Fraction(1, 25), np.zeros(100, np.float32))
     assert still.distinct == still.rate == 25
 
 
@@ -314,7 +298,7 @@ def test_colour_comes_through_a_whole_render(tmp_path):
     colours = [(200, 30, 30), (30, 160, 60), (40, 60, 210), (220, 200, 40), (128, 128, 128), (240, 240, 240)]
     for matrix, size in ((Colorspace.ITU601, (160, 90)), (Colorspace.ITU709, (192, 108))):
         path = write_colours(tmp_path / f"colours-{size[0]}.mkv", colours, size, matrix)
-        table = write_pack(path, path.name, size, tmp_path / "p", tmp_path / "i", lambda done: None)
+        table = write_pack(path, path.name, size, tmp_path / "p", tmp_path / "i", lambda done: None).table
         file = TakeFile(path, path.name, table)
         edit = edit_of(file, Fraction(60), shapes=(Steady(), Steady()))
         take = edit.takes[0].model_copy(update={"width": size[0], "height": size[1], "frames": len(table)})

@@ -23,6 +23,7 @@ from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
+from izmet.media.looking import TakeLooks
 from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
 from izmet.media.songfile import flac_source, read_song, write_flac, write_sound
@@ -34,7 +35,7 @@ from izmet.store.models import Asset
 
 Progress = Callable[[int, int], None]
 
-PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
+PACK, INDEX, TABLE, MOTION, LOOKS = "pack", "index", "table.npz", "motion", "looks.npz"
 PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
 TAKE_PARTS = {PACK, INDEX, MOTION, SOUND}
 """What is fetched of a take, all else being of a song."""
@@ -87,7 +88,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         raise Refusal("no-picture", "The file has sound but no picture.", asset.name, "Choose a video file.")
     size = (found.video.width, found.video.height)
     with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
-        table = write_pack(
+        looked = write_pack(
             assets.path(asset.sha256),
             asset.name,
             size,
@@ -95,10 +96,13 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
             folder / INDEX,
             lambda done: progress(done, 0),
         )
+        table = looked.table
         table.save(folder / TABLE)
         (folder / MOTION).write_bytes(table.motion.tobytes())
         if found.sounds:
             write_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
+        own = flac_source(folder / SOUND) if (folder / SOUND).exists() else None
+        TakeLooks.of(looked, size[0], own).save(folder / LOOKS)
     return {
         "rate": str(table.rate),
         "distinct": str(table.distinct),
@@ -240,7 +244,10 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
             f"Its rate varies: read on a steady grid of {float(table.rate):g} fps; "
             f"{extra} of {len(table)} frames hold the picture before."
         )
-    if table.distinct < table.rate * 0.97:
+    if len(table.stretches) > 1:
+        rates = sorted({float(rate) for _, rate in table.stretches})
+        notes.append(f"Between {rates[0]:.3g} and {rates[-1]:.3g} distinct pictures a second.")
+    elif table.distinct < table.rate:
         notes.append(f"Only {float(table.distinct):.3g} distinct pictures a second.")
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:

@@ -17,16 +17,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.rates import nearest_standard
+from izmet.picture.cadence import cadence
+from izmet.picture.local import Floats
 
 Ints = NDArray[np.int64]
 
 STEADY_ERROR = 0.6
 """Part of a frame by which a steady file's stamps may stray (containers round to ms)."""
-LONGEST_STILL = 4
-"""Equal pictures in a row that still count as a low rate; more are a still picture."""
-USUAL_SHARE = 0.15
-"""How often a gap between new pictures must occur to be part of the take's pattern: of 24 pictures in 30
-frames every fourth gap is a long one. Common practice, no source."""
 LOWEST_GRID = Fraction(1)
 HIGHEST_GRID = 240
 HIGHEST_STEADY = 1000
@@ -39,7 +36,8 @@ class FrameTable:
 
     Attributes:
         rate: native rate of the grid, frames a second.
-        distinct: rate of pictures that differ from the one before.
+        distinct: rate of pictures that differ from the one before, as it is for most of the take.
+        stretches: first frame and rate of distinct pictures of each stretch.
         steady: whether the file's own rate is steady.
         stamps: presentation stamp of each decoded picture, in the stream's own
             ticks, rising, shape (pictures,).
@@ -51,6 +49,7 @@ class FrameTable:
 
     rate: Fraction
     distinct: Fraction
+    stretches: tuple[tuple[int, Fraction], ...]
     steady: bool
     stamps: Ints
     picture: Ints
@@ -72,6 +71,7 @@ class FrameTable:
             np.savez(
                 file,
                 rates=rates,
+                stretches=[(begin, rate.numerator, rate.denominator) for begin, rate in self.stretches],
                 steady=self.steady,
                 stamps=self.stamps,
                 picture=self.picture,
@@ -87,6 +87,7 @@ class FrameTable:
             return cls(
                 rate=Fraction(a, b),
                 distinct=Fraction(c, d),
+                stretches=tuple((begin, Fraction(m, n)) for begin, m, n in held["stretches"].tolist()),
                 steady=bool(held["steady"]),
                 stamps=held["stamps"],
                 picture=held["picture"],
@@ -95,16 +96,13 @@ class FrameTable:
             )
 
 
-def build_table(
-    stamps: Ints, tick: Fraction, is_new: NDArray[np.bool_], change: NDArray[np.float64]
-) -> FrameTable:
+def build_table(stamps: Ints, tick: Fraction, change: Floats) -> FrameTable:
     """The table of a decoded take.
 
     Args:
         stamps: stamp of each decoded picture, rising, shape (pictures,).
         tick: seconds per stamp unit.
-        is_new: whether each picture looks different from the one before, shape (pictures,).
-        change: how much it differs, in any unit, shape (pictures,).
+        change: how much each differs from the one before, in levels, shape (pictures,).
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
@@ -114,9 +112,16 @@ def build_table(
         frames = int(np.floor(times[-1] * float(rate) + 0.5)) + 1
         due = (np.arange(frames) + 0.25) / float(rate)
         picture = np.searchsorted(times, due, side="right") - 1
-    looks = (np.cumsum(is_new, dtype=np.int64) - 1)[picture]
+    on_grid = np.where(np.diff(picture, prepend=-1) > 0, change[picture], 0).astype(np.float32)
+    parts, is_new = cadence(on_grid, float(rate))
+    stretches = tuple((part.begin, rate * part.part) for part in parts)
+    lengths: dict[Fraction, int] = {}
+    for part in parts:
+        lengths[part.part] = lengths.get(part.part, 0) + part.end - part.begin
+    most = max(lengths, key=lambda part: lengths[part])
+    looks = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
-    return FrameTable(rate, distinct_rate(looks, rate), steady, stamps, picture, looks, motion)
+    return FrameTable(rate, rate * most, stretches, steady, stamps, picture, looks, motion)
 
 
 def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:
@@ -131,18 +136,3 @@ def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:
     short = float(np.percentile(np.diff(times), 10))
     quickest = max(LOWEST_GRID, min(Fraction(1 / max(short, 1e-6)), Fraction(HIGHEST_GRID)))
     return nearest_standard(quickest, tolerance=0.15), False
-
-
-def distinct_rate(looks: Ints, rate: Fraction) -> Fraction:
-    """The rate of distinct pictures, from the number of the picture on each frame of the grid.
-
-    A lower rate repeats pictures in a pattern, so its gaps come again and again; a picture
-    held now and then, as in a still stretch, is no lower rate.
-    """
-    gaps = np.diff(np.flatnonzero(np.diff(looks, prepend=looks[0] - 1)))
-    moving = gaps[gaps <= LONGEST_STILL]
-    if len(moving) == 0:
-        return rate
-    counts = np.bincount(moving)
-    usual = moving[counts[moving] >= USUAL_SHARE * len(moving)]
-    return rate / Fraction(float(usual.mean())).limit_denominator(20)

@@ -15,7 +15,6 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import cv2
 import numpy as np
 import simplejpeg
 from av.video.reformatter import Colorspace
@@ -23,18 +22,22 @@ from av.video.reformatter import Colorspace
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
-from izmet.media.pictures import Plane, decode_all, fit, planes
+from izmet.media.pictures import Plane, decode_all, fit, planes, small_luma
 from izmet.media.probe import probe
+from izmet.picture.watching import SIZE, Seen, Watcher
 
 BOUNDS = (480, 270)
 QUALITY = 72
 WORKERS = 2
 AHEAD = 12
-BLOCK = 16
-"""Side of a block in pixels of the proxy."""
-SAME_PICTURE = 1
-"""Up to this difference in its most changed block, of 255, a picture looks like the one before: coding
-noise on an equal picture stays there, a small thing that moves does not."""
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What one pass over a take tells: its frames, and what was measured in each of them."""
+
+    table: FrameTable
+    seen: Seen
 
 
 @dataclass(frozen=True)
@@ -47,8 +50,8 @@ class _Small:
 
 def write_pack(
     take: Path, name: str, size: tuple[int, int], pack: Path, index: Path, progress: Callable[[int], None]
-) -> FrameTable:
-    """Decode a take once, write its pack and index, and learn its frames.
+) -> Looked:
+    """Decode a take once, write its pack and index, and look at its frames.
 
     Args:
         size: the take's upright width and height, from the probe.
@@ -64,20 +67,19 @@ def write_pack(
         offsets.append(file.tell())
 
     with writing(name), pack.open("wb") as file:
-        table = _read(take, name, fit(size, BOUNDS), keep, progress)
-        begin, end = np.array(offsets[:-1])[table.picture], np.array(offsets[1:])[table.picture]
+        looked = _read(take, name, fit(size, BOUNDS), keep, progress)
+        picture = looked.table.picture
+        begin, end = np.array(offsets[:-1])[picture], np.array(offsets[1:])[picture]
         index.write_bytes(np.stack([begin, end], axis=1).astype("<u4").tobytes())
-    return table
+    return looked
 
 
-def read_table(take: Path, name: str, progress: Callable[[int], None]) -> FrameTable:
-    """The frames of a take, as ``write_pack`` learns them, without keeping the pictures."""
+def look_at(take: Path, name: str, progress: Callable[[int], None]) -> Looked:
+    """What ``write_pack`` learns of a take, without keeping the pictures."""
     facts = probe(take, name)
     if facts.video is None:
         raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
-    return _read(
-        take, name, fit((facts.video.width, facts.video.height), BOUNDS), lambda jpeg: None, progress
-    )
+    return _read(take, name, fit((facts.video.width, facts.video.height), BOUNDS), None, progress)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
@@ -96,27 +98,29 @@ def _read(
     take: Path,
     name: str,
     proxy: tuple[int, int],
-    keep: Callable[[bytes], None],
+    keep: Callable[[bytes], None] | None,
     progress: Callable[[int], None],
-) -> FrameTable:
-    stamps, is_new, change = [], [], []
+) -> Looked:
+    watcher = Watcher()
+    stamps: list[int] = []
     last: _Small | None = None
-    for small in _shrink_all(decode_all(take, name), proxy):
-        keep(small.jpeg)
+    for small in _shrink_all(decode_all(take, name), proxy, keep is not None):
+        if keep is not None:
+            keep(small.jpeg)
         stamps.append(small.stamp)
-        mean, most = (0.0, 255) if last is None else _difference(last.luma, small.luma)
-        is_new.append(most > SAME_PICTURE)
-        change.append(mean)
+        watcher.look(small.luma)
         last = small
         progress(len(stamps))
     if last is None:
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
-    return build_table(np.array(stamps), last.tick, np.array(is_new), np.array(change))
+    seen = watcher.seen()
+    table = build_table(np.array(stamps), last.tick, seen.change)
+    return Looked(table, seen.at(table.picture))
 
 
-def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int]) -> Iterator[_Small]:
+def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int], coded: bool) -> Iterator[_Small]:
     """Shrunk pictures in order; scaling and coding run beside the decoder."""
     with ThreadPoolExecutor(WORKERS) as pool:
         waiting: deque[Future[_Small]] = deque()
@@ -126,25 +130,19 @@ def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int]) -> Itera
             if last is not None and frame.pts <= last:
                 continue  # two pictures with one stamp: the first is the one that is found again
             last = frame.pts
-            waiting.append(pool.submit(_shrink, frame, size))
+            waiting.append(pool.submit(_shrink, frame, size, coded))
             if len(waiting) >= AHEAD:
                 yield waiting.popleft().result()
         while waiting:
             yield waiting.popleft().result()
 
 
-def _shrink(frame: av.VideoFrame, size: tuple[int, int]) -> _Small:
-    y, u, v = planes(frame, size, "yuvj420p", Colorspace.ITU601, full_range=True)
-    jpeg = simplejpeg.encode_jpeg_yuv_planes(y, u, v, quality=QUALITY)
+def _shrink(frame: av.VideoFrame, size: tuple[int, int], coded: bool) -> _Small:
+    jpeg = b""
+    if coded:
+        jpeg = simplejpeg.encode_jpeg_yuv_planes(
+            *planes(frame, size, "yuvj420p", Colorspace.ITU601, full_range=True), quality=QUALITY
+        )
     assert frame.pts is not None
     assert frame.time_base is not None
-    return _Small(frame.pts, frame.time_base, y, jpeg)
-
-
-def _difference(before: Plane, after: Plane) -> tuple[float, int]:
-    """Mean absolute difference of luma, and the greatest mean of a block."""
-    height, width = (max(1, side // BLOCK) for side in before.shape)
-    whole = (slice(0, height * BLOCK), slice(0, width * BLOCK))
-    difference = cv2.absdiff(before[whole], after[whole])
-    blocks = cv2.resize(difference, (width, height), interpolation=cv2.INTER_AREA)
-    return float(blocks.mean()), int(blocks.max())
+    return _Small(frame.pts, frame.time_base, small_luma(frame, fit(size, SIZE)), jpeg)

@@ -5,8 +5,10 @@ from __future__ import annotations
 import threading
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import Any
 
 import av
+import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 from numpy.typing import NDArray
@@ -150,3 +152,27 @@ def planes(
     sides = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
     found = [plane_array(plane)[:h, :w] for plane, (w, h) in zip(scaled.planes, sides, strict=True)]
     return [np.ascontiguousarray(np.rot90(plane, turns)) for plane in found]
+
+
+PLAIN = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
+"""Formats whose first plane is luma in bytes."""
+BLACK, WHITE = 16, 235
+"""Luma of limited range: ITU-R BT.601 and BT.709."""
+
+
+def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
+    """The frame's luma alone, upright, of full range, scaled to ``size``: for looking at many frames."""
+    turns = round(frame.rotation / 90) % 4
+    wanted = size[::-1] if turns % 2 else size
+    if frame.format.name not in PLAIN:
+        gray = _reformatter().reformat(
+            frame, *wanted, format="gray", interpolation=Interpolation.AREA, threads=1
+        )
+        small: Any = plane_array(gray.planes[0])[: wanted[1], : wanted[0]]
+    else:
+        luma = plane_array(frame.planes[0])[: frame.height, : frame.width]
+        small = cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
+        if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
+            scale = 255 / (WHITE - BLACK)
+            small = cv2.convertScaleAbs(np.maximum(small, BLACK), alpha=scale, beta=-BLACK * scale)
+    return np.ascontiguousarray(np.rot90(small, turns))

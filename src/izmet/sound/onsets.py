@@ -14,7 +14,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import get_window
 
 from izmet.sound.track import Floats, Signal, held
@@ -30,6 +30,8 @@ LOW_HZ, HIGH_HZ = 160.0, 5000.0
 TONES_HZ = (110.0, 2200.0)
 """Where chords are heard."""
 CHORD_SECONDS = 0.25
+ATTACK_AROUND, ATTACK_APART, ATTACK_PART = 21, 7, 0.3
+"""Frames of the local mean and of the local maximum, and how far above the one, as part of the strongest."""
 BLOCK = 2048
 """Frames whose spectra are held at once: memory stays flat however long the song."""
 
@@ -78,6 +80,21 @@ def find_onsets(mono: Signal) -> Onsets:
         last = logs[-1:]
     full, low, mid, high = strengths
     return Onsets(full, low, mid, high, _chord_change(heard))
+
+
+def attacks(onsets: Onsets) -> list[float]:
+    """Instants at which something begins clearly, in seconds.
+
+    Source: peak picking of S. Böck, F. Krebs, M. Schedl, "Evaluating the online capabilities of onset
+    detection methods", ISMIR 2012, with a part of the loudest as its threshold.
+    """
+    flux = onsets.full
+    if len(flux) == 0:
+        return []
+    local = uniform_filter1d(flux, ATTACK_AROUND)
+    least = ATTACK_PART * float(np.percentile(flux, 99.5))
+    peaks = (flux == maximum_filter1d(flux, ATTACK_APART)) & (flux > local + least) & (flux > 0)
+    return [float(frame) / FRAME_RATE for frame in np.flatnonzero(peaks)]
 
 
 def _chord_change(heard: Floats) -> Floats:

@@ -1,0 +1,1 @@
+"""What can be seen in a take: arrays in, arrays out."""

@@ -1,0 +1,143 @@
+"""How many distinct pictures a second does a capture hold, stretch by stretch?
+
+A capture at 60 frames a second of a game at 30 shows each picture twice, of one at 24
+by turns twice and three times. Coding hides it: the copy of a picture is not quite
+equal, and where a keyframe is set it may differ more than a slow picture's motion. So
+the pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
+frames, spread evenly. Where none does, a frame that differs much less than is usual
+around it repeats the one before. Where nothing moves there is nothing to tell.
+
+Source: repeats by pattern are those of telecine (SMPTE ST 125's 2:3 for 24 in 60); the
+rest is common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.picture.local import Floats
+
+Flags = NDArray[np.bool_]
+
+LONGEST_PERIOD = 6
+WINDOW_SECONDS, STEP_SECONDS = 2.0, 0.5
+LEAST_WINDOW = 24
+"""Frames in which a pattern must show itself."""
+STILL_LEVELS = 0.12
+"""Mean difference of neighbours, in levels, below which a stretch is still: codecs leave less on a copy."""
+COPY_PART = 0.25
+"""A copy differs by less than this part of what a new picture does around it."""
+EXPLAINS = 0.93
+"""How many of a stretch's frames a pattern must explain."""
+MOST_LEFT = 0.6
+"""How much of what new pictures differ by, in the median, copies may differ by: coding makes them unlike."""
+ANY = Fraction(1)
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Frames ``begin`` to ``end`` (not included), of which ``part`` hold a new picture."""
+
+    begin: int
+    end: int
+    part: Fraction
+
+
+def cadence(change: Floats, rate: float) -> tuple[list[Stretch], Flags]:
+    """The stretches of a take, and which of its frames hold a new picture.
+
+    Args:
+        change: mean difference of each frame from the one before, in levels.
+        rate: frames a second.
+    """
+    count = len(change)
+    window = max(LEAST_WINDOW, round(WINDOW_SECONDS * rate))
+    step = max(1, round(STEP_SECONDS * rate))
+    is_new, moves = _called(change, window)
+    begins = range(0, max(1, count - window + step), step)
+    found = [_pattern(change[at : at + window], moves[at : at + window], at) for at in begins]
+    parts: list[Fraction | None] = []
+    for frame in range(count):
+        near = min(len(found) - 1, max(0, round((frame - window / 2) / step)))
+        pattern = found[near]
+        parts.append(pattern and pattern[0])
+    told = _filled(parts)
+    stretches = _stretches(told)
+    for at, pattern in zip(begins, found, strict=True):
+        if pattern is not None and pattern[0] < ANY:
+            first = 0 if at == 0 else at + window // 4
+            last = count if at == begins[-1] else at + window - window // 4
+            middle = slice(first, min(last, count))
+            expected = _expected(pattern[0], pattern[1], np.arange(middle.start, middle.stop))
+            is_new[middle] = np.where(moves[middle], expected, is_new[middle])
+    is_new[:1] = True
+    return stretches, is_new
+
+
+def _called(change: Floats, window: int) -> tuple[Flags, Flags]:
+    """Which frames are new, and around which anything moves, by what new pictures differ by around each."""
+    padded = np.pad(change, window // 4, mode="reflect" if len(change) > window // 4 else "edge")
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * (window // 4) + 1)[: len(change)]
+    usual = np.percentile(windows, 85, axis=1)
+    moves = usual > STILL_LEVELS
+    return (change > COPY_PART * usual) & moves | (change > 1.0), moves
+
+
+def _pattern(change: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:
+    """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves."""
+    if np.count_nonzero(moves) < max(8, len(change) // 3):
+        return None
+    frames = at + np.flatnonzero(moves)
+    told = change[moves]
+    best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
+    for part in _PARTS:
+        for phase in range(part.denominator):
+            explained = _explained(_expected(part, phase, frames), told)
+            if explained > best[0]:
+                best = (explained, part, phase)
+    return best[1], best[2]
+
+
+def _explained(expected: Flags, change: Floats) -> float:
+    """How many frames differ as a pattern expects; 0 when copies would not be copies."""
+    new, copies = change[expected], change[~expected]
+    if len(new) == 0 or len(copies) == 0:
+        return 0.0
+    usual, left = float(np.median(new)), max(float(np.median(copies)), STILL_LEVELS / 4)
+    if left > MOST_LEFT * usual:
+        return 0.0
+    # Half-way between the two, as ratios.
+    bar = np.sqrt(usual * left)
+    return float(((change > bar) == expected).mean())
+
+
+_PARTS = sorted({Fraction(m, n) for n in range(2, LONGEST_PERIOD + 1) for m in range(1, n)}, reverse=True)
+
+
+def _expected(part: Fraction, phase: int, frames: NDArray[np.int64]) -> Flags:
+    """Which frames hold a new picture when ``part`` of them do, spread evenly."""
+    m, n = part.numerator, part.denominator
+    place = (frames + phase) % n
+    expected: Flags = (place * m) // n != ((place - 1) * m) // n
+    return expected
+
+
+def _filled(parts: Sequence[Fraction | None]) -> list[Fraction]:
+    """Where nothing moves it is as in the stretch before, or else the one after."""
+    told: list[Fraction] = []
+    last = next((part for part in parts if part is not None), ANY)
+    for part in parts:
+        last = part or last
+        told.append(last)
+    return told
+
+
+def _stretches(parts: Sequence[Fraction]) -> list[Stretch]:
+    edges = [0, *(i for i in range(1, len(parts)) if parts[i] != parts[i - 1]), len(parts)]
+    return [Stretch(a, b, parts[a]) for a, b in pairwise(edges) if b > a]

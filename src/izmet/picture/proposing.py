@@ -1,0 +1,50 @@
+"""Which frames of a take are worth looking at, and why?
+
+Nothing here marks anything: a proposal is for a person to accept, to refine or to
+dismiss. Frames are source frames; a proposal stands on the *first* frame of what it
+tells, as a moment does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.picture.courses import courses
+from izmet.picture.cuts import cuts
+from izmet.picture.flashes import flashes
+from izmet.picture.impacts import impacts
+from izmet.picture.proposal import KINDS, Proposal
+from izmet.picture.watching import Seen
+
+
+def propose(
+    seen: Seen, is_new: NDArray[np.bool_], rate: float, attacks: Sequence[float] = ()
+) -> list[Proposal]:
+    """All proposals for a take, in order.
+
+    Args:
+        seen: the measures of its frames.
+        is_new: which of them hold a new picture.
+        rate: frames a second.
+        attacks: instants at which its own sound begins anew, in seconds from its first frame.
+    """
+
+    new = np.flatnonzero(is_new)
+    # What repeats a picture says nothing: pictures are judged one after the other.
+    told = seen.at(new)
+    per_second = rate * len(new) / max(1, len(seen))
+    found_flashes = flashes(told, per_second)
+    found_cuts = cuts(told, per_second, [each.frame for each in found_flashes])
+    edges = [each.frame for each in found_cuts]
+    heard = [int(np.searchsorted(new, round(at * rate))) for at in attacks]
+    found = [
+        *found_flashes,
+        *found_cuts,
+        *impacts(told, per_second, edges, [each.frame for each in found_flashes], heard),
+        *courses(told, per_second, edges),
+    ]
+    placed = [each._replace(frame=int(new[each.frame])) for each in found]
+    return sorted(placed, key=lambda each: (each.frame, KINDS.index(each.kind)))

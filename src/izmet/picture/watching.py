@@ -1,0 +1,132 @@
+"""What is to be measured in each picture of a take, one after the other.
+
+Pictures are luma, uint8, of ``SIZE`` or smaller sides; whatever the size, they are
+looked at through a grid of blocks. The first picture is compared with itself.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.picture.motion import STILL, Plane, Shift, View, movement, unlike
+
+Floats = NDArray[np.float32]
+Blocks = NDArray[np.uint8]
+
+SIZE = (320, 180)
+"""Within which pictures are looked at, wide and high."""
+GRID = (32, 18)
+"""Blocks across and down."""
+FINE = (40, 30)
+"""Finer blocks, in which a small thing shows."""
+NEAR = np.ones((5, 5), np.uint8)
+"""How far a thing may go in a picture, in fine blocks."""
+SLOW, AGREE, STRAY, NEARBY = 0.015, 0.0015, 0.01, 4
+"""Movement is slow below so much of the picture's width; what is so near to the median of so many pictures to
+each side agrees with it, and one that strays further is a movement of its own."""
+FORGOTTEN = 0.9
+"""What is left from picture to picture of an error that was seen."""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Measures of a take's pictures, each of shape (pictures,) unless it says otherwise.
+
+    Attributes:
+        light: mean luma, 0..1.
+        blocks: mean luma of each block, 0..255, shape (pictures, 18, 32).
+        dx, dy: the content's movement since the picture before, in parts of the picture's width.
+        change: mean absolute difference from the picture before, in levels.
+        surprise: the greatest error of a fine block against the picture before as it moved, in levels,
+            above what was there and near it in the pictures before: a thing that goes its own way is
+            none, a thing that appears is.
+        unrest: the mean of that error over the whole picture, in levels.
+        kept: how much of the structure of the picture before is kept, as a correlation.
+    """
+
+    light: Floats
+    blocks: Blocks
+    dx: Floats
+    dy: Floats
+    change: Floats
+    surprise: Floats
+    unrest: Floats
+    kept: Floats
+
+    def __len__(self) -> int:
+        return len(self.light)
+
+    def at(self, pictures: NDArray[np.int64]) -> Seen:
+        """The measures of frames, given the picture that each shows; a frame that repeats one is still."""
+        again = np.diff(pictures, prepend=-1) == 0
+        found = {name: column[pictures] for name, column in vars(self).items()}
+        for name in ("dx", "dy", "change", "surprise", "unrest"):
+            found[name][again] = 0
+        found["kept"][again] = 1
+        return Seen(**found)
+
+
+def steadied(dx: Floats, dy: Floats) -> tuple[Floats, Floats]:
+    """Movement with what is slow told by what agrees nearby: alone, it is lost in a picture's coding."""
+    if len(dx) <= 2 * NEARBY:
+        return dx, dy
+    near = [
+        np.lib.stride_tricks.sliding_window_view(np.pad(way, NEARBY, mode="edge"), 2 * NEARBY + 1)
+        for way in (dx, dy)
+    ]
+    middle = [np.median(way, axis=1) for way in near]
+    agree = np.hypot(*(way - m[:, None] for way, m in zip(near, middle, strict=True))) < AGREE
+    counts = agree.sum(axis=1)
+    strays = np.hypot(dx - middle[0], dy - middle[1])
+    slow = (np.hypot(*middle) < SLOW) & (np.hypot(dx, dy) > 0) & (counts > NEARBY) & (strays < STRAY)
+    means = [(way * agree).sum(axis=1) / np.maximum(counts, 1) for way in near]
+    steady = [np.where(slow, mean, way) for mean, way in zip(means, (dx, dy), strict=True)]
+    return steady[0].astype(np.float32), steady[1].astype(np.float32)
+
+
+class Watcher:
+    """Looks at pictures in order of time."""
+
+    def __init__(self) -> None:
+        self._rows: list[tuple[float, ...]] = []
+        self._blocks: list[Any] = []
+        self._luma: Plane | None = None
+        self._view: View | None = None
+        self._last: Shift = STILL
+        self._known: Any = np.zeros(FINE[::-1], np.float32)
+
+    def look(self, luma: Plane) -> None:
+        """Take in the next picture; all have one size."""
+        view = View.of(luma)
+        before, seen = self._view or view, self._luma if self._luma is not None else luma
+        difference = cv2.absdiff(luma, seen)
+        shift = movement(before, view, self._last) if difference.any() else STILL
+        error, kept = unlike(before, view, shift)
+        fine = cv2.resize(error, FINE, interpolation=cv2.INTER_AREA)
+        surprise = float((fine - self._known).max())
+        self._known = np.maximum(cv2.dilate(fine, NEAR), FORGOTTEN * self._known)
+        wide = luma.shape[1]
+        self._rows.append(
+            (
+                cv2.mean(luma)[0] / 255,
+                shift[0] / wide,
+                shift[1] / wide,
+                cv2.mean(difference)[0],
+                surprise,
+                float(error.mean()),
+                kept,
+            )
+        )
+        self._blocks.append(cv2.resize(luma, GRID, interpolation=cv2.INTER_AREA))
+        self._luma, self._view, self._last = luma, view, shift
+
+    def seen(self) -> Seen:
+        """All that was measured."""
+        light, dx, dy, change, surprise, unrest, kept = np.array(self._rows, np.float32).reshape(-1, 7).T
+        blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
+        return Seen(light, blocks, dx, dy, change, surprise, unrest, kept)
