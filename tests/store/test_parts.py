@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.edit import Clip, Cue, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.upgrade import VERSION
 from izmet.store import edits
 from izmet.store.database import FIRST_TABLES, open_database
 from izmet.store.datafolder import DataFolder
@@ -153,7 +154,7 @@ def test_an_old_data_folder_is_migrated_without_loss(tmp_path):
     with database.connection_context():
         stored = edits.current(1)
         assert (stored.revision, stored.edit.title, stored.can_undo) == (3, "Heat four", True)
-        assert stored.edit.version == 2
+        assert stored.edit.version == VERSION
         assert stored.edit.song.cues[0].id == "drop"
         (listed,) = edits.listing()
         assert (listed.title, listed.rate, listed.clips, listed.changed) == ("Heat four", "60", 1, 1003.5)

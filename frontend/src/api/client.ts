@@ -24,6 +24,8 @@ export type Moment = Schemas['Moment']
 export type MomentKind = NonNullable<Moment['kind']>
 export type Asset = Schemas['AssetInfo']
 export type TakeFacts = Schemas['TakeFacts']
+export type TakeLooks = Schemas['TakeLooksInfo']
+export type Proposal = Schemas['ProposalInfo']
 export type SongFacts = Schemas['SongFacts']
 export type Job = Schemas['JobInfo']
 export type Problem = Schemas['Problem']
@@ -75,6 +77,9 @@ export async function bytes(address: string, init?: RequestInit): Promise<ArrayB
 export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
 
 /** The address of something derived from a file. */
-export function partOf(sha256: string, part: 'motion' | 'slow-2.flac' | 'slow-4.flac' | 'peaks'): string {
+export function partOf(
+  sha256: string,
+  part: 'motion' | 'looks' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
+): string {
   return `/api/assets/${sha256}/${part}`
 }

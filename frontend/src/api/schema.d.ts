@@ -484,6 +484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was seen in a take, and what is proposed. The body is a packet. */
+        get: operations["assets_get_looks__string_sha256__looks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assets/{sha256}/listen": {
         parameters: {
             query?: never;
@@ -962,10 +979,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version?: 2;
+            version?: 3;
             /**
              * Title
              * @default Untitled edit
@@ -1252,6 +1269,28 @@ export interface components {
             end: number;
         };
         /**
+         * Select
+         * @description A stretch of a take that is worth using: source frames ``begin`` to ``end``, both included.
+         */
+        Select: {
+            /** Id */
+            id: string;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+        };
+        /**
          * Song
          * @description The music and its cues, in order of time.
          *
@@ -1356,9 +1395,10 @@ export interface components {
         };
         /**
          * Take
-         * @description A source clip: its native rate, its count of frames, its moments.
+         * @description A source clip: its native rate, its count of frames, its moments and selects.
          *
-         *     ``distinct`` is the rate of pictures that differ from the one before.
+         *     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
+         *     are frames at which a person wants nothing proposed.
          */
         Take: {
             /** Id */
@@ -1385,6 +1425,16 @@ export interface components {
              * @default []
              */
             moments?: components["schemas"]["Moment"][];
+            /**
+             * Selects
+             * @default []
+             */
+            selects?: components["schemas"]["Select"][];
+            /**
+             * Dismissed
+             * @default []
+             */
+            dismissed?: number[];
         };
         /**
          * EditList
@@ -1597,7 +1647,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["SetLevel"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["SetLevel"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"];
         };
         /**
          * AddCue
@@ -1676,6 +1726,33 @@ export interface components {
              * @default
              */
             label?: string;
+        };
+        /**
+         * AddSelect
+         * @description Keep a stretch of a take, from its first frame to its last.
+         */
+        AddSelect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-select";
+            /** Take */
+            take: string;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
         };
         /**
          * AddTie
@@ -1829,6 +1906,41 @@ export interface components {
             label?: string | null;
         };
         /**
+         * ChangeSelect
+         * @description Move, rename or tag a select.
+         */
+        ChangeSelect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-select";
+            /** Take */
+            take: string;
+            /** Select */
+            select: string;
+            /**
+             * Begin
+             * @default null
+             */
+            begin?: number | null;
+            /**
+             * End
+             * @default null
+             */
+            end?: number | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Tags
+             * @default null
+             */
+            tags?: string[] | null;
+        };
+        /**
          * ChangeTie
          * @description Tie a pin to another cue, or to another moment.
          */
@@ -1904,6 +2016,26 @@ export interface components {
              * @enum {string}
              */
             how: "double" | "half" | "beat-later" | "off-beat";
+        };
+        /**
+         * DismissProposal
+         * @description Have nothing proposed at a frame of a take any more, or again.
+         */
+        DismissProposal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "dismiss-proposal";
+            /** Take */
+            take: string;
+            /** Frame */
+            frame: number;
+            /**
+             * Again
+             * @default false
+             */
+            again?: boolean;
         };
         /**
          * LayTake
@@ -2074,6 +2206,21 @@ export interface components {
             clip: string;
             /** Pin */
             pin: string;
+        };
+        /**
+         * RemoveSelect
+         * @description Delete a select. Nothing else changes.
+         */
+        RemoveSelect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-select";
+            /** Take */
+            take: string;
+            /** Select */
+            select: string;
         };
         /**
          * RemoveSelection
@@ -2735,6 +2882,62 @@ export interface components {
              * @default 0
              */
             bar?: number;
+        };
+        /**
+         * TakeLooksInfo
+         * @description What was seen in a take, one value a source frame.
+         *
+         *     ``dx`` and ``dy`` are the content's movement in source pixels, ``moves`` how much moves
+         *     in parts of the picture's width, ``light`` and ``loud`` go from 0 to 1, ``fresh`` is 1 where
+         *     the picture is a new one.
+         */
+        TakeLooksInfo: {
+            /** Light */
+            light: number[];
+            /** Dx */
+            dx: number[];
+            /** Dy */
+            dy: number[];
+            /** Moves */
+            moves: number[];
+            /** Loud */
+            loud: number[];
+            /** Fresh */
+            fresh: number[];
+            /** Distinct */
+            distinct: components["schemas"]["StretchInfo"][];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalInfo"][];
+        };
+        /**
+         * ProposalInfo
+         * @description A frame that is worth looking at, how much it counts (0..1), and why.
+         */
+        ProposalInfo: {
+            /** Frame */
+            frame: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flash" | "impact" | "cut" | "start" | "stop" | "peak";
+            /** Weight */
+            weight: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * StretchInfo
+         * @description From a frame on, so many distinct pictures a second.
+         */
+        StretchInfo: {
+            /** Begin */
+            begin: number;
+            /**
+             * Rate
+             * @description frames a second, exact
+             */
+            rate: string;
         };
         /**
          * SlowBody
@@ -4482,6 +4685,64 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_get_looks__string_sha256__looks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeLooksInfo"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

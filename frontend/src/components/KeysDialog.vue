@@ -20,7 +20,7 @@ const GROUPS = [
   {
     name: 'Music',
     keys: [
-      ['M', 'music desk or clip desk'],
+      ['M', 'to the next desk'],
       ['T', 'set a cue at what is heard now'],
       ['L', 'repeat the selected stretch, or play on'],
       ['A', 'select all cues in view'],
@@ -41,11 +41,23 @@ const GROUPS = [
     ],
   },
   {
+    name: 'On the takes desk',
+    keys: [
+      ['← →', 'one source frame; with Shift ten'],
+      ['W E', 'run back or on, faster at each press'],
+      ['N', 'to the next proposal; with Shift the one before'],
+      ['Enter Delete', 'keep the proposal here, or drop it'],
+      [', .', 'to the moment before or after'],
+      ['I', 'begin a select, and end it'],
+    ],
+  },
+  {
     name: 'Edit',
     keys: [
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
       ['+ − F', 'zoom in, zoom out, fit the clip'],
+      ['Z', 'the picture large, and back'],
       ['Esc', 'select nothing'],
       ['/', 'this list'],
     ],

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** The frame at hand between its neighbours, to find the first frame of a hit. */
 import { useDebounceFn } from '@vueuse/core'
-import { computed, inject, ref, watch } from 'vue'
+import { inject, ref, watch } from 'vue'
 import { PLAYBACK } from '@/composables/keys'
-import { frameOf, type MomentKind } from '@/api/client'
+import { frameOf } from '@/api/client'
+import { useMarking } from '@/composables/useMarking'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -12,7 +13,7 @@ const playback = inject(PLAYBACK)!
 const OFFSETS = [-2, -1, 0, 1, 2]
 const edit = useEdit()
 const view = useView()
-const marked = computed(() => view.take?.moments?.find((moment) => moment.frame === view.takeFrame))
+const { marked, mark } = useMarking()
 const inTake = (frame: number) => frame >= 0 && frame < (view.take?.frames ?? 0)
 
 /** The frame that is compared: nobody compares while it plays or while a tie is on its way to another cue. */
@@ -28,16 +29,6 @@ watch(
   },
 )
 const address = (offset: number) => frameOf(view.take?.media.sha256 ?? '', compared.value + offset)
-
-function mark(kind: MomentKind): void {
-  const take = view.take
-  if (!take) return
-  const command = marked.value
-    ? ({ do: 'change-moment', take: take.id, moment: marked.value.id, kind } as const)
-    : ({ do: 'add-moment', take: take.id, frame: view.takeFrame, kind } as const)
-  void edit.run(command)
-}
-defineExpose({ mark })
 </script>
 
 <template>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { AlertTriangle, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import FileName from '@/components/FileName.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
-import { progress, rate, seconds } from '@/lib/format'
+import { progress, rate, rateOf, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { keyOf, useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -29,6 +29,24 @@ function heard(asset: Asset): string {
   const { duration, tempo } = songFacts(asset)
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }
+/** Rate, length and picture size of a take, in one line. */
+function aboutTake(asset: Asset): string {
+  const { rate: native, frames, width, height } = takeFacts(asset)
+  const long = seconds(frames / rateOf(native)).slice(0, -4)
+  return `${rate(native)} · ${long} · ${width}×${height}`
+}
+/** How many moments and uses a take has in this edit. */
+function usesOf(asset: Asset): string {
+  const take = takeOf(asset)
+  if (!take) return ''
+  const uses = edit.clips.filter((clip) => clip.take === take.id).length
+  const count = (n: number, one: string) => (n ? `${n} ${one}${n > 1 ? 's' : ''}` : '')
+  return [count(take.moments?.length ?? 0, 'moment'), count(uses, 'clip')].filter(Boolean).join(' · ')
+}
+const sought = ref('')
+const FEW = 6
+const found = (asset: Asset) => asset.name.toLowerCase().includes(sought.value.trim().toLowerCase())
+const takes = computed(() => library.takes.filter(found))
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
 /** Whether a clip shows the take. */
 const isLaid = (asset: Asset) => edit.clips.some((clip) => clip.take === takeOf(asset)?.id)
@@ -127,7 +145,7 @@ const nameOf = (id: string) =>
     <div
       v-for="asset in library.songs"
       :key="keyOf(asset)"
-      class="group flex items-start rounded-md"
+      class="group relative flex items-start rounded-md"
       :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
     >
       <button
@@ -151,10 +169,19 @@ const nameOf = (id: string) =>
     <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
 
     <h2 class="heading mt-1">Takes</h2>
+    <input
+      v-if="library.takes.length > FEW || sought"
+      v-model="sought"
+      class="field"
+      type="search"
+      aria-label="Search the takes"
+      placeholder="Search"
+    />
+    <p v-if="sought && !takes.length" class="text-muted">No take is called that.</p>
     <div
-      v-for="asset in library.takes"
+      v-for="asset in takes"
       :key="keyOf(asset)"
-      class="group flex items-start rounded-md"
+      class="group relative flex items-start rounded-md"
       :class="
         takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
       "
@@ -174,14 +201,18 @@ const nameOf = (id: string) =>
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="asset.name" />
           <AssetStatus :asset="asset">
-            <span class="num block text-[12px] text-muted">{{ rate(takeFacts(asset).rate) }}</span>
+            <span class="num block truncate text-[12px] text-muted" :title="aboutTake(asset)">{{
+              aboutTake(asset)
+            }}</span>
             <span
-              v-for="note in takeFacts(asset).notes"
-              :key="note"
-              class="line-clamp-2 text-[12px] leading-tight text-brass"
-              :title="note"
-              >{{ note }}</span
+              v-if="takeFacts(asset).notes.length"
+              class="block truncate text-[12px] leading-tight text-brass"
+              :title="takeFacts(asset).notes.join(' ')"
+              >{{ takeFacts(asset).notes[0] }}</span
             >
+            <span v-if="usesOf(asset)" class="block truncate text-[12px] leading-tight text-muted">{{
+              usesOf(asset)
+            }}</span>
           </AssetStatus>
         </span>
       </button>

@@ -12,6 +12,7 @@ const view = useView()
 const music = useMusic()
 const DESKS: { value: Desk; text: string }[] = [
   { value: 'music', text: 'Music' },
+  { value: 'takes', text: 'Takes' },
   { value: 'clip', text: 'Clip' },
 ]
 const landed = computed(() => edit.landings.filter((landing) => landing.exact).length)
@@ -51,7 +52,7 @@ function rename(event: Event): void {
     <div
       role="tablist"
       aria-label="Desk"
-      class="ml-2 grid grid-cols-2 gap-1 rounded-md bg-panel p-0.5"
+      class="ml-2 grid grid-cols-3 gap-1 rounded-md bg-panel p-0.5"
       @keydown="toDesk"
     >
       <button

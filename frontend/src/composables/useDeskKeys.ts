@@ -4,12 +4,15 @@ import type { Playback } from '@/composables/usePlayback'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
-import { useMusic } from '@/stores/music'
+import { useMusic, type Desk as DeskName } from '@/stores/music'
 import { useView } from '@/stores/view'
+import { useMarking } from './useMarking'
+import type { TakeWork } from './useTakeWork'
 
 /** A cue this near to the playhead is the one that it stands on. */
 const AFTER_SECONDS = 0.002
 
+const DESKS: DeskName[] = ['music', 'takes', 'clip']
 const MOVES = /^(Arrow|Page|Home|End)/
 /** What is pressed with Space or Enter, and what moves with the arrow keys, when it has the focus. */
 const PRESSED =
@@ -30,7 +33,9 @@ function needs(target: HTMLElement, key: string): boolean {
 interface Desk {
   playback: Playback
   tap: () => void
-  markImpact: () => void
+  work: TakeWork
+  zoomTake: (factor: number) => void
+  fitTake: () => void
   showKeys: () => void
   /** Whether a dialog has the keys. */
   busy: () => boolean
@@ -42,6 +47,7 @@ export function useDeskKeys(desk: Desk): void {
   const music = useMusic()
   const listening = useListening()
   const layout = useLayout()
+  const { mark } = useMarking()
 
   function toCue(direction: 1 | -1): void {
     const cues = music.shown.filter((cue) => music.isChosen(cue.id))
@@ -82,10 +88,11 @@ export function useDeskKeys(desk: Desk): void {
     ',': () => toCue(-1),
     '.': () => toCue(1),
     t: desk.tap,
-    h: desk.markImpact,
+    h: () => mark('impact'),
     c: () => (listening.clicks = !listening.clicks),
     l: toggleLoop,
-    m: () => (music.desk = music.desk === 'music' ? 'clip' : 'music'),
+    m: () => (music.desk = DESKS[(DESKS.indexOf(music.desk) + 1) % DESKS.length]!),
+    z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),
     '+': () => view.zoom(1 / 1.5, middle()),
@@ -93,6 +100,25 @@ export function useDeskKeys(desk: Desk): void {
     '-': () => view.zoom(1.5, middle()),
     '/': desk.showKeys,
     Escape: () => view.select({ kind: 'none' }),
+  }
+
+  const { work } = desk
+  const TAKE_KEYS: Record<string, (event: KeyboardEvent) => void> = {
+    ' ': work.toggle,
+    ArrowLeft: (event) => work.step(-frames(event)),
+    ArrowRight: (event) => work.step(frames(event)),
+    w: () => work.shuttle(-1),
+    e: () => work.shuttle(1),
+    n: (event) => work.toProposal(event.shiftKey ? -1 : 1),
+    ',': () => work.toMoment(-1),
+    '.': () => work.toMoment(1),
+    Enter: () => work.accept(),
+    Delete: () => work.dismiss(),
+    i: work.setPoint,
+    f: desk.fitTake,
+    '+': () => desk.zoomTake(1 / 1.6),
+    '=': () => desk.zoomTake(1 / 1.6),
+    '-': () => desk.zoomTake(1.6),
   }
 
   useEventListener('keydown', (event) => {
@@ -107,7 +133,8 @@ export function useDeskKeys(desk: Desk): void {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     const sign = event.key.length === 1 && event.key !== ' '
     if (sign && !layout.letterKeys) return
-    const act = KEYS[sign ? event.key.toLowerCase() : event.key]
+    const key = sign ? event.key.toLowerCase() : event.key
+    const act = (music.desk === 'takes' && TAKE_KEYS[key]) || KEYS[key]
     if (!act) return
     event.preventDefault()
     act(event)

@@ -1,20 +1,23 @@
 /** How the screen is divided, and which keys are listened to: remembered from visit to visit. */
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
+import { ref } from 'vue'
 import type { Desk } from './music'
 
 const SIZES = {
   shelf: 212,
   details: 252,
   /** Height of the picture on each desk; 0: all that the rails leave. */
-  picture: { clip: 0, music: 244 } as Record<Desk, number>,
+  picture: { clip: 0, music: 244, takes: 0 } as Record<Desk, number>,
 }
 
 export const useLayout = defineStore('layout', () => {
   const sizes = useLocalStorage('izmet-layout', SIZES, {
-    mergeDefaults: (kept, own) => ({ ...own, ...kept }),
+    mergeDefaults: (kept, own) => ({ ...own, ...kept, picture: { ...own.picture, ...kept.picture } }),
   })
   /** Single letters and signs act without a modifier (WCAG 2.1.4 asks for a way to turn that off). */
   const letterKeys = useLocalStorage('izmet-letter-keys', true)
-  return { sizes, letterKeys, defaults: SIZES }
+  /** Whether the picture has all the room there is, for now. */
+  const large = ref(false)
+  return { sizes, large, letterKeys, defaults: SIZES }
 })

@@ -7,7 +7,7 @@ import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { useNotices } from './notices'
 
-export type Desk = 'clip' | 'music'
+export type Desk = 'clip' | 'music' | 'takes'
 
 const WAIT_MS = 60
 

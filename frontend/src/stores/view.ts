@@ -29,6 +29,8 @@ export const useView = defineStore('view', () => {
   const theme = ref<'dark' | 'light'>('dark')
 
   const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
+  /** Source frames a second of the take at hand. */
+  const takeRate = computed(() => rateOf(take.value?.rate ?? '60'))
   const clipsOfTake = computed(() => edit.clips.filter((other) => other.take === takeId.value))
   const clip = computed(
     () => clipsOfTake.value.find((other) => other.id === clipId.value) ?? clipsOfTake.value[0] ?? null,
@@ -127,7 +129,7 @@ export const useView = defineStore('view', () => {
 
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
-    outputRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
+    outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
     seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
   } // prettier-ignore
 })

@@ -15,6 +15,7 @@ import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
 import SpeedLane from '@/components/rails/SpeedLane.vue'
 import TiesBand from '@/components/rails/TiesBand.vue'
+import TakesDesk from '@/components/takes/TakesDesk.vue'
 import Shelf from '@/components/Shelf.vue'
 import SplitBar from '@/components/SplitBar.vue'
 import TopBar from '@/components/TopBar.vue'
@@ -23,6 +24,8 @@ import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useDeskKeys } from '@/composables/useDeskKeys'
 import { useEvents } from '@/composables/useEvents'
 import { usePlayback } from '@/composables/usePlayback'
+import { useLooks } from '@/composables/useLooks'
+import { useTakeWork } from '@/composables/useTakeWork'
 import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
@@ -49,7 +52,6 @@ const showingKeys = ref(false)
 const opened = ref(false)
 /** Why the edit could not be opened. */
 const problem = shallowRef<Problem | null>(null)
-const neighbours = ref<InstanceType<typeof Neighbours> | null>(null)
 
 async function begin(): Promise<void> {
   problem.value = null
@@ -76,10 +78,23 @@ watch(
 )
 
 const { taps, tap } = useTaps(playback)
+const seen = useLooks()
+const work = useTakeWork(seen)
+const takes = ref<InstanceType<typeof TakesDesk> | null>(null)
+watch(
+  () => music.desk,
+  (desk) => {
+    work.speed.value = 0
+    playback.stop()
+    view.looking = desk === 'takes' ? 'take' : 'edit'
+  },
+)
 useDeskKeys({
   playback,
   tap,
-  markImpact: () => neighbours.value?.mark('impact'),
+  work,
+  zoomTake: (factor) => takes.value?.zoom(factor),
+  fitTake: () => takes.value?.fit(),
   showKeys: () => (showingKeys.value = true),
   busy: () => exporting.value || showingKeys.value,
 })
@@ -94,14 +109,14 @@ const row = ref<HTMLElement | null>(null)
 const { height: rowHeight } = useElementSize(row)
 const rowStyle = computed(() => {
   if (!wide.value) return {}
-  const set = layout.sizes.picture[music.desk]
+  const set = layout.large ? 0 : layout.sizes.picture[music.desk]
   const proportion = (edit.edit?.width ?? 16) / (edit.edit?.height ?? 9)
   // The picture takes what its height allows; what compares frames takes the rest.
   const width = `min(100% - ${NEIGHBOURS_WIDTH}px, ${Math.round(rowHeight.value * proportion)}px)`
   return {
     flex: set ? `0 0 ${set}px` : '1 1 0',
     minHeight: `${LEAST_PICTURE}px`,
-    gridTemplateColumns: `minmax(0, ${width}) minmax(0, 1fr)`,
+    gridTemplateColumns: music.desk === 'takes' ? 'minmax(0, 1fr)' : `minmax(0, ${width}) minmax(0, 1fr)`,
   }
 })
 </script>
@@ -138,8 +153,11 @@ const rowStyle = computed(() => {
         <div class="flex min-h-0 flex-1 flex-col overflow-x-hidden min-[900px]:overflow-y-auto">
           <div ref="row" class="grid gap-3" :style="rowStyle">
             <PictureView class="max-[899px]:aspect-video" />
-            <div class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5">
-              <Neighbours ref="neighbours" />
+            <div
+              v-if="music.desk !== 'takes'"
+              class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5"
+            >
+              <Neighbours />
               <LandingCard />
             </div>
           </div>
@@ -155,17 +173,19 @@ const rowStyle = computed(() => {
           />
           <div
             v-if="opened"
+            v-show="!layout.large"
             id="desk"
             class="relative flex shrink-0 flex-col"
             :class="music.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''"
             role="tabpanel"
             :aria-labelledby="`tab-${music.desk}`"
           >
+            <TakesDesk v-if="music.desk === 'takes'" ref="takes" :seen="seen" :work="work" />
             <template v-if="music.desk === 'clip'">
               <PictureRail />
               <TiesBand />
             </template>
-            <div class="relative flex min-h-0 flex-1 flex-col gap-1">
+            <div v-if="music.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
               <template v-if="music.desk === 'clip'">
                 <ClipLane />
                 <div>
@@ -178,7 +198,7 @@ const rowStyle = computed(() => {
             </div>
           </div>
         </div>
-        <TransportBar class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
+        <TransportBar v-if="music.desk !== 'takes'" class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
       </div>
       <SplitBar
         v-if="wide"
@@ -191,7 +211,7 @@ const rowStyle = computed(() => {
         @move="layout.sizes.details = $event"
         @reset="layout.sizes.details = layout.defaults.details"
       />
-      <DetailsPanel />
+      <DetailsPanel :seen="seen" :work="work" />
     </main>
     <ExportDialog :open="exporting" @close="exporting = false" />
     <KeysDialog :open="showingKeys" @close="showingKeys = false" />

@@ -42,7 +42,9 @@ Counts = Annotated[
 ]
 
 
-class _Columns(BaseModel):
+class Columns(BaseModel):
+    """Base of models that hold long columns of numbers."""
+
     model_config = ConfigDict(arbitrary_types_allowed=True, frozen=True)
 
 
@@ -65,7 +67,7 @@ class DerivedSpan(BaseModel):
     values: list[SpanValue]
 
 
-class DerivedClip(_Columns):
+class DerivedClip(Columns):
     """A clip's curve, sampled at each output frame from ``first`` on, and where its ties landed.
 
     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
@@ -84,7 +86,7 @@ class DerivedClip(_Columns):
     landings: list[Landing]
 
 
-class DerivedMap(_Columns):
+class DerivedMap(Columns):
     """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame."""
 
     first: int
@@ -93,7 +95,7 @@ class DerivedMap(_Columns):
     source: Counts
 
 
-class Derived(_Columns):
+class Derived(Columns):
     """Everything that follows from one edit."""
 
     clips: list[DerivedClip]
@@ -106,7 +108,7 @@ class Derived(_Columns):
         return [landing for clip in self.clips for landing in clip.landings]
 
 
-class MapChange(_Columns):
+class MapChange(Columns):
     """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed."""
 
     first: int
@@ -117,7 +119,7 @@ class MapChange(_Columns):
     source: Counts
 
 
-class DerivedChange(_Columns):
+class DerivedChange(Columns):
     """What follows from an edit, as far as it is not what followed from another one.
 
     ``clips`` are those that are new or came out differently, ``order`` is the ids of

@@ -23,8 +23,10 @@ from izmet.core.limits import (
     MOST_PINS,
     MOST_SAMPLE_RATE,
     MOST_SECONDS,
+    MOST_SELECTS,
     MOST_SIDE,
     MOST_SPEED,
+    MOST_TAGS,
     MOST_TAKES,
 )
 from izmet.core.rates import LandingRule, Rate, frame_at
@@ -167,10 +169,27 @@ def moment_name(moment: Moment) -> str:
     return moment.label or f"{moment.kind} at frame {moment.frame}"
 
 
-class Take(Frozen):
-    """A source clip: its native rate, its count of frames, its moments.
+class Select(Frozen):
+    """A stretch of a take that is worth using: source frames ``begin`` to ``end``, both included."""
 
-    ``distinct`` is the rate of pictures that differ from the one before.
+    id: Id
+    begin: Annotated[int, Field(ge=0, lt=MOST_FRAMES)]
+    end: Annotated[int, Field(ge=0, lt=MOST_FRAMES)]
+    name: Label = ""
+    tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] = ()
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Select:
+        if self.end < self.begin:
+            raise ValueError(f"a select ends at frame {self.end}, before it begins at frame {self.begin}")
+        return self
+
+
+class Take(Frozen):
+    """A source clip: its native rate, its count of frames, its moments and selects.
+
+    ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
+    are frames at which a person wants nothing proposed.
     """
 
     id: Id
@@ -181,6 +200,8 @@ class Take(Frozen):
     width: Annotated[int, Field(gt=0, le=MOST_SIDE)]
     height: Annotated[int, Field(gt=0, le=MOST_SIDE)]
     moments: Annotated[tuple[Moment, ...], Field(max_length=MOST_MOMENTS)] = ()
+    selects: Annotated[tuple[Select, ...], Field(max_length=MOST_SELECTS)] = ()
+    dismissed: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
 
     @cached_property
     def by_id(self) -> dict[str, Moment]:
@@ -307,7 +328,7 @@ class Clip(Frozen):
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones."""
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
     width: Side = 1280

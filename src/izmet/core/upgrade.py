@@ -23,7 +23,13 @@ def _levels(document: Document) -> Document:
     return {**document, "song": song and {**song, "level": 1.0}, "clips": clips}
 
 
-STEPS: tuple[Callable[[Document], Document], ...] = (_levels,)
+def _selects(document: Document) -> Document:
+    """2 → 3: takes have selects, and frames at which nothing is proposed any more."""
+    takes = [{**take, "selects": [], "dismissed": []} for take in document.get("takes", [])]
+    return {**document, "takes": takes}
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects)
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 
 VERSION = 1 + len(STEPS)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 
+import numpy as np
 from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import ValidationError
@@ -13,14 +14,18 @@ from izmet.core.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
 from izmet.jobs.reading import (
     INDEX,
+    LOOKS,
     PACK,
     PLAYED,
+    TABLE,
     TAKE_PARTS,
     analysis_of,
     derived_of,
     queue_reading,
     ready_facts,
-)  # fmt: skip
+)
+from izmet.media.frametable import FrameTable
+from izmet.media.looking import TakeLooks
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
 from izmet.sound.cues import Found
@@ -30,6 +35,7 @@ from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.jobs import show_job
+from izmet.web.packets import packet
 from izmet.web.states import assets, uploads
 
 BLOCK = 1 << 20
@@ -134,6 +140,29 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
     stretch, before, rate = read_stretch(file, query.begin, query.count, SETTLE_SAMPLES)
     bands = band_samples(stretch, rate)[before:]
     response = Response((bands * 32767).astype("<i2").tobytes(), mimetype="application/octet-stream")
+    response.headers["Cache-Control"] = FOR_EVER
+    return response
+
+
+@api.get("/<string:sha256>/looks", responses={200: schemas.TakeLooksInfo})
+def get_looks(path: schemas.AssetPath) -> Response:
+    """What was seen in a take, and what is proposed. The body is a packet."""
+    asset = assets().get(path.sha256, "take")
+    ready_facts(asset)
+    folder = derived_of(assets(), asset)
+    found, table = TakeLooks.load(folder / LOOKS), FrameTable.load(folder / TABLE)
+    response = packet(
+        schemas.TakeLooksInfo.model_construct(
+            light=found.light,
+            dx=found.dx,
+            dy=found.dy,
+            moves=found.moves,
+            loud=found.loud,
+            fresh=(np.diff(table.looks, prepend=-1) > 0).astype(np.int16),
+            distinct=[schemas.StretchInfo(begin=begin, rate=rate) for begin, rate in found.distinct],
+            proposals=[schemas.ProposalInfo(**each._asdict()) for each in found.proposals],
+        )
+    )
     response.headers["Cache-Control"] = FOR_EVER
     return response
 

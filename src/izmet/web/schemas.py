@@ -8,11 +8,12 @@ from pydantic import BaseModel, Field
 
 from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
-from izmet.core.derived import Derived, DerivedChange
+from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
 from izmet.core.edit import CueKind, Edit, Id, Side
 from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
+from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind
 from izmet.store.uploads import Upload
 
@@ -188,6 +189,40 @@ class StreamFacts(BaseModel):
     height: int | None = None
     sample_rate: int | None = None
     channels: int | None = None
+
+
+class ProposalInfo(BaseModel):
+    """A frame that is worth looking at, how much it counts (0..1), and why."""
+
+    frame: int
+    kind: ProposalKind
+    weight: float
+    why: str
+
+
+class StretchInfo(BaseModel):
+    """From a frame on, so many distinct pictures a second."""
+
+    begin: int
+    rate: Rate
+
+
+class TakeLooksInfo(Columns):
+    """What was seen in a take, one value a source frame.
+
+    ``dx`` and ``dy`` are the content's movement in source pixels, ``moves`` how much moves
+    in parts of the picture's width, ``light`` and ``loud`` go from 0 to 1, ``fresh`` is 1 where
+    the picture is a new one.
+    """
+
+    light: Numbers
+    dx: Numbers
+    dy: Numbers
+    moves: Numbers
+    loud: Numbers
+    fresh: Counts
+    distinct: list[StretchInfo]
+    proposals: list[ProposalInfo]
 
 
 class PeakLevels(BaseModel):

@@ -12,7 +12,11 @@ import MomentDetails from './MomentDetails.vue'
 import SpanDetails from './SpanDetails.vue'
 import SpanList from './SpanList.vue'
 import TieDetails from './TieDetails.vue'
+import TakePanel from '@/components/takes/TakePanel.vue'
+import type { useLooks } from '@/composables/useLooks'
+import type { TakeWork } from '@/composables/useTakeWork'
 
+defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
@@ -44,9 +48,11 @@ const span = computed(() => {
       <p>{{ edit.liveProblem.what }}</p>
       <p class="text-muted">{{ edit.liveProblem.remedy }}</p>
     </section>
-    <CueDetails v-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
+    <template v-if="music.desk === 'takes'" />
+    <CueDetails v-else-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
     <CuesDetails v-else-if="cues.length" :cues="cues" />
     <MusicPanel v-if="music.desk === 'music'" />
+    <TakePanel v-else-if="music.desk === 'takes'" :proposals="seen.proposals.value" :work="work" />
     <template v-else>
       <template v-if="!cues.length">
         <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />

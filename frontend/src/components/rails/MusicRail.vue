@@ -45,7 +45,7 @@ const { width, height, redraw } = useCanvas(canvas, draw)
 const { output } = useAxes(width)
 const lanes = computed(() => {
   const kinds = music.lanes.filter((kind) => !music.hidden.has(kind))
-  return layLanes(music.desk, kinds, height.value)
+  return layLanes(music.desk === 'music' ? 'music' : 'clip', kinds, height.value)
 })
 const head = computed(() => lanesEnd(lanes.value))
 const laneOf = computed(

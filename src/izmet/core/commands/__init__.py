@@ -42,7 +42,18 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.parts import Step, map_pins, with_
-from izmet.core.commands.takes import AddMoment, ChangeMoment, RelinkSong, RelinkTake, RemoveMoment, UseTake
+from izmet.core.commands.takes import (
+    AddMoment,
+    AddSelect,
+    ChangeMoment,
+    ChangeSelect,
+    DismissProposal,
+    RelinkSong,
+    RelinkTake,
+    RemoveMoment,
+    RemoveSelect,
+    UseTake,
+)
 from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Side, Take
 from izmet.core.rates import LandingRule, Rate
 from izmet.core.refusal import Refusal
@@ -94,6 +105,10 @@ Command = Annotated[
     | AddMoment
     | ChangeMoment
     | RemoveMoment
+    | AddSelect
+    | ChangeSelect
+    | RemoveSelect
+    | DismissProposal
     | LayTake
     | RemoveClip
     | AddTie

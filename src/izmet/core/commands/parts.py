@@ -7,11 +7,11 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
-from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Song, Take
+from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Select, Song, Take
 from izmet.core.refusal import Refusal
 
 M = TypeVar("M", bound=BaseModel)
-Part = TypeVar("Part", Take, Cue, Moment, Pin)
+Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
 
 
 class Step(BaseModel):
@@ -31,7 +31,7 @@ def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[
     return [with_(part, **changes) if part.id == id else part for part in parts]
 
 
-def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin]) -> str:
+def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select]) -> str:
     """An id with the number after the greatest in use."""
     numbers = [int(part.id.rpartition("-")[2]) for part in parts if part.id.rpartition("-")[2].isdigit()]
     return f"{prefix}-{max(numbers, default=0) + 1}"

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_
-from izmet.core.edit import Clip, Edit, Id, Label, Media, Moment, MomentKind, Pin, Take, moment_name
+from izmet.core.edit import Clip, Edit, Id, Label, Media, Moment, MomentKind, Pin, Select, Take, moment_name
 from izmet.core.refusal import Refusal
 
 
@@ -78,8 +78,13 @@ class RelinkTake(Step):
                 remedy="Link a file that is as long, or delete those moments first.",
                 nearest=self.take.frames - 1,
             )
-        take = with_(self.take, moments=moments)
-        last = take.frames - 1
+        last = self.take.frames - 1
+        selects = [
+            with_(each, begin=min(round(each.begin * scale), last), end=min(round(each.end * scale), last))
+            for each in old.selects
+        ]
+        dismissed = [frame for frame in (round(each * scale) for each in old.dismissed) if frame <= last]
+        take = with_(self.take, moments=moments, selects=selects, dismissed=dismissed)
 
         def follow(clip: Clip, pin: Pin) -> Pin:
             if clip.take != take.id or pin.p is None:
@@ -140,6 +145,86 @@ class RemoveMoment(Step):
         edit = map_pins(edit, let_go)
         left = [moment for moment in edit.take(self.take).moments if moment.id != self.moment]
         return _with_moments(edit, self.take, left)
+
+
+class AddSelect(Step):
+    """Keep a stretch of a take, from its first frame to its last."""
+
+    do: Literal["add-select"] = "add-select"
+    take: Id
+    begin: int
+    end: int
+    name: Label = ""
+    tags: tuple[Label, ...] = ()
+
+    def on(self, edit: Edit) -> Edit:
+        selects = edit.take(self.take).selects
+        facts = self.model_dump(include={"begin", "end", "name", "tags"})
+        return _with_selects(edit, self.take, [*selects, Select(id=new_id("select", selects), **facts)])
+
+
+class ChangeSelect(Step):
+    """Move, rename or tag a select."""
+
+    do: Literal["change-select"] = "change-select"
+    take: Id
+    select: Id
+    begin: int | None = None
+    end: int | None = None
+    name: Label | None = None
+    tags: tuple[Label, ...] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        _check_select(edit, self.take, self.select)
+        changes = self.model_dump(include={"begin", "end", "name", "tags"}, exclude_none=True)
+        return _with_selects(edit, self.take, changed(edit.take(self.take).selects, self.select, changes))
+
+
+class RemoveSelect(Step):
+    """Delete a select. Nothing else changes."""
+
+    do: Literal["remove-select"] = "remove-select"
+    take: Id
+    select: Id
+
+    def on(self, edit: Edit) -> Edit:
+        _check_select(edit, self.take, self.select)
+        left = [select for select in edit.take(self.take).selects if select.id != self.select]
+        return _with_selects(edit, self.take, left)
+
+
+class DismissProposal(Step):
+    """Have nothing proposed at a frame of a take any more, or again."""
+
+    do: Literal["dismiss-proposal"] = "dismiss-proposal"
+    take: Id
+    frame: int
+    again: bool = False
+
+    def on(self, edit: Edit) -> Edit:
+        kept = set(edit.take(self.take).dismissed) - {self.frame}
+        dismissed = sorted(kept if self.again else kept | {self.frame})
+        return with_(edit, takes=changed(edit.takes, self.take, {"dismissed": dismissed}))
+
+
+def _check_select(edit: Edit, take: str, select: str) -> None:
+    if all(other.id != select for other in edit.take(take).selects):
+        raise Refusal("no-such-select", f"The take has no select {select}.", take, "Reload the edit.")
+
+
+def _with_selects(edit: Edit, id: str, selects: Iterable[Select]) -> Edit:
+    take = edit.take(id)
+    ordered = sorted(selects, key=lambda select: (select.begin, select.end))
+    beyond = next((select for select in ordered if select.end >= take.frames), None)
+    if beyond is not None:
+        raise Refusal(
+            "outside-take",
+            f"The select would end at frame {beyond.end}; the take ends at frame {take.frames - 1}.",
+            beyond.name,
+            "Set its end within the take.",
+            nearest=take.frames - 1,
+        )
+    return with_(edit, takes=changed(edit.takes, id, {"selects": ordered}))
 
 
 def _with_moments(edit: Edit, take: str, moments: Iterable[Moment]) -> Edit:

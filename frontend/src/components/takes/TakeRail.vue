@@ -1,0 +1,310 @@
+<script setup lang="ts">
+/** The take from its first frame to its last, or closer: pictures, lanes, moments, proposals, selects. */
+import { computed, ref, watch } from 'vue'
+import { frameOf, type Moment, type Problem, type Proposal, type TakeLooks } from '@/api/client'
+import TryAgain from '@/components/TryAgain.vue'
+import { useCanvas } from '@/composables/useCanvas'
+import { useMomentMoves } from '@/composables/useMomentMoves'
+import { token } from '@/lib/colours'
+import { drag } from '@/lib/drag'
+import { momentName } from '@/lib/names'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{
+  looks: TakeLooks | null
+  proposals: Proposal[]
+  problem: Problem | null
+  point: number | null
+}>()
+defineEmits<{ again: [] }>()
+
+const NAMES = 72
+const STRIP = 40
+const LANE = 30
+const LANES = ['light', 'motion', 'going', 'sound', 'pictures'] as const
+const FEWEST_FRAMES = 8
+const LEAST_LIGHT = 0.15
+const edit = useEdit()
+const view = useView()
+const canvas = ref<HTMLCanvasElement | null>(null)
+const thumbs = new Map<string, HTMLImageElement>()
+const frames = computed(() => view.take?.frames ?? 1)
+/** The source frames in view. */
+const from = ref(0)
+const to = ref(1)
+watch([() => view.takeId, frames], () => ([from.value, to.value] = [0, frames.value]), { immediate: true })
+
+const { width, redraw } = useCanvas(canvas, draw)
+const scale = computed(() => Math.max(1, width.value - NAMES) / (to.value - from.value))
+const x = (frame: number) => NAMES + (frame - from.value) * scale.value
+const frameAt = (at: number) => from.value + (at - NAMES) / scale.value
+const inView = (frame: number) => frame >= from.value && frame <= to.value
+
+function setView(begin: number, end: number): void {
+  const span = Math.min(frames.value, Math.max(FEWEST_FRAMES, end - begin))
+  from.value = Math.max(0, Math.min(begin, frames.value - span))
+  to.value = from.value + span
+}
+function zoom(factor: number, around = view.takeFrame + 0.5): void {
+  const part = (around - from.value) / (to.value - from.value)
+  const span = Math.min(frames.value, Math.max(FEWEST_FRAMES, (to.value - from.value) * factor))
+  setView(around - part * span, around + (1 - part) * span)
+}
+defineExpose({ zoom, fit: () => setView(0, frames.value) })
+
+function wheel(event: WheelEvent): void {
+  if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+    const by = ((event.deltaX || event.deltaY) / scale.value) * 0.5
+    return setView(from.value + by, to.value + by)
+  }
+  zoom(1.0015 ** event.deltaY, frameAt(local(event)))
+}
+// The frame that is looked at stays in view.
+watch(
+  () => view.takeFrame,
+  (frame) => {
+    if (inView(frame + 0.5)) return
+    const span = to.value - from.value
+    setView(frame - span / 2, frame + span / 2)
+  },
+)
+
+function draw(context: CanvasRenderingContext2D, w: number, height: number): void {
+  context.fillStyle = token('paper')
+  context.fillRect(0, 0, w, height)
+  if (!view.take) return
+  drawStrip(context, w)
+  const { looks } = props
+  context.font = '600 12px "Inter Variable", sans-serif'
+  LANES.forEach((name, lane) => {
+    const bottom = STRIP + 6 + (lane + 1) * LANE
+    context.fillStyle = token('ink-muted')
+    context.fillText(name, 8, bottom - 9)
+    context.fillStyle = token('paper-line')
+    context.fillRect(NAMES, bottom, w - NAMES, 1)
+  })
+  if (!looks) return
+  const { low, high } = lightRange.value
+  area(context, w, 0, (frame) => (looks.light[frame]! - low) / (high - low), 'hand')
+  area(context, w, 1, (frame) => Math.sqrt(looks.moves[frame]! / greatest.value), 'slow')
+  drawGoing(context, w, looks)
+  area(context, w, 3, (frame) => looks.loud[frame]!, 'repeat')
+  drawFresh(context, w, looks)
+}
+
+const greatest = computed(() => {
+  const moves = Array.from(props.looks?.moves ?? []).sort((a, b) => a - b)
+  return Math.max(0.005, moves[Math.floor(moves.length * 0.995)] ?? 0)
+})
+/** Light is drawn from the darkest frame to the brightest; a take that hardly changes stays low. */
+const lightRange = computed(() => {
+  const { light } = props.looks ?? { light: [] }
+  let [low, high] = [1, 0]
+  for (let frame = 0; frame < light.length; frame += 1) {
+    low = Math.min(low, light[frame]!)
+    high = Math.max(high, light[frame]!)
+  }
+  return { low: low - 0.02, high: Math.max(high, low + LEAST_LIGHT) }
+})
+
+function drawStrip(context: CanvasRenderingContext2D, w: number): void {
+  const sha256 = view.take?.media.sha256
+  if (!sha256) return
+  const step = (STRIP * view.take!.width) / view.take!.height
+  for (let at = NAMES; at < w; at += step) {
+    const frame = Math.floor(Math.min(frames.value - 1, Math.max(0, frameAt(at + step / 2))))
+    const key = `${sha256}:${frame}`
+    let image = thumbs.get(key)
+    if (!image) {
+      image = new Image()
+      image.onload = redraw
+      image.src = frameOf(sha256, frame)
+      if (thumbs.size > 600) thumbs.clear()
+      thumbs.set(key, image)
+    }
+    if (image.complete && image.naturalWidth) context.drawImage(image, at, 3, step - 1, STRIP)
+  }
+}
+
+/** The greatest value at each pixel, as an area. */
+function area(
+  context: CanvasRenderingContext2D,
+  w: number,
+  lane: number,
+  valueOf: (frame: number) => number,
+  colour: string,
+): void {
+  const bottom = STRIP + 6 + (lane + 1) * LANE
+  context.fillStyle = token(colour)
+  context.globalAlpha = 0.6
+  context.beginPath()
+  context.moveTo(NAMES, bottom)
+  for (let at = NAMES; at <= w; at += 1) {
+    const begin = Math.max(0, Math.floor(frameAt(at)))
+    const end = Math.min(frames.value, Math.max(begin + 1, Math.floor(frameAt(at + 1))))
+    let value = 0
+    for (let frame = begin; frame < end; frame += 1) value = Math.max(value, valueOf(frame))
+    context.lineTo(at, bottom - Math.min(1, value) * (LANE - 5))
+  }
+  context.lineTo(w, bottom)
+  context.fill()
+  context.globalAlpha = 1
+}
+
+/** Which way the picture goes, as small needles. */
+function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
+  const middle = STRIP + 6 + 2.5 * LANE
+  context.strokeStyle = token('ink')
+  context.fillStyle = token('ink')
+  context.lineWidth = 1.3
+  for (let at = NAMES + 10; at < w - 8; at += 22) {
+    const begin = Math.max(0, Math.floor(frameAt(at - 11)))
+    const end = Math.min(looks.dx.length, Math.max(begin + 1, Math.floor(frameAt(at + 11))))
+    let [dx, dy] = [0, 0]
+    for (let frame = begin; frame < end; frame += 1) {
+      dx += looks.dx[frame] ?? 0
+      dy += looks.dy[frame] ?? 0
+    }
+    const far = Math.hypot(dx, dy) / Math.max(1, end - begin)
+    if (far < 0.15) {
+      context.fillRect(at - 1, middle - 1, 2, 2)
+      continue
+    }
+    const length = Math.min(9, 3 + 3 * Math.log2(1 + far))
+    const [ux, uy] = [(dx / Math.hypot(dx, dy)) * length, (dy / Math.hypot(dx, dy)) * length]
+    context.beginPath()
+    context.moveTo(at - ux, middle - uy)
+    context.lineTo(at + ux, middle + uy)
+    context.stroke()
+    context.beginPath()
+    context.arc(at + ux, middle + uy, 2, 0, 7)
+    context.fill()
+  }
+}
+
+/** A tick for each new picture, close by; from afar the share of them. */
+function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
+  const bottom = STRIP + 6 + 5 * LANE
+  context.fillStyle = token('ink-muted')
+  if (scale.value >= 3) {
+    for (
+      let frame = Math.max(0, Math.floor(from.value));
+      frame < Math.min(frames.value, to.value + 1);
+      frame += 1
+    )
+      if (looks.fresh[frame]) context.fillRect(x(frame) + 1, bottom - 14, Math.min(2, scale.value - 2), 10)
+    return
+  }
+  context.font = '600 11px "JetBrains Mono Variable", monospace'
+  looks.distinct.forEach((stretch, index) => {
+    const end = looks.distinct[index + 1]?.begin ?? frames.value
+    const [left, right] = [Math.max(NAMES, x(stretch.begin)), Math.min(w, x(end))]
+    if (right <= left) return
+    context.globalAlpha = 0.25
+    context.fillRect(left, bottom - 16, right - left - 1, 12)
+    context.globalAlpha = 1
+    if (right - left > 60) context.fillText(`${stretch.rate} distinct`, left + 5, bottom - 6)
+  })
+}
+
+const local = (event: MouseEvent) => event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
+function scrub(event: PointerEvent): void {
+  if (!view.take) return
+  const look = (at: PointerEvent) => view.lookAt(Math.floor(frameAt(local(at))))
+  look(event)
+  drag(event, look, () => undefined)
+}
+watch(() => [props.looks, from.value, to.value], redraw)
+
+const { dragMoment, momentKeys } = useMomentMoves((event) => frameAt(local(event)))
+function grab(event: PointerEvent, moment: Moment): void {
+  view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })
+  view.lookAt(moment.frame)
+  dragMoment(event, moment)
+}
+const moments = computed(() => (view.take?.moments ?? []).filter((moment) => inView(moment.frame)))
+const proposed = computed(() => props.proposals.filter((proposal) => inView(proposal.frame)))
+const selects = computed(() => view.take?.selects ?? [])
+const remove = (moment: Moment) =>
+  void edit.run({ do: 'remove-moment', take: view.take?.id ?? '', moment: moment.id })
+</script>
+
+<template>
+  <div
+    class="relative min-h-[262px] flex-1 overflow-hidden rounded-md bg-paper"
+    role="group"
+    aria-label="Take rail"
+    @wheel.prevent="wheel"
+  >
+    <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
+    <template v-if="view.take">
+      <button
+        v-for="(select, index) in selects"
+        :key="select.id"
+        class="absolute flex h-4 items-center overflow-hidden rounded-sm bg-slow/40 px-1 text-[11px] font-semibold text-ink"
+        :style="{
+          left: `${Math.max(NAMES, x(select.begin))}px`,
+          width: `${Math.max(6, x(select.end + 1) - Math.max(NAMES, x(select.begin)))}px`,
+          top: `${STRIP + 6 + 5 * LANE + 26 + (index % 2) * 18}px`,
+        }"
+        :aria-label="`Select ${select.name || index + 1}, frames ${select.begin} to ${select.end}`"
+        @click="view.lookAt(select.begin)"
+      >
+        {{ select.name || `select ${index + 1}` }}
+      </button>
+      <button
+        v-for="proposal in proposed"
+        :key="`${proposal.kind} ${proposal.frame}`"
+        class="absolute top-0 flex h-[216px] w-3 -ml-1.5 flex-col items-center"
+        :style="{ left: `${x(proposal.frame)}px` }"
+        :aria-label="`Proposed: ${proposal.kind} at frame ${proposal.frame}, ${proposal.why}`"
+        :title="`${proposal.kind}: ${proposal.why}. Enter keeps it, Delete drops it.`"
+        @click="view.lookAt(proposal.frame)"
+      >
+        <span class="h-[204px] border-l border-dashed border-ink-muted" />
+        <span class="size-3 shrink-0 rounded-full border-2 border-ink-muted bg-paper" />
+        <span class="absolute bottom-[-2px] left-[15px] text-[11px] whitespace-nowrap text-ink-muted"
+          >{{ proposal.kind }}?</span
+        >
+      </button>
+      <button
+        v-for="moment in moments"
+        :key="moment.id"
+        class="absolute top-0 flex h-[216px] w-3 -ml-1.5 cursor-ew-resize flex-col items-center"
+        :style="{ left: `${x(moment.frame)}px` }"
+        :aria-label="`Moment ${momentName(moment)}${moment.label ? `, frame ${moment.frame}` : ''}`"
+        @pointerdown="grab($event, moment)"
+        @keydown="momentKeys($event, moment, () => remove(moment))"
+        @focus="view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })"
+      >
+        <span class="h-[204px] w-0.5 bg-tie-ink" />
+        <span class="size-3 shrink-0 rounded-full bg-tie-ink" />
+        <span
+          class="absolute bottom-[-3px] left-[15px] max-w-28 truncate bg-paper/85 text-[12px] font-semibold text-ink"
+        >
+          {{ moment.label || moment.kind }}
+        </span>
+      </button>
+      <div
+        v-if="point !== null"
+        class="pointer-events-none absolute top-0 h-full w-0.5 bg-good"
+        :style="{ left: `${x(point)}px` }"
+      />
+      <div
+        class="pointer-events-none absolute top-0 h-full w-0.5 bg-repeat"
+        :style="{ left: `${x(view.takeFrame + 0.5)}px` }"
+      />
+    </template>
+    <TryAgain
+      v-if="problem"
+      class="absolute right-1 bottom-1"
+      :problem="problem"
+      what="What was seen in this take could not be loaded."
+      @again="$emit('again')"
+    />
+    <p v-if="!view.take" class="absolute inset-0 grid place-items-center text-ink-muted">
+      Choose a take on the shelf to look through it here.
+    </p>
+  </div>
+</template>
