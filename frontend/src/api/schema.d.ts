@@ -57,6 +57,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One more edit like this one. */
+        post: operations["edits_duplicate_edit__int_id__duplicate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/restore": {
         parameters: {
             query?: never;
@@ -1450,6 +1467,16 @@ export interface components {
             bin?: components["schemas"]["EditSummary"][];
         };
         /**
+         * EditPicture
+         * @description The frame of a take that stands for an edit.
+         */
+        EditPicture: {
+            /** Sha256 */
+            sha256: string;
+            /** Frame */
+            frame: number;
+        };
+        /**
          * EditSummary
          * @description One edit in the list.
          */
@@ -1469,6 +1496,9 @@ export interface components {
              * @description seconds since the epoch
              */
             changed: number;
+            /** Seconds */
+            seconds: number;
+            picture: components["schemas"]["EditPicture"] | null;
         };
         /**
          * NewEdit
@@ -3221,6 +3251,55 @@ export interface operations {
         };
     };
     edits_bin_edit__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits_duplicate_edit__int_id__duplicate_post: {
         parameters: {
             query?: never;
             header?: never;

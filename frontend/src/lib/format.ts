@@ -35,3 +35,12 @@ export function rateOf(text: string): number {
 export function size(bytes: number): string {
   return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`
 }
+
+/** How long ago an instant was, in words; it is in seconds since the epoch. */
+export function ago(instant: number): string {
+  const minutes = Math.max(0, (Date.now() / 1000 - instant) / 60)
+  if (minutes < 1) return 'just now'
+  if (minutes < 60) return `${Math.floor(minutes)} min ago`
+  if (minutes < 60 * 24) return `${Math.floor(minutes / 60)} h ago`
+  return `on ${new Date(instant * 1000).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' })}`
+}

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** All edits: open one, begin one, or open a document. */
-import { FileInput, Plus, Trash2, Undo2 } from '@lucide/vue'
+import { Copy, FileInput, Plus, Trash2, Undo2 } from '@lucide/vue'
 import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
+import { api, Failure, frameOf, take, type EditState, type Schemas } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
-import { rate } from '@/lib/format'
+import { ago, rate, seconds } from '@/lib/format'
 import { RATES } from '@/lib/terms'
 import { useNotices } from '@/stores/notices'
 
@@ -32,6 +32,8 @@ function show(list: Schemas['EditList']): void {
 }
 const where = (id: number) => ({ params: { path: { id } } })
 const toBin = (id: number) => guarded(async () => show(await take(api.DELETE('/api/edits/{id}', where(id)))))
+const duplicate = (id: number) =>
+  guarded(async () => show(await take(api.POST('/api/edits/{id}/duplicate', where(id)))))
 const fromBin = (id: number) =>
   guarded(async () => show(await take(api.POST('/api/edits/{id}/restore', where(id)))))
 
@@ -99,14 +101,36 @@ const openDocument = (event: Event) =>
           <li v-for="one in edits ?? []" :key="one.id" class="flex items-center gap-2">
             <RouterLink
               :to="`/edits/${one.id}`"
-              class="flex min-w-0 flex-1 items-baseline gap-3 rounded-lg bg-panel px-4 py-3 hover:bg-raised"
+              :aria-label="one.title"
+              class="flex min-w-0 flex-1 items-center gap-3 rounded-lg bg-panel p-2 pr-4 hover:bg-raised"
             >
-              <span class="flex-1 truncate text-[15px] font-semibold">{{ one.title }}</span>
+              <span class="h-[45px] w-[80px] shrink-0 overflow-hidden rounded bg-ground">
+                <img
+                  v-if="one.picture"
+                  class="h-full w-full object-cover"
+                  alt=""
+                  :src="frameOf(one.picture.sha256, one.picture.frame)"
+                  @error="($event.target as HTMLElement).hidden = true"
+                />
+              </span>
+              <span class="min-w-0 flex-1">
+                <span class="block truncate text-[15px] font-semibold">{{ one.title }}</span>
+                <span class="block text-[12px] text-muted">changed {{ ago(one.changed) }}</span>
+              </span>
               <span class="num text-muted">{{ rate(one.rate) }}</span>
               <span class="num w-16 text-right text-muted"
                 >{{ one.clips }} {{ one.clips === 1 ? 'clip' : 'clips' }}</span
               >
+              <span class="num w-12 text-right text-muted">{{ seconds(one.seconds).slice(0, -4) }}</span>
             </RouterLink>
+            <button
+              class="btn"
+              :aria-label="`Duplicate ${one.title}`"
+              title="One more like this"
+              @click="duplicate(one.id)"
+            >
+              <Copy :size="16" />
+            </button>
             <button
               class="btn"
               :aria-label="`Delete ${one.title}`"

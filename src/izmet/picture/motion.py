@@ -42,6 +42,8 @@ FITS = 0.5
 ENOUGH = 0.04
 """A step so short, in pixels of a level, is the last one there."""
 EDGE = 2
+LEAST_SIDE = 8
+"""In pixels, of a picture in which a movement can be looked for."""
 STILL: Shift = (0.0, 0.0)
 FLAT = 1e-3
 """Mean squared gradient below which there is nothing to follow."""
@@ -61,10 +63,10 @@ class View:
     def of(cls, luma: Plane) -> View:
         """From a picture's luma."""
         levels = []
-        small: Any = cv2.resize(luma, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA).astype(np.float32)
+        small: Any = _halved(luma).astype(np.float32)
         for level in range(LEVELS):
             if level:
-                small = cv2.resize(small, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+                small = _halved(small)
             levels.append(cv2.GaussianBlur(small, (5, 5), SOFT) - cv2.blur(small, (SMOOTH, SMOOTH)))
         return cls(tuple(reversed(levels)))
 
@@ -78,6 +80,11 @@ class View:
             )
             for level in self.levels
         ]
+
+
+def _halved(picture: Any) -> Any:
+    high, wide = picture.shape
+    return cv2.resize(picture, (max(1, wide // 2), max(1, high // 2)), interpolation=cv2.INTER_AREA)
 
 
 def movement(before: View, after: View, last: Shift = STILL) -> Shift:
@@ -116,6 +123,8 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Floats, float]:
 
 def _correlated(before: Floats, after: Floats) -> Shift:
     """A first guess by phase correlation."""
+    if min(before.shape) < LEAST_SIDE:
+        return STILL
     (dx, dy), _ = cv2.phaseCorrelate(before, after, _window(before.shape[0], before.shape[1]))
     high, wide = before.shape
     return (dx, dy) if abs(dx) < FARTHEST * wide and abs(dy) < FARTHEST * high else STILL

@@ -64,7 +64,7 @@ def _owners_and_bins(db: peewee.SqliteDatabase) -> None:
 
 
 def _song_and_take(db: peewee.SqliteDatabase) -> None:
-    """One file may be a song and a take."""
+    """One file may be a song and a take; the list of edits says how long each is, with a picture."""
     for statement in SONG_AND_TAKE:
         _run(db, statement)
 
@@ -106,6 +106,9 @@ OWNERS_AND_BINS = (
 )
 
 SONG_AND_TAKE = (
+    'ALTER TABLE "edit" ADD COLUMN "seconds" REAL NOT NULL DEFAULT 0',
+    'ALTER TABLE "edit" ADD COLUMN "picture" VARCHAR(255)',
+    'ALTER TABLE "edit" ADD COLUMN "picture_frame" INTEGER NOT NULL DEFAULT 0',
     'ALTER TABLE "asset" RENAME TO "asset_before"',
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,

@@ -13,11 +13,14 @@ from dataclasses import dataclass
 import peewee
 
 from izmet.core.commands import Command, apply, check
+from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit
 from izmet.core.memo import Memo
 from izmet.core.refusal import Refusal
 from izmet.store.models import EditRow, Revision, database
 from izmet.store.parts import fold, unfold
+
+LONGEST_TITLE = 200
 
 AT_BASE = """
     SELECT revision.content FROM revision JOIN edit ON edit.id = revision.edit_id
@@ -37,6 +40,14 @@ class Stored:
 
 
 @dataclass(frozen=True)
+class Pictured:
+    """The frame of a take, by its content hash, that stands for an edit."""
+
+    sha256: str
+    frame: int
+
+
+@dataclass(frozen=True)
 class Listed:
     """What a list says of an edit."""
 
@@ -46,6 +57,8 @@ class Listed:
     rate: str
     clips: int
     changed: float
+    seconds: float
+    picture: Pictured | None
 
 
 @dataclass(frozen=True)
@@ -95,7 +108,19 @@ def at_base(id: int, base: int) -> Edit:
 def listing(binned: bool = False) -> list[Listed]:
     """All edits that are not in the bin, or those that are, the newest first."""
     rows = EditRow.select().where(EditRow.binned.is_null(not binned)).order_by(EditRow.id.desc())
-    return [Listed(row.id, row.current, row.title, row.rate, row.clips, row.changed) for row in rows]
+    return [
+        Listed(
+            row.id, row.current, row.title, row.rate, row.clips, row.changed, row.seconds,
+            Pictured(row.picture, row.picture_frame) if row.picture else None,
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def duplicate(id: int) -> Stored:
+    """A new edit like one that is there, at its current revision."""
+    edit = current(id).edit
+    return create(edit.model_copy(update={"title": f"{edit.title}, copy"[:LONGEST_TITLE]}), "a copy")
 
 
 def put_in_bin(id: int) -> None:
@@ -238,5 +263,21 @@ def _check_base(revision: Revision, base: int) -> None:
 
 
 def _point(id: int, number: int, edit: Edit) -> None:
-    facts = {"title": edit.title, "rate": str(edit.rate), "clips": len(edit.clips)}
+    facts: dict[str, object] = {"title": edit.title, "rate": str(edit.rate), "clips": len(edit.clips)}
+    facts |= _looks(edit)
     EditRow.update(current=number, changed=time.time(), **facts).where(EditRow.id == id).execute()
+
+
+def _looks(edit: Edit) -> dict[str, object]:
+    """How long an edit is, and the picture that stands for it: its first landing's, else its first take's."""
+    shown = frames_shown(edit)
+    ties = [(clip, pin) for clip in edit.clips for pin in clip.pins if pin.moment is not None]
+    take, frame = None, 0
+    if ties:
+        clip, pin = ties[-1]
+        take, frame = edit.take(clip.take), edit.moment(clip.take, pin.moment or "").frame
+    elif edit.takes:
+        take = edit.takes[0]
+        frame = take.frames // 2
+    picture = take.media.sha256 if take else None
+    return {"seconds": len(shown) / float(edit.rate), "picture": picture, "picture_frame": frame}

@@ -56,6 +56,9 @@ class EditRow(_Row):
     title = peewee.CharField(default="")
     rate = peewee.CharField(default="")
     clips = peewee.IntegerField(default=0)
+    seconds = peewee.FloatField(default=0)
+    picture = peewee.CharField(null=True)
+    picture_frame = peewee.IntegerField(default=0)
     binned = peewee.FloatField(null=True)
 
     class Meta:

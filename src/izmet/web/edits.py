@@ -78,6 +78,13 @@ def bin_edit(path: schemas.EditPath) -> Response:
     return _edit_list()
 
 
+@api.post("/<int:id>/duplicate", responses={200: schemas.EditList})
+def duplicate_edit(path: schemas.EditPath) -> Response:
+    """One more edit like this one."""
+    edits.duplicate(path.id)
+    return _edit_list()
+
+
 @api.post("/<int:id>/restore", responses={200: schemas.EditList})
 def restore_edit(path: schemas.EditPath) -> Response:
     """Bring an edit back from the bin."""

@@ -78,6 +78,13 @@ class StaleProblem(Problem):
     current: EditState
 
 
+class EditPicture(BaseModel):
+    """The frame of a take that stands for an edit."""
+
+    sha256: str
+    frame: int
+
+
 class EditSummary(BaseModel):
     """One edit in the list."""
 
@@ -87,6 +94,8 @@ class EditSummary(BaseModel):
     clips: int
     revision: int
     changed: float = Field(description="seconds since the epoch")
+    seconds: float
+    picture: EditPicture | None
 
 
 class EditList(BaseModel):
