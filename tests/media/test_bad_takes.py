@@ -97,7 +97,7 @@ def test_pictures_of_8k_are_looked_at(tmp_path):
 
 
 def test_what_is_no_take_says_so_and_the_rest_goes_on(tmp_path, desk: Desk):
-    """A queue with sound as a take, text, a wrong suffix and a file that vanishes; nothing half-made stays."""
+    """A queue with sound as a take, text, a wrong suffix and a file that vanishes; nothing half-made."""
     sound = write_clicks(tmp_path / "sound.mp4.wav", [0.5], 2).rename(tmp_path / "sound only.mp4")
     text = tmp_path / "notes.mp4"
     text.write_text("not a video")

@@ -42,8 +42,8 @@ FITS = 0.5
 ENOUGH = 0.04
 """A step so short, in pixels of a level, is the last one there."""
 EDGE = 2
-LEAST_SIDE = 8
-"""In pixels, of a picture in which a movement can be looked for."""
+LEAST_SIDE = 6
+"""In pixels of the coarsest level, of a picture in which a movement can be looked for."""
 STILL: Shift = (0.0, 0.0)
 FLAT = 1e-3
 """Mean squared gradient below which there is nothing to follow."""
@@ -89,6 +89,8 @@ def _halved(picture: Any) -> Any:
 
 def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     """The content's movement from one picture to the next; ``last`` is that into the one before."""
+    if min(before.levels[0].shape) < LEAST_SIDE:
+        return STILL
     scale = 2.0**-LEVELS
     coarse_before, coarse_after = before.levels[0], after.levels[0]
     guesses = [STILL, (last[0] * scale, last[1] * scale)]
@@ -123,8 +125,6 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Floats, float]:
 
 def _correlated(before: Floats, after: Floats) -> Shift:
     """A first guess by phase correlation."""
-    if min(before.shape) < LEAST_SIDE:
-        return STILL
     (dx, dy), _ = cv2.phaseCorrelate(before, after, _window(before.shape[0], before.shape[1]))
     high, wide = before.shape
     return (dx, dy) if abs(dx) < FARTHEST * wide and abs(dy) < FARTHEST * high else STILL
