@@ -31,8 +31,10 @@ LEAST_WINDOW = 24
 """Frames in which a pattern must show itself."""
 STILL_LEVELS = 0.12
 """Mean difference of neighbours, in levels, below which a stretch is still: codecs leave less on a copy."""
-COPY_PART = 0.25
-"""A copy differs by less than this part of what a new picture does around it."""
+EQUAL_LEVELS = 0.06
+"""Mean difference of two pictures that are the same to anybody's eye."""
+COPY_PART, BESIDE = 0.25, 8
+"""Without a pattern a copy differs by less than this part of what is usual in so many frames to each side."""
 EXPLAINS = 0.93
 """How many of a stretch's frames a pattern must explain."""
 MOST_LEFT = 0.6
@@ -81,12 +83,16 @@ def cadence(change: Floats, rate: float) -> tuple[list[Stretch], Flags]:
 
 
 def _called(change: Floats, window: int) -> tuple[Flags, Flags]:
-    """Which frames are new, and around which anything moves, by what new pictures differ by around each."""
+    """Which frames are new by themselves, and around which anything moves."""
     padded = np.pad(change, window // 4, mode="reflect" if len(change) > window // 4 else "edge")
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * (window // 4) + 1)[: len(change)]
-    usual = np.percentile(windows, 85, axis=1)
-    moves = usual > STILL_LEVELS
-    return (change > COPY_PART * usual) & moves | (change > 1.0), moves
+    moves = np.percentile(windows, 85, axis=1) > STILL_LEVELS
+    # What is usual on the calmer side: before something strikes, the calm is no repeat.
+    padded = np.pad(change, BESIDE, mode="edge")
+    sides = np.lib.stride_tricks.sliding_window_view(padded, BESIDE)
+    before, after = sides[: len(change)], sides[BESIDE + 1 : BESIDE + 1 + len(change)]
+    usual = np.minimum(*(np.percentile(side, 70, axis=1) for side in (before, after)))
+    return np.where(moves, change > np.maximum(COPY_PART * usual, EQUAL_LEVELS), change > STILL_LEVELS), moves
 
 
 def _pattern(change: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:

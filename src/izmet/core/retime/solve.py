@@ -25,8 +25,8 @@ from izmet.core.retime.sampling import Directions, Frames, directions, pictures_
 from izmet.core.retime.shapes import profile_of
 
 Travel = Literal["forward", "rest", "backward"]
-REMEMBERED = 4096
-"""Curves that are kept for the next look: several edits of hundreds of clips."""
+REMEMBERED = 1024
+"""Curves that are kept for the next look: some edits of hundreds of clips, in some 100 MB at most."""
 
 
 @dataclass(frozen=True, eq=False)
