@@ -125,12 +125,12 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
                 one = (middle[0] - dx * reach, middle[1] - dy * reach)
                 other = (middle[0] + dx * reach, middle[1] + dy * reach)
                 cv2.line(picture, one, other, 255.0, max(2, wide // 110))
-    for flash in clip.flashes:
-        since = k - flash.frame
-        if 0 <= since < flash.lasts:
-            side = np.sqrt(flash.part)
+    for lit in clip.flashes:
+        since = k - lit.frame
+        if 0 <= since < lit.lasts:
+            side = np.sqrt(lit.part)
             rows, columns = slice(0, round(high * side)), slice(0, round(wide * side))
-            picture[rows, columns] += 255 * flash.level * (1 - since / flash.lasts)
+            picture[rows, columns] += 255 * lit.level * (1 - since / lit.lasts)
     picture = picture + rng.normal(0, clip.noise, picture.shape)
     return np.clip(picture, 0, 255).astype(np.uint8)
 

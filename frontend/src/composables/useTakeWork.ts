@@ -117,7 +117,7 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
     void edit.run({ do: 'add-select', take: take.id, begin, end, name: '', tags: [] })
   }
 
-  return { speed, point, shuttle, toggle, step, toProposal, toMoment, here, accept, dismiss, setPoint }
+  return { point, speed, shuttle, toggle, step, toProposal, toMoment, here, accept, dismiss, setPoint }
 }
 
 export type TakeWork = ReturnType<typeof useTakeWork>

@@ -44,6 +44,6 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         )
         for frame in found
         if frame > 0
-        and not any(0 <= frame - flash <= FLASH_FRAMES for flash in flashes)
+        and not any(0 <= frame - lit <= FLASH_FRAMES for lit in flashes)
         and not comes_back(seen, int(frame), int(frame), rate)
     ]
