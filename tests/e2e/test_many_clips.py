@@ -115,7 +115,10 @@ def test_everything_is_reached_by_keys_and_on_any_screen(demo: Page):
 
     # Desks are tabs with a panel; arrows go from one to the other.
     page.get_by_role("tab", name="Clip").press("ArrowLeft")
+    expect(page.get_by_role("tabpanel", name="Takes")).to_be_visible()
+    page.keyboard.press("ArrowLeft")
     expect(page.get_by_role("tabpanel", name="Music")).to_be_visible()
+    page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     expect(page.get_by_role("tabpanel", name="Clip")).to_be_visible()
     expect(page.get_by_role("status", name="Landings")).to_contain_text("4 of 4 land")

@@ -246,7 +246,7 @@ def test_another_song_takes_over_and_ties_find_their_cues_in_it(desk: Page):
     # No cue of their kind lies just there: the ties stay on their frames, loose, and the nearest is offered.
     now = state(page)["derived"]
     assert len(landings(page)) + len(now["loose"]) == len(before)
-    page.keyboard.press("m")
+    page.get_by_role("tab", name="Clip").click()
     page.keyboard.press("Escape")
     expect(page.get_by_role("slider", name="Loose end of")).to_have_count(len(now["loose"]))
     expect(page.get_by_role("banner")).to_contain_text(f"{len(now['loose'])} loose")
@@ -426,7 +426,7 @@ def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
         data={"base": state(page)["revision"], "command": {"do": "remove-cues", "cues": [drop]}},
     )
     assert state(page)["id"] == id
-    page.keyboard.press("m")
+    page.get_by_role("tab", name="Clip").click()
     page.keyboard.press("Escape")
     expect(page.get_by_role("heading", name="Loose ties")).to_be_visible()
     expect(page.get_by_role("slider", name="Loose end of splash-down")).to_be_visible()

@@ -32,6 +32,7 @@ def test_a_take_is_looked_through_marked_and_selected(takes, page: Page):
     at = page.get_by_label("Frame or timecode")
 
     # From proposal to proposal; the finder says why; one is kept, undone, kept again.
+    expect(page.get_by_role("button", name="Keep the start at frame 236")).to_be_visible()
     page.get_by_label("Frame or timecode").fill("0:03:30")
     page.keyboard.press("Enter")
     expect(at).to_have_value("210")
@@ -70,6 +71,7 @@ def test_a_take_is_looked_through_marked_and_selected(takes, page: Page):
     expect(at).to_have_value("241")
     page.keyboard.press("Shift+ArrowLeft")
     expect(at).to_have_value("231")
+    expect(page.get_by_role("button", name="Keep the stop at frame 296")).to_be_visible()
     expect(finder.get_by_title("The same picture as the frame before")).to_have_count(5)
     page.keyboard.press(".")
     expect(at).to_have_value("240")

@@ -156,3 +156,18 @@ def test_songs_without_sound_or_numbers_are_refused(tmp_path):
         write_pack(
             write_clicks(tmp_path / "a.wav", [1], 2), "song", (2, 2), tmp_path / "p", tmp_path / "i", print
         )
+
+
+def test_interlaced_and_hdr_pictures_are_told(tmp_path):
+    plain = probe(write_numbered(tmp_path / "plain.mp4", 8), "plain").video
+    woven = probe(write_numbered(tmp_path / "woven.mp4", 8, options={"x264-params": "tff=1"}), "woven").video
+    bright = probe(
+        write_numbered(
+            tmp_path / "bright.mp4", 8, pixels="yuv420p10le",
+            options={"x264-params": "transfer=smpte2084:colorprim=bt2020:colormatrix=bt2020nc"},
+        ),
+        "bright",
+    ).video  # fmt: skip
+    assert (plain.interlaced, plain.hdr) == (False, False)
+    assert (woven.interlaced, woven.hdr) == (True, False)
+    assert (bright.interlaced, bright.hdr) == (False, True)

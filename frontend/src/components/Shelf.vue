@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AlertTriangle, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
+import { AlertTriangle, FolderPlus, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
@@ -17,6 +17,7 @@ const library = useLibrary()
 const view = useView()
 const dragging = ref(false)
 const picker = ref<HTMLInputElement | null>(null)
+const folder = ref<HTMLInputElement | null>(null)
 /** What the next file that is picked replaces: a take's id, 'song', or nothing. */
 const relinking = ref<string | null>(null)
 
@@ -65,11 +66,15 @@ async function choose(asset: Asset): Promise<void> {
   }
 }
 
+const MEDIA = /\.(mp4|m4v|mov|mkv|webm|ts|mts|avi|mpg|flv|wmv|wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
+/** What a folder holds besides is not for the shelf; what is picked by itself is refused with a word. */
+const isMedia = (file: File) => !file.webkitRelativePath || MEDIA.test(file.name)
+
 function put(files: FileList | null): void {
   const target = relinking.value
   relinking.value = null
   // A copy: the input's own list empties when the input does.
-  const dropped = [...(files ?? [])]
+  const dropped = [...(files ?? [])].filter(isMedia)
   if (target !== null && dropped[0]) void link(dropped[0], target)
   else void bring(dropped)
 }
@@ -123,6 +128,18 @@ const nameOf = (id: string) =>
       multiple
       :accept="ACCEPT"
       aria-label="Files for the shelf"
+      @change="
+        put(($event.target as HTMLInputElement).files)
+        ;($event.target as HTMLInputElement).value = ''
+      "
+    />
+
+    <input
+      ref="folder"
+      class="hidden"
+      type="file"
+      webkitdirectory
+      aria-label="A folder for the shelf"
       @change="
         put(($event.target as HTMLInputElement).files)
         ;($event.target as HTMLInputElement).value = ''
@@ -244,7 +261,12 @@ const nameOf = (id: string) =>
       </div>
     </details>
     <span class="flex-1" />
-    <button class="btn justify-center" @click="pick()"><Plus :size="16" />Add files</button>
+    <div class="grid grid-cols-[1fr_auto] gap-1">
+      <button class="btn justify-center" @click="pick()"><Plus :size="16" />Add files</button>
+      <button class="btn" aria-label="Add a folder" title="All media of a folder" @click="folder?.click()">
+        <FolderPlus :size="16" />
+      </button>
+    </div>
     <p class="text-center text-[12px] text-muted">or drop them here</p>
   </aside>
 </template>

@@ -4,6 +4,7 @@ import type { MomentKind, Proposal } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import type { useLooks } from './useLooks'
+import { useTakeSound } from './useTakeSound'
 
 /** Speeds of the shuttle, one more at each press. */
 const SPEEDS = [0.25, 1, 2, 4, 8]
@@ -22,6 +23,7 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
   /** How fast the shuttle runs, below 0 backwards; 0 rests. */
   const speed = ref(0)
   const point = ref<number | null>(null)
+  useTakeSound(speed)
   let request = 0
 
   function run(): void {

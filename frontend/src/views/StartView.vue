@@ -101,7 +101,6 @@ const openDocument = (event: Event) =>
           <li v-for="one in edits ?? []" :key="one.id" class="flex items-center gap-2">
             <RouterLink
               :to="`/edits/${one.id}`"
-              :aria-label="one.title"
               class="flex min-w-0 flex-1 items-center gap-3 rounded-lg bg-panel p-2 pr-4 hover:bg-raised"
             >
               <span class="h-[45px] w-[80px] shrink-0 overflow-hidden rounded bg-ground">

@@ -249,6 +249,10 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
         notes.append(f"Between {rates[0]:.3g} and {rates[-1]:.3g} distinct pictures a second.")
     elif table.distinct < table.rate:
         notes.append(f"Only {float(table.distinct):.3g} distinct pictures a second.")
+    if facts.video is not None and facts.video.interlaced:
+        notes.append("Its pictures are interlaced: both fields are shown at once, so what moves has combs.")
+    if facts.video is not None and facts.video.hdr:
+        notes.append("It is HDR; its light is not mapped, so it looks flat.")
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:
         notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")

@@ -23,14 +23,21 @@ from izmet.media.pictures import first_picture, picture_stream
 MEMORY_LIMIT = 3 << 30
 DEADLINE_SECONDS = 20
 LARGEST_PICTURE = 8192 * 8192
+HDR_TRANSFERS = {16, 18}
+"""PQ and HLG by their numbers in ITU-T H.273."""
 
 
 class VideoFacts(BaseModel):
-    """The picture stream: its size as it is meant to be seen, upright and with square pixels."""
+    """The picture stream: its size as it is meant to be seen, upright and with square pixels.
+
+    ``interlaced`` and ``hdr`` (a transfer of ITU-R BT.2100) are as its first picture says.
+    """
 
     codec: str
     width: int
     height: int
+    interlaced: bool = False
+    hdr: bool = False
 
 
 class SoundFacts(BaseModel):
@@ -121,7 +128,13 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
     width, height = round(frame.width * float(stream.sample_aspect_ratio or 1)), frame.height
     if frame.rotation % 180:
         width, height = height, width
-    return VideoFacts(codec=stream.codec_context.name, width=width, height=height)
+    return VideoFacts(
+        codec=stream.codec_context.name,
+        width=width,
+        height=height,
+        interlaced=bool(frame.interlaced_frame),
+        hdr=frame.color_trc in HDR_TRANSFERS,
+    )
 
 
 def _sound(stream: av.AudioStream) -> SoundFacts:
