@@ -59,7 +59,7 @@ def pack_against_decoding(take: Path, folder: Path) -> bool:
     """Speed of making a frame pack, as a part of the speed of decoding alone."""
     bare = median(lambda: sum(1 for _ in decode_all(take, "take")))
     pack = median(
-        lambda: write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None).table
+        lambda: write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)
     )
     return told("frame pack ÷ bare decoding, 10 s of 720p60", bare / pack, 0.6)
 

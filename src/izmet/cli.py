@@ -1,8 +1,7 @@
 """The command line: ``izmet serve``, ``demo``, ``cues``, ``moments``, ``render`` and ``restore``.
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
-(the reason is on standard error), 70 a fault of
-Izmet itself, 130 interrupted.
+(the reason is on standard error), 70 a fault of Izmet itself, 130 interrupted.
 """
 
 from __future__ import annotations
@@ -31,7 +30,7 @@ from izmet.media.looking import TakeLooks
 from izmet.media.pack import look_at
 from izmet.media.probe import probe
 from izmet.media.sampling import TakeFile
-from izmet.media.songfile import flac_source, read_song, write_sound
+from izmet.media.songfile import own_sound, read_song
 from izmet.media.writer import FormatName
 from izmet.sound.cues import hear
 from izmet.sound.mixer import Mixer, Source
@@ -96,15 +95,12 @@ def moments(
     """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
         looked = look_at(take, take.name, lambda done: say("looking", done, 0))
-        facts = probe(take, take.name)
+        table, facts = looked.table, probe(take, take.name)
         assert facts.video is not None
         own = None
         if facts.sounds:
-            sound = Path(folder) / "sound.flac"
-            write_sound(take, take.name, int(looked.table.stamps[0]), sound)
-            own = flac_source(sound) if sound.exists() else None
+            own = own_sound(take, take.name, int(table.stamps[0]), Path(folder) / "sound.flac")
         found = TakeLooks.of(looked, facts.video.width, own)
-    table = looked.table
     if as_json:
         about = {
             "rate": str(table.rate),

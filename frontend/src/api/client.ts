@@ -73,6 +73,11 @@ export async function bytes(address: string, init?: RequestInit): Promise<ArrayB
   throw new Failure(problem?.what ? problem : UNREACHABLE, problem?.current)
 }
 
+/** What an answer with a JSON body says, or a Failure: for bodies that openapi-fetch does not send. */
+export async function json<T>(address: string, init?: RequestInit): Promise<T> {
+  return JSON.parse(new TextDecoder().decode(await bytes(address, init))) as T
+}
+
 /** The address of one source frame's proxy picture. */
 export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
 

@@ -1068,6 +1068,13 @@ export interface components {
              * @description takes, by id, and 'song', whose files are not there
              */
             missing: string[];
+            /**
+             * Floors
+             * @description the lowest speed of each take at which no picture repeats
+             */
+            floors: {
+                [key: string]: number;
+            };
         };
         /**
          * Handle
@@ -1574,6 +1581,10 @@ export interface components {
             mix: components["schemas"]["MixFacts"];
             /** Missing */
             missing: string[];
+            /** Floors */
+            floors: {
+                [key: string]: number;
+            };
         };
         /**
          * DerivedChange
@@ -2942,6 +2953,8 @@ export interface components {
         /**
          * ProposalInfo
          * @description A frame that is worth looking at, how much it counts (0..1), and why.
+         *
+         *     ``becomes`` is the kind of moment that it is when it is kept.
          */
         ProposalInfo: {
             /** Frame */
@@ -2951,6 +2964,11 @@ export interface components {
              * @enum {string}
              */
             kind: "flash" | "impact" | "cut" | "start" | "stop" | "peak";
+            /**
+             * Becomes
+             * @enum {string}
+             */
+            becomes: "impact" | "start" | "end" | "action" | "hand";
             /** Weight */
             weight: number;
             /** Why */

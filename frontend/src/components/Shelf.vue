@@ -6,11 +6,10 @@ import AssetStatus from '@/components/AssetStatus.vue'
 import FileName from '@/components/FileName.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
 import { progress, rate, rateOf, seconds } from '@/lib/format'
+import { ACCEPT, isMedia } from '@/lib/media'
 import { useEdit } from '@/stores/edit'
 import { keyOf, useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
-
-const ACCEPT = 'audio/*,video/*,.mkv,.mov,.webm,.flac,.m4a,.ts,.avi'
 
 const edit = useEdit()
 const library = useLibrary()
@@ -66,15 +65,14 @@ async function choose(asset: Asset): Promise<void> {
   }
 }
 
-const MEDIA = /\.(mp4|m4v|mov|mkv|webm|ts|mts|avi|mpg|flv|wmv|wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
 /** What a folder holds besides is not for the shelf; what is picked by itself is refused with a word. */
-const isMedia = (file: File) => !file.webkitRelativePath || MEDIA.test(file.name)
+const forShelf = (file: File) => !file.webkitRelativePath || isMedia(file.name)
 
 function put(files: FileList | null): void {
   const target = relinking.value
   relinking.value = null
   // A copy: the input's own list empties when the input does.
-  const dropped = [...(files ?? [])].filter(isMedia)
+  const dropped = [...(files ?? [])].filter(forShelf)
   if (target !== null && dropped[0]) void link(dropped[0], target)
   else void bring(dropped)
 }

@@ -3,18 +3,13 @@ import { Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { rate } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
-import { useMusic, type Desk } from '@/stores/music'
+import { DESKS, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
 defineEmits<{ export: []; keys: [] }>()
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
-const DESKS: { value: Desk; text: string }[] = [
-  { value: 'music', text: 'Music' },
-  { value: 'takes', text: 'Takes' },
-  { value: 'clip', text: 'Clip' },
-]
 const landed = computed(() => edit.landings.filter((landing) => landing.exact).length)
 const ties = computed(() => edit.landings.length)
 const loose = computed(() => edit.derived?.loose.length ?? 0)
@@ -23,10 +18,10 @@ const loose = computed(() => edit.derived?.loose.length ?? 0)
 function toDesk(event: KeyboardEvent): void {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!by) return
-  const at = DESKS.findIndex((desk) => desk.value === music.desk)
+  const at = DESKS.indexOf(music.desk)
   const next = DESKS[(at + by + DESKS.length) % DESKS.length]!
-  music.desk = next.value
-  document.getElementById(`tab-${next.value}`)?.focus()
+  music.desk = next
+  document.getElementById(`tab-${next}`)?.focus()
   event.preventDefault()
   event.stopPropagation()
 }
@@ -57,18 +52,18 @@ function rename(event: Event): void {
     >
       <button
         v-for="desk in DESKS"
-        :id="`tab-${desk.value}`"
-        :key="desk.value"
+        :id="`tab-${desk}`"
+        :key="desk"
         role="tab"
         aria-controls="desk"
-        :tabindex="music.desk === desk.value ? 0 : -1"
-        class="rounded px-4 py-1"
-        :class="music.desk === desk.value ? 'bg-raised font-semibold' : 'text-muted'"
-        :aria-selected="music.desk === desk.value"
+        :tabindex="music.desk === desk ? 0 : -1"
+        class="rounded px-4 py-1 capitalize"
+        :class="music.desk === desk ? 'bg-raised font-semibold' : 'text-muted'"
+        :aria-selected="music.desk === desk"
         title="Change desks (M)"
-        @click="music.desk = desk.value"
+        @click="music.desk = desk"
       >
-        {{ desk.text }}
+        {{ desk }}
       </button>
     </div>
     <span class="flex-1" />

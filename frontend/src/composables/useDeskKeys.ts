@@ -4,7 +4,7 @@ import type { Playback } from '@/composables/usePlayback'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
-import { useMusic, type Desk as DeskName } from '@/stores/music'
+import { DESKS, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import { useMarking } from './useMarking'
 import type { TakeWork } from './useTakeWork'
@@ -12,7 +12,6 @@ import type { TakeWork } from './useTakeWork'
 /** A cue this near to the playhead is the one that it stands on. */
 const AFTER_SECONDS = 0.002
 
-const DESKS: DeskName[] = ['music', 'takes', 'clip']
 const MOVES = /^(Arrow|Page|Home|End)/
 /** What is pressed with Space or Enter, and what moves with the arrow keys, when it has the focus. */
 const PRESSED =

@@ -1,18 +1,19 @@
 /** What was seen in the take at hand: light, movement, sound, distinct pictures, proposals. */
 import { computed, shallowRef, watch } from 'vue'
 import { bytes, Failure, partOf, type Problem, type TakeLooks } from '@/api/client'
+import { Budget } from '@/lib/budget'
 import { unpack } from '@/lib/packet'
 import { useView } from '@/stores/view'
 
-const kept = new Map<string, Promise<TakeLooks>>()
+const KEPT_BYTES = 48 << 20
+const kept = new Budget<TakeLooks>(KEPT_BYTES)
 
-function ask(sha256: string): Promise<TakeLooks> {
-  let looks = kept.get(sha256)
-  if (!looks) {
-    looks = bytes(partOf(sha256, 'looks')).then((packet) => unpack<TakeLooks>(packet))
-    kept.set(sha256, looks)
-    looks.catch(() => kept.delete(sha256))
-  }
+async function ask(sha256: string): Promise<TakeLooks> {
+  const known = kept.get(sha256)
+  if (known) return known
+  const packet = await bytes(partOf(sha256, 'looks'))
+  const looks = unpack<TakeLooks>(packet)
+  kept.set(sha256, looks, packet.byteLength)
   return looks
 }
 

@@ -1,6 +1,5 @@
 /** What can be done on the takes desk, by keys and by buttons: step, shuttle, jump, mark, select. */
 import { onScopeDispose, ref, watch } from 'vue'
-import type { MomentKind, Proposal } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import type { useLooks } from './useLooks'
@@ -8,15 +7,6 @@ import { useTakeSound } from './useTakeSound'
 
 /** Speeds of the shuttle, one more at each press. */
 const SPEEDS = [0.25, 1, 2, 4, 8]
-const KINDS: Record<Proposal['kind'], MomentKind> = {
-  flash: 'impact',
-  impact: 'impact',
-  cut: 'action',
-  start: 'start',
-  stop: 'end',
-  peak: 'action',
-}
-
 export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
   const edit = useEdit()
   const view = useView()
@@ -96,7 +86,7 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
         do: 'add-moment',
         take: view.take.id,
         frame: proposal.frame,
-        kind: KINDS[proposal.kind],
+        kind: proposal.becomes,
         label: '',
       })
   }

@@ -1,5 +1,5 @@
 /** Sends a file in pieces. What breaks off goes on where it was, also after the page was loaded anew. */
-import { api, Failure, take, UNREACHABLE, type Asset, type Problem, type Schemas } from '@/api/client'
+import { api, Failure, json, take, UNREACHABLE, type Asset, type Problem, type Schemas } from '@/api/client'
 
 const PATIENCE_SECONDS = [0.5, 1, 2, 4, 8, 15]
 
@@ -50,13 +50,7 @@ async function sendPiece(
     .arrayBuffer()
     .catch(() => null)
   if (!content) throw new Failure(unreadable(file))
-  const answer = fetch(`/api/assets/uploads?${query}`, { method: 'PUT', body: content, signal })
-  return take(
-    answer.then(async (found) => {
-      const said: unknown = await found.json()
-      return found.ok ? { data: said as Schemas['UploadState'] } : { error: said }
-    }),
-  )
+  return json(`/api/assets/uploads?${query}`, { method: 'PUT', body: content, signal })
 }
 
 function unreadable(file: File): Problem {

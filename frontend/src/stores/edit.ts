@@ -3,9 +3,9 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import {
   api,
-  bytes,
   type Asset,
   Failure,
+  json,
   take,
   type Command,
   type Cue,
@@ -145,9 +145,7 @@ export const useEdit = defineStore('edit', () => {
   const bringCues = (file: File, replace: boolean) =>
     change((id, base) => {
       const query = new URLSearchParams({ base: String(base), name: file.name, replace: String(replace) })
-      return bytes(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file }).then(
-        (body) => JSON.parse(new TextDecoder().decode(body)) as EditChanged,
-      )
+      return json<EditChanged>(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
     })
 
   /**

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
 import { api, take, type Asset, type Job, type Schemas } from '@/api/client'
+import { isSong } from '@/lib/media'
 import { send } from '@/lib/sending'
 import { useNotices } from './notices'
 
@@ -20,7 +21,6 @@ export const isActive = (job: Job) => job.state === 'running' || job.state === '
 
 /** Files that are sent side by side. */
 const AT_ONCE = 2
-const SONG = /\.(wav|flac|ogg|oga|opus|mp3|m4a|aac)$/i
 
 export const useLibrary = defineStore('library', () => {
   const notices = useNotices()
@@ -51,7 +51,7 @@ export const useLibrary = defineStore('library', () => {
     notices.guard(take(api.POST('/api/assets/{sha256}/restore', at(asset))).then(show))
 
   function kindOf(file: File): Asset['kind'] {
-    return file.type.startsWith('audio/') || SONG.test(file.name) ? 'song' : 'take'
+    return file.type.startsWith('audio/') || isSong(file.name) ? 'song' : 'take'
   }
 
   /** Put a file in. The asset once it has been read, nothing when it cannot be. */

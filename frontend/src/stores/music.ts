@@ -7,7 +7,9 @@ import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { useNotices } from './notices'
 
-export type Desk = 'clip' | 'music' | 'takes'
+/** In the order in which one works. */
+export const DESKS = ['music', 'takes', 'clip'] as const
+export type Desk = (typeof DESKS)[number]
 
 const WAIT_MS = 60
 

@@ -26,7 +26,7 @@ from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import write_pack
 from izmet.media.probe import MediaFacts, probe
-from izmet.media.songfile import flac_source, read_song, write_flac, write_sound
+from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
 from izmet.sound.cues import Found
 from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
@@ -99,9 +99,9 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         table = looked.table
         table.save(folder / TABLE)
         (folder / MOTION).write_bytes(table.motion.tobytes())
+        own = None
         if found.sounds:
-            write_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
-        own = flac_source(folder / SOUND) if (folder / SOUND).exists() else None
+            own = own_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
         TakeLooks.of(looked, size[0], own).save(folder / LOOKS)
     return {
         "rate": str(table.rate),

@@ -97,21 +97,14 @@ def read_song(path: Path, name: str, folder: Path | None = None) -> Source:
     """
     with writing(name):
         file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115 - it lives as long as the source
-        rate, channels, count, offset = 0, 0, 0, 0
-        for block in sound_blocks(path, name):
-            samples = block.samples
-            if not rate:
-                rate, channels = block.rate, samples.shape[1]
-                offset = round((block.begin - _start(path)) * rate)
-                count = max(0, offset)
-            # What is late leaves a hole in the file, which takes no room; what is early is left out.
-            early = min(len(samples), max(0, -offset))
-            offset += early
-            if (count + len(samples) - early) / rate > MOST_SONG_SECONDS:
+        rate, channels, count = 0, 0, 0
+        for start, samples, rate in _placed(sound_blocks(path, name), _start(path, name)):
+            channels, count = samples.shape[1], start + len(samples)
+            if count / rate > MOST_SONG_SECONDS:
                 raise _too_long(name)
-            file.seek(count * channels * SAMPLE_BYTES)
-            file.write(samples[early:].tobytes())
-            count += len(samples) - early
+            # What is late leaves a hole in the file, which takes no room.
+            file.seek(start * channels * SAMPLE_BYTES)
+            file.write(samples.tobytes())
         file.flush()
     if not rate:
         raise Refusal(
@@ -142,32 +135,46 @@ def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
     Args:
         picture: the stamp of that picture, in its stream's ticks.
     """
-    file: soundfile.SoundFile | None = None
-    offset = 0
     with av.open(str(path), metadata_errors="replace") as container:
         stream = picture_stream(container)
         assert stream is not None
         assert stream.time_base is not None
         begin = float(picture * stream.time_base)
+    file: soundfile.SoundFile | None = None
     try:
-        for block in sound_blocks(path, name):
-            samples = block.samples
+        for start, samples, rate in _placed(sound_blocks(path, name), begin):
             if file is None:
-                file = flac_writer(out, block.rate, samples.shape[1])
-                offset = round((block.begin - begin) * block.rate)
-                for silent in _silence(min(offset, round(MOST_SECONDS * block.rate)), samples.shape[1]):
+                file = flac_writer(out, rate, samples.shape[1])
+                for silent in _silence(min(start, round(MOST_SECONDS * rate)), samples.shape[1]):
                     file.write(silent)
-            early = min(len(samples), max(0, -offset))
-            offset += early
-            file.write(np.clip(samples[early:], -1, 1))
+            file.write(np.clip(samples, -1, 1))
     finally:
         if file is not None:
             file.close()
 
 
-def _start(path: Path) -> float:
+def own_sound(path: Path, name: str, picture: int, out: Path) -> Source | None:
+    """A take's own sound, written as ``write_sound`` does and read from there; None when nothing decodes."""
+    write_sound(path, name, picture, out)
+    return flac_source(out) if out.exists() else None
+
+
+def _placed(blocks: Iterable[Block], zero: float) -> Iterator[tuple[int, Samples, int]]:
+    """Blocks with the sample each begins at, counted from the instant ``zero`` of the file's clock.
+
+    What is heard before it is left out. Each comes with its rate.
+    """
+    at: int | None = None
+    for begin, samples, rate in blocks:
+        if at is None:
+            at = round((begin - zero) * rate)
+        yield max(0, at), samples[max(0, -at) :], rate
+        at += len(samples)
+
+
+def _start(path: Path, name: str) -> float:
     """When the file's clock begins, in seconds."""
-    with av.open(str(path), metadata_errors="replace") as container:
+    with reading(path, name), av.open(str(path), metadata_errors="replace") as container:
         return (container.start_time or 0) / av.time_base
 
 

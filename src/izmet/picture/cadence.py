@@ -2,13 +2,13 @@
 
 A capture at 60 frames a second of a game at 30 shows each picture twice, of one at 24
 by turns twice and three times. Coding hides it: the copy of a picture is not quite
-equal, and where a keyframe is set it may differ more than a slow picture's motion. So
-the pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
+equal, and where a keyframe is set it may differ more than by slow movement. So the
+pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
 frames, spread evenly. Where none does, a frame that differs much less than is usual
 around it repeats the one before. Where nothing moves there is nothing to tell.
 
-Source: repeats by pattern are those of telecine (SMPTE ST 125's 2:3 for 24 in 60); the
-rest is common practice, no source.
+Patterns such as two and three frames by turns for 24 pictures in 60 frames are common
+practice, no source.
 """
 
 from __future__ import annotations

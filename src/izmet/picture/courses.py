@@ -59,7 +59,7 @@ def _of(moves: Floats, great: float, rate: float) -> list[Proposal]:
     moving = _states(smooth, REST * great, MOVES * great)
     for at in np.flatnonzero(np.diff(moving.astype(np.int8))) + 1:
         before, after = moving[max(0, at - lasts) : at], moving[at : at + lasts]
-        if len(before) < lasts or len(after) < lasts or before.any() == before.all() == after.all():
+        if len(before) < lasts or len(after) < lasts:
             continue
         if moving[at] and not before.any() and after.all():
             first = _first_above(moves, int(at), size, REST * great)

@@ -12,10 +12,10 @@ NORMAL = 1.4826
 
 
 def before(values: Floats, reach: int) -> tuple[Floats, Floats]:
-    """Median and spread of the ``reach`` values before each, shape (count,) each; of the first ones what
-    there is."""
+    """Median and spread of up to ``reach`` values before each, shape (count,) each."""
     padded = np.concatenate([np.full(reach, np.nan, np.float32), values[:-1]])
-    return _told(padded, reach, values)
+    windows = np.lib.stride_tricks.sliding_window_view(padded, reach)[: len(values)]
+    return _median(windows, values)
 
 
 def around(values: Floats, reach: int) -> tuple[Floats, Floats]:
@@ -24,11 +24,6 @@ def around(values: Floats, reach: int) -> tuple[Floats, Floats]:
     windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
     others = np.delete(windows, reach, axis=1)
     return _median(others, values)
-
-
-def _told(padded: Floats, reach: int, values: Floats) -> tuple[Floats, Floats]:
-    windows = np.lib.stride_tricks.sliding_window_view(padded, reach)[: len(values)]
-    return _median(windows, values)
 
 
 def _median(windows: Floats, values: Floats) -> tuple[Floats, Floats]:

@@ -4,8 +4,19 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple, get_args
 
+from izmet.core.edit import MomentKind
+
 ProposalKind = Literal["flash", "impact", "cut", "start", "stop", "peak"]
 KINDS: tuple[ProposalKind, ...] = get_args(ProposalKind)
+BECOMES: dict[ProposalKind, MomentKind] = {
+    "flash": "impact",
+    "impact": "impact",
+    "cut": "action",
+    "start": "start",
+    "stop": "end",
+    "peak": "action",
+}
+"""The kind of moment that a proposal is when a person keeps it."""
 
 
 class Proposal(NamedTuple):

@@ -31,7 +31,6 @@ def propose(
         rate: frames a second.
         attacks: instants at which its own sound begins anew, in seconds from its first frame.
     """
-
     new = np.flatnonzero(is_new)
     # What repeats a picture says nothing: pictures are judged one after the other.
     told = seen.at(new)

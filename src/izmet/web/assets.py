@@ -28,6 +28,7 @@ from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch
+from izmet.picture.proposal import BECOMES
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
 from izmet.store.assets import AssetKind
@@ -160,7 +161,9 @@ def get_looks(path: schemas.AssetPath) -> Response:
             loud=found.loud,
             fresh=(np.diff(table.looks, prepend=-1) > 0).astype(np.int16),
             distinct=[schemas.StretchInfo(begin=begin, rate=rate) for begin, rate in found.distinct],
-            proposals=[schemas.ProposalInfo(**each._asdict()) for each in found.proposals],
+            proposals=[
+                schemas.ProposalInfo(**each._asdict(), becomes=BECOMES[each.kind]) for each in found.proposals
+            ],
         )
     )
     response.headers["Cache-Control"] = FOR_EVER

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
 from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
-from izmet.core.edit import CueKind, Edit, Id, Side
+from izmet.core.edit import CueKind, Edit, Id, MomentKind, Side
 from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
@@ -54,6 +54,7 @@ class EditState(BaseModel):
     music: MusicFacts | None
     mix: MixFacts
     missing: list[str] = Field(description="takes, by id, and 'song', whose files are not there")
+    floors: dict[str, float] = Field(description="the lowest speed of each take at which no picture repeats")
 
 
 class EditChanged(BaseModel):
@@ -70,6 +71,7 @@ class EditChanged(BaseModel):
     music: MusicFacts | None
     mix: MixFacts
     missing: list[str]
+    floors: dict[str, float]
 
 
 class StaleProblem(Problem):
@@ -201,10 +203,14 @@ class StreamFacts(BaseModel):
 
 
 class ProposalInfo(BaseModel):
-    """A frame that is worth looking at, how much it counts (0..1), and why."""
+    """A frame that is worth looking at, how much it counts (0..1), and why.
+
+    ``becomes`` is the kind of moment that it is when it is kept.
+    """
 
     frame: int
     kind: ProposalKind
+    becomes: MomentKind
     weight: float
     why: str
 

@@ -13,6 +13,7 @@ from izmet.core.memo import Memo
 from izmet.core.mix import voices
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.sampling import Frames
+from izmet.core.smooth.repeats import smooth_floor
 from izmet.jobs.reading import TABLE, sources_of
 from izmet.media.frametable import FrameTable
 from izmet.sound.mixer import Mixer
@@ -48,6 +49,7 @@ def state_of(stored: Stored) -> EditState:
         music=music_facts(edit),
         mix=_mix_facts(edit),
         missing=assets().missing(edit),
+        floors={take.id: smooth_floor(edit, take) for take in edit.takes},
     )
 
 
@@ -66,6 +68,7 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
         music=music_facts(edit),
         mix=_mix_facts(edit),
         missing=assets().missing(edit),
+        floors={take.id: smooth_floor(edit, take) for take in edit.takes},
     )
 
 

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** The take at hand in source time: filmstrip, how much moves, and its moments. */
 import { computed, ref, shallowRef, watch } from 'vue'
-import { bytes, Failure, frameOf, partOf, type Moment, type Problem } from '@/api/client'
+import { bytes, Failure, partOf, type Moment, type Problem } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
+import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { momentName } from '@/lib/names'
@@ -16,7 +17,6 @@ const STRIP = 34
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const thumbs = new Map<number, HTMLImageElement>()
 let motion: Uint8Array | null = null
 const problem = shallowRef<Problem | null>(null)
 
@@ -28,6 +28,7 @@ const { width, redraw } = useCanvas(canvas, (context, w, height) => {
   drawMotion(context, w, height)
   drawCovered(context)
 })
+const { thumb } = useThumbs(redraw)
 const { source } = useAxes(width)
 const moments = computed(() => view.take?.moments ?? [])
 const cursor = computed(() => source.value.x(view.takeFrame))
@@ -43,9 +44,10 @@ const places = computed(() => {
 })
 
 function drawStrip(context: CanvasRenderingContext2D, w: number): void {
+  const sha256 = view.take?.media.sha256
   for (const place of places.value) {
-    const image = thumbs.get(place.frame)
-    if (image?.complete && image.naturalWidth) context.drawImage(image, place.x, 3, place.step - 2, STRIP)
+    const image = sha256 ? thumb(sha256, place.frame) : null
+    if (image) context.drawImage(image, place.x, 3, place.step - 2, STRIP)
   }
   context.strokeStyle = token('ink')
   context.globalAlpha = 0.35
@@ -86,7 +88,6 @@ function drawCovered(context: CanvasRenderingContext2D): void {
 }
 
 async function load(sha256: string | null | undefined): Promise<void> {
-  thumbs.clear()
   motion = problem.value = null
   if (!sha256) return
   try {
@@ -99,21 +100,6 @@ async function load(sha256: string | null | undefined): Promise<void> {
   redraw()
 }
 watch(() => view.take?.media.sha256, load, { immediate: true })
-watch(
-  [places, () => view.take?.media.sha256],
-  ([wanted, sha256]) => {
-    if (!sha256) return
-    for (const { frame } of wanted) {
-      if (thumbs.has(frame)) continue
-      const image = new Image()
-      image.onload = redraw
-      image.src = frameOf(sha256, frame)
-      thumbs.set(frame, image)
-    }
-  },
-  { immediate: true },
-)
-
 const local = (event: PointerEvent) => event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
 
 function scrub(event: PointerEvent): void {

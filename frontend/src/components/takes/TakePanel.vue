@@ -27,10 +27,7 @@ const moment = computed(() => {
     : undefined
 })
 /** How slow it may run without a repeat. */
-const floor = computed(() => {
-  const [n, d] = (take.value?.distinct ?? '60').split('/').map(Number)
-  return view.outputRate / (n! / (d ?? 1))
-})
+const floor = computed(() => edit.state?.floors[view.takeId ?? ''] ?? 1)
 function choose(id: string, frame: number): void {
   view.select({ kind: 'moment', take: view.takeId ?? '', moment: id })
   view.lookAt(frame)

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The take from its first frame to its last, or closer: pictures, lanes, moments, proposals, selects. */
 import { computed, ref, watch } from 'vue'
-import { frameOf, type Moment, type Problem, type Proposal, type TakeLooks } from '@/api/client'
+import type { Moment, Problem, Proposal, TakeLooks } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
+import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { momentName } from '@/lib/names'
@@ -23,12 +24,19 @@ const NAMES = 72
 const STRIP = 40
 const LANE = 30
 const LANES = ['light', 'motion', 'going', 'sound', 'pictures'] as const
+/** Where the lane with this index ends. */
+const bottomOf = (lane: number) => STRIP + 6 + (lane + 1) * LANE
+const KNOB = 12
+/** How far the stems of moments and proposals reach, and where selects stand below them. */
+const STEM = bottomOf(LANES.length - 1) + 8
+const SELECT = 18
+const SELECTS = STEM + KNOB + 6
+const HEIGHT = SELECTS + 2 * SELECT + 4
 const FEWEST_FRAMES = 8
 const LEAST_LIGHT = 0.15
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const thumbs = new Map<string, HTMLImageElement>()
 const frames = computed(() => view.take?.frames ?? 1)
 /** The source frames in view. */
 const from = ref(0)
@@ -36,6 +44,7 @@ const to = ref(1)
 watch([() => view.takeId, frames], () => ([from.value, to.value] = [0, frames.value]), { immediate: true })
 
 const { width, redraw } = useCanvas(canvas, draw)
+const { thumb } = useThumbs(redraw)
 const scale = computed(() => Math.max(1, width.value - NAMES) / (to.value - from.value))
 const x = (frame: number) => NAMES + (frame - from.value) * scale.value
 const frameAt = (at: number) => from.value + (at - NAMES) / scale.value
@@ -78,7 +87,7 @@ function draw(context: CanvasRenderingContext2D, w: number, height: number): voi
   const { looks } = props
   context.font = '600 12px "Inter Variable", sans-serif'
   LANES.forEach((name, lane) => {
-    const bottom = STRIP + 6 + (lane + 1) * LANE
+    const bottom = bottomOf(lane)
     context.fillStyle = token('ink-muted')
     context.fillText(name, 8, bottom - 9)
     context.fillStyle = token('paper-line')
@@ -114,16 +123,8 @@ function drawStrip(context: CanvasRenderingContext2D, w: number): void {
   const step = (STRIP * view.take!.width) / view.take!.height
   for (let at = NAMES; at < w; at += step) {
     const frame = Math.floor(Math.min(frames.value - 1, Math.max(0, frameAt(at + step / 2))))
-    const key = `${sha256}:${frame}`
-    let image = thumbs.get(key)
-    if (!image) {
-      image = new Image()
-      image.onload = redraw
-      image.src = frameOf(sha256, frame)
-      if (thumbs.size > 600) thumbs.clear()
-      thumbs.set(key, image)
-    }
-    if (image.complete && image.naturalWidth) context.drawImage(image, at, 3, step - 1, STRIP)
+    const image = thumb(sha256, frame)
+    if (image) context.drawImage(image, at, 3, step - 1, STRIP)
   }
 }
 
@@ -135,7 +136,7 @@ function area(
   valueOf: (frame: number) => number,
   colour: string,
 ): void {
-  const bottom = STRIP + 6 + (lane + 1) * LANE
+  const bottom = bottomOf(lane)
   context.fillStyle = token(colour)
   context.globalAlpha = 0.6
   context.beginPath()
@@ -154,7 +155,7 @@ function area(
 
 /** Which way the picture goes, as small needles. */
 function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
-  const middle = STRIP + 6 + 2.5 * LANE
+  const middle = bottomOf(2) - LANE / 2
   context.strokeStyle = token('ink')
   context.fillStyle = token('ink')
   context.lineWidth = 1.3
@@ -185,7 +186,7 @@ function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLook
 
 /** A tick for each new picture, close by; from afar the share of them. */
 function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
-  const bottom = STRIP + 6 + 5 * LANE
+  const bottom = bottomOf(4)
   context.fillStyle = token('ink-muted')
   if (scale.value >= 3) {
     for (
@@ -232,7 +233,8 @@ const remove = (moment: Moment) =>
 
 <template>
   <div
-    class="relative min-h-[262px] flex-1 overflow-hidden rounded-md bg-paper"
+    class="relative flex-1 overflow-hidden rounded-md bg-paper"
+    :style="{ minHeight: `${HEIGHT}px` }"
     role="group"
     aria-label="Take rail"
     @wheel.prevent="wheel"
@@ -246,7 +248,7 @@ const remove = (moment: Moment) =>
         :style="{
           left: `${Math.max(NAMES, x(select.begin))}px`,
           width: `${Math.max(6, x(select.end + 1) - Math.max(NAMES, x(select.begin)))}px`,
-          top: `${STRIP + 6 + 5 * LANE + 26 + (index % 2) * 18}px`,
+          top: `${SELECTS + (index % 2) * SELECT}px`,
         }"
         :aria-label="`Select ${select.name || index + 1}, frames ${select.begin} to ${select.end}`"
         @click="view.lookAt(select.begin)"
@@ -256,13 +258,13 @@ const remove = (moment: Moment) =>
       <button
         v-for="proposal in proposed"
         :key="`${proposal.kind} ${proposal.frame}`"
-        class="absolute top-0 flex h-[216px] w-3 -ml-1.5 flex-col items-center"
-        :style="{ left: `${x(proposal.frame)}px` }"
+        class="absolute top-0 flex w-3 -ml-1.5 flex-col items-center"
+        :style="{ left: `${x(proposal.frame)}px`, height: `${STEM + KNOB}px` }"
         :aria-label="`Proposed: ${proposal.kind} at frame ${proposal.frame}, ${proposal.why}`"
         :title="`${proposal.kind}: ${proposal.why}. Enter keeps it, Delete drops it.`"
         @click="view.lookAt(proposal.frame)"
       >
-        <span class="h-[204px] border-l border-dashed border-ink-muted" />
+        <span class="flex-1 border-l border-dashed border-ink-muted" />
         <span class="size-3 shrink-0 rounded-full border-2 border-ink-muted bg-paper" />
         <span class="absolute bottom-[-2px] left-[15px] text-[11px] whitespace-nowrap text-ink-muted"
           >{{ proposal.kind }}?</span
@@ -271,14 +273,14 @@ const remove = (moment: Moment) =>
       <button
         v-for="moment in moments"
         :key="moment.id"
-        class="absolute top-0 flex h-[216px] w-3 -ml-1.5 cursor-ew-resize flex-col items-center"
-        :style="{ left: `${x(moment.frame)}px` }"
+        class="absolute top-0 flex w-3 -ml-1.5 cursor-ew-resize flex-col items-center"
+        :style="{ left: `${x(moment.frame)}px`, height: `${STEM + KNOB}px` }"
         :aria-label="`Moment ${momentName(moment)}${moment.label ? `, frame ${moment.frame}` : ''}`"
         @pointerdown="grab($event, moment)"
         @keydown="momentKeys($event, moment, () => remove(moment))"
         @focus="view.select({ kind: 'moment', take: view.takeId ?? '', moment: moment.id })"
       >
-        <span class="h-[204px] w-0.5 bg-tie-ink" />
+        <span class="w-0.5 flex-1 bg-tie-ink" />
         <span class="size-3 shrink-0 rounded-full bg-tie-ink" />
         <span
           class="absolute bottom-[-3px] left-[15px] max-w-28 truncate bg-paper/85 text-[12px] font-semibold text-ink"

@@ -1,0 +1,10 @@
+/** Which files are songs, and which are footage, by the endings of their names. */
+const SONGS = ['wav', 'flac', 'ogg', 'oga', 'opus', 'mp3', 'm4a', 'aac']
+const TAKES = ['mp4', 'm4v', 'mov', 'mkv', 'webm', 'ts', 'mts', 'avi', 'mpg', 'flv', 'wmv']
+
+const ends = (name: string, endings: string[]) => endings.includes(name.split('.').pop()!.toLowerCase())
+
+export const isSong = (name: string) => ends(name, SONGS)
+export const isMedia = (name: string) => ends(name, [...SONGS, ...TAKES])
+/** For a file dialog: browsers do not know all of these as sound or picture. */
+export const ACCEPT = ['audio/*', 'video/*', ...[...SONGS, ...TAKES].map((ending) => `.${ending}`)].join()
