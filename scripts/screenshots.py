@@ -38,8 +38,11 @@ def main() -> None:
         page.get_by_role("button", name=re.compile("^Tern rings the bell")).click()
         _take(page, "take")
         page.get_by_role("tab", name="Takes").click()
-        page.get_by_label("Frame or timecode").fill("264")
-        page.keyboard.press("Enter")
+        for frame in ("230", "290", "264"):
+            page.get_by_label("Frame or timecode").fill(frame)
+            page.keyboard.press("Enter")
+            if frame != "264":
+                page.keyboard.press("i")
         _take(page, "takes")
         page.get_by_role("tab", name="Clip").click()
         page.get_by_role("button", name="Gannet off the swell").first.click()

@@ -29,11 +29,12 @@ function heard(asset: Asset): string {
   const { duration, tempo } = songFacts(asset)
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }
-/** Rate, length and picture size of a take, in one line. */
-function aboutTake(asset: Asset): string {
+/** Rate and length of a take; its picture size where it is another than the edit's. */
+function aboutTake(asset: Asset, whole = false): string {
   const { rate: native, frames, width, height } = takeFacts(asset)
   const long = seconds(frames / rateOf(native)).slice(0, -4)
-  return `${rate(native)} · ${long} · ${width}×${height}`
+  const other = whole || width !== edit.edit?.width || height !== edit.edit?.height
+  return [rate(native), long, other ? `${width}×${height}` : ''].filter(Boolean).join(' · ')
 }
 /** How many moments and uses a take has in this edit. */
 function usesOf(asset: Asset): string {
@@ -216,7 +217,7 @@ const nameOf = (id: string) =>
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="asset.name" />
           <AssetStatus :asset="asset">
-            <span class="num block truncate text-[12px] text-muted" :title="aboutTake(asset)">{{
+            <span class="num block truncate text-[12px] text-muted" :title="aboutTake(asset, true)">{{
               aboutTake(asset)
             }}</span>
             <span
