@@ -27,6 +27,8 @@ const LANES = ['light', 'motion', 'going', 'sound', 'pictures'] as const
 /** Where the lane with this index ends. */
 const bottomOf = (lane: number) => STRIP + 6 + (lane + 1) * LANE
 const KNOB = 12
+/** Room that a proposal's name takes. */
+const NAME = 62
 /** How far the stems of moments and proposals reach, and where selects stand below them. */
 const STEM = bottomOf(LANES.length - 1) + 8
 const SELECT = 18
@@ -226,6 +228,11 @@ function grab(event: PointerEvent, moment: Moment): void {
 }
 const moments = computed(() => (view.take?.moments ?? []).filter((moment) => inView(moment.frame)))
 const proposed = computed(() => props.proposals.filter((proposal) => inView(proposal.frame)))
+/** Whether a proposal's name has room before what stands next to its right. */
+function named(proposal: Proposal): boolean {
+  const others = [...moments.value, ...proposed.value].map((other) => x(other.frame) - x(proposal.frame))
+  return others.every((gap) => gap <= 0 || gap > NAME)
+}
 const selects = computed(() => view.take?.selects ?? [])
 const remove = (moment: Moment) =>
   void edit.run({ do: 'remove-moment', take: view.take?.id ?? '', moment: moment.id })
@@ -244,7 +251,7 @@ const remove = (moment: Moment) =>
       <button
         v-for="(select, index) in selects"
         :key="select.id"
-        class="absolute flex h-4 items-center overflow-hidden rounded-sm bg-slow/40 px-1 text-[11px] font-semibold text-ink"
+        class="absolute flex h-4 items-center overflow-hidden rounded-sm bg-[color-mix(in_srgb,var(--slow)_45%,var(--paper))] px-1 text-[11px] font-semibold text-ink"
         :style="{
           left: `${Math.max(NAMES, x(select.begin))}px`,
           width: `${Math.max(6, x(select.end + 1) - Math.max(NAMES, x(select.begin)))}px`,
@@ -266,7 +273,9 @@ const remove = (moment: Moment) =>
       >
         <span class="flex-1 border-l border-dashed border-ink-muted" />
         <span class="size-3 shrink-0 rounded-full border-2 border-ink-muted bg-paper" />
-        <span class="absolute bottom-[-2px] left-[15px] text-[11px] whitespace-nowrap text-ink-muted"
+        <span
+          v-if="named(proposal)"
+          class="absolute bottom-[-2px] left-[15px] text-[11px] whitespace-nowrap text-ink-muted"
           >{{ proposal.kind }}?</span
         >
       </button>
