@@ -38,12 +38,12 @@ def montage(clips: int, cues: int = 3000, sha256: str = "0" * 64) -> Edit:
     )  # fmt: skip
     laid = tuple(
         Clip(
-            id=f"clip-{i}", take=f"take-{i % len(takes)}", spans=(Dip(), Dip(), Dip()),
+            id=f"clip-{i}", take=f"take-{i % len(takes)}", spans=(Dip(speed=1), Dip(), Dip(speed=1)),
             pins=(
-                Pin(id="pin-1", p=30, speed=1),
+                Pin(id="pin-1", p=30),
                 Pin(id="pin-2", cue=f"cue-{14 * i + 20}", moment="moment-1"),
                 Pin(id="pin-3", cue=f"cue-{14 * i + 27}", moment="moment-2"),
-                Pin(id="pin-4", p=130, speed=1),
+                Pin(id="pin-4", p=130),
             ),
         )
         for i in range(clips)

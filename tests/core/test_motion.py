@@ -12,7 +12,7 @@ from izmet.core.edit import Dip, Steady
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Profile
 from izmet.core.retime.sampling import directions, pictures_shown
-from izmet.core.retime.shapes import profile_of, strongest_smooth_dip
+from izmet.core.retime.shapes import profile_of, strongest_smooth
 from izmet.core.retime.solve import Curve, Segment
 
 means = st.floats(-6, 6)
@@ -120,8 +120,8 @@ def test_the_turning_picture_is_not_passed():
 
 
 @given(st.floats(0.1, 1), st.floats(-6, 6))
-def test_the_strongest_smooth_dip_holds_backwards_too(floor, mean):
-    strength = strongest_smooth_dip(mean, floor)
+def test_the_strongest_smooth_holds_backwards_too(floor, mean):
+    strength = strongest_smooth(Dip(), mean, floor)
     slowest = np.abs(profile_of(Dip(strength=strength), mean).v).min()
     assert slowest >= min(abs(mean), floor) - 1e-9
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core.commands import apply
-from izmet.core.commands.clips import AddTie, ChangeTie, LayTake, TieLoose
+from izmet.core.commands.clips import LayTake
 from izmet.core.commands.music import (
     AddCues,
     ChangeCue,
@@ -26,6 +26,7 @@ from izmet.core.commands.music import (
     UseBeats,
     UseSong,
 )
+from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
 from izmet.core.derived import derive
 from izmet.core.edit import Cue, CueSelection, Edit
 from izmet.core.music.comparing import changes, same_cues

@@ -10,7 +10,7 @@ from scipy.interpolate import PchipInterpolator
 from izmet.core.edit import Build, Dip, Steady
 from izmet.core.refusal import Refusal
 from izmet.core.retime.profile import Profile
-from izmet.core.retime.shapes import profile_of, solve_build, strongest_smooth_dip
+from izmet.core.retime.shapes import profile_of, solve_turned, strongest_smooth
 
 shares = st.floats(0, 1)
 dips = st.builds(Dip, strength=st.floats(0, 1), reach=st.floats(0.05, 0.95), softness=shares)
@@ -73,8 +73,8 @@ def test_dip_has_the_middle_and_the_ends_it_names(dip, mean):
 
 
 @given(st.floats(0.5, 6), st.floats(0.1, 1))
-def test_strongest_smooth_dip_touches_the_floor(mean, floor):
-    strength = strongest_smooth_dip(mean, floor)
+def test_strongest_smooth_touches_the_floor(mean, floor):
+    strength = strongest_smooth(Dip(), mean, floor)
     lowest = profile_of(Dip(strength=strength), mean).v.min()
     assert lowest == pytest.approx(min(mean, floor))
 
@@ -82,11 +82,13 @@ def test_strongest_smooth_dip_touches_the_floor(mean, floor):
 @given(st.floats(0.1, 4), st.floats(0.05, 1), st.floats(0.1, 0.9))
 def test_any_two_values_of_a_build_give_the_third(mean, slow, change):
     start = mean * slow
-    _, end, _ = solve_build(Build(start=start, change=change), mean)
+    _, end, _ = solve_turned(Build(start=start, change=change), mean)
     assert mean == pytest.approx(start * change + end * (1 - change))
-    assert solve_build(Build(end=end, change=change), mean) == pytest.approx((start, end, change), abs=1e-6)
+    assert solve_turned(Build(end=end, change=change), mean) == pytest.approx((start, end, change), abs=1e-6)
     if slow < 0.99:
-        assert solve_build(Build(start=start, end=end), mean) == pytest.approx((start, end, change), abs=1e-6)
+        assert solve_turned(Build(start=start, end=end), mean) == pytest.approx(
+            (start, end, change), abs=1e-6
+        )
 
 
 @pytest.mark.parametrize(
@@ -101,7 +103,7 @@ def test_any_two_values_of_a_build_give_the_third(mean, slow, change):
 )
 def test_impossible_build_names_the_nearest_that_works(build):
     with pytest.raises(Refusal, match="build") as refused:
-        solve_build(build, mean=1.0)
+        solve_turned(build, mean=1.0)
     nearest = refused.value.nearest
     name = "end" if build.end is not None else "start"
-    solve_build(build.model_copy(update={name: nearest}), mean=1.0)
+    solve_turned(build.model_copy(update={name: nearest}), mean=1.0)

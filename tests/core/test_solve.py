@@ -90,11 +90,11 @@ def test_repeats_count_pictures_not_frames():
 def test_open_edges_reach_as_far_as_the_take_allows_at_their_speed(rate, take_rate, speed, time, frame):
     edit = tied_edit([(time, frame)], rate=rate, take_rate=take_rate)
     pins = (
-        Pin(id="a", p=0, speed=speed),
+        Pin(id="a", p=0),
         Pin(id="b", cue="cue-0", moment="moment-0"),
-        Pin(id="c", p=999, speed=speed),
+        Pin(id="c", p=999),
     )
-    clip = {"id": "clip-1", "take": "gannet", "pins": pins, "spans": (Steady(), Steady())}
+    clip = {"id": "clip-1", "take": "gannet", "pins": pins, "spans": (Steady(speed=speed),) * 2}
     edit = type(edit).model_validate({**dict(edit), "clips": [clip]})
     curve = solve(edit, edit.clips[0])
     step = float(take_rate / rate) * speed

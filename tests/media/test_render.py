@@ -10,8 +10,9 @@ import soundfile
 from av.video.reformatter import Colorspace
 
 from izmet.core.commands import apply
-from izmet.core.commands.clips import SetLevel, SetValue
+from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
+from izmet.core.commands.spans import SetValue
 from izmet.core.derived import derive, frames_shown
 from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
 from izmet.core.mix import SONG, voices
@@ -62,8 +63,8 @@ def edit_of(
     cues = tuple(Cue(id=f"c-{i}", time=t) for i, t in enumerate(CUES))
     pins = [Pin(id=f"p-{i}", cue=f"c-{i}", moment=f"m-{i}") for i in range(3)]
     clip = Clip(
-        id="clip-1", take="take-1", spans=(Steady(), *shapes),
-        pins=(Pin(id="start", p=0, speed=1), *pins),
+        id="clip-1", take="take-1", spans=(Steady(speed=1), *shapes),
+        pins=(Pin(id="start", p=0), *pins),
     )  # fmt: skip
     song = Song(media=Media(name="clicks", path="clicks.wav"), duration=3, sample_rate=48000, cues=cues)
     return Edit(rate=rate, width=192, height=108, song=song, takes=(take,), clips=(clip,))

@@ -46,11 +46,11 @@ def large_edit(cues: int = 3000, clips: int = 100) -> Edit:
     )  # fmt: skip
     laid = tuple(
         Clip(
-            id=f"clip-{i}", take=f"take-{i % 20}", spans=(Steady(), Steady()),
+            id=f"clip-{i}", take=f"take-{i % 20}", spans=(Steady(speed=1), Steady(speed=1)),
             pins=(
-                Pin(id="pin-1", p=0, speed=1),
+                Pin(id="pin-1", p=0),
                 Pin(id="pin-2", cue=f"cue-{20 + i * 25}", moment="moment-1"),
-                Pin(id="pin-3", p=900, speed=1),
+                Pin(id="pin-3", p=900),
             ),
         )
         for i in range(clips)

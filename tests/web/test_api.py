@@ -127,12 +127,12 @@ def document(laid: dict) -> dict:
 def outside(found: dict) -> None:
     found["clips"][0]["pins"][2]["p"] = 900.0
     found["clips"][0]["pins"][2]["n"] = 99
-    found["clips"][0]["pins"][2]["speed"] = None
+    found["clips"][0]["spans"][1]["speed"] = None
 
 
 def unordered(found: dict) -> None:
     found["clips"][0]["pins"].insert(1, {"id": "x", "n": 90, "p": 100})
-    found["clips"][0]["spans"].append({"shape": "steady"})
+    found["clips"][0]["spans"].insert(1, {"shape": "steady"})
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,7 @@ the one clip, and ``changes`` tells which those are.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Annotated, Any
 
@@ -15,14 +16,15 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
-from izmet.core.edit import Clip, Edit
+from izmet.core.edit import Clip, Edit, Hold
 from izmet.core.framemap import FrameMap, frame_map
 from izmet.core.landing import Landing, landings
 from izmet.core.loose import LooseTie, loose_ties
 from izmet.core.memo import Memo
 from izmet.core.retime.handles import SpanValue, span_values
+from izmet.core.retime.pins import way_of
 from izmet.core.retime.sampling import Frames
-from izmet.core.retime.shapes import strongest_smooth_dip
+from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import REMEMBERED, Curve, solve
 from izmet.core.smooth.repeats import HIDDEN, smooth_floor, steps
 
@@ -49,21 +51,26 @@ class Columns(BaseModel):
 
 
 class DerivedPin(BaseModel):
-    """A pin with both ends resolved."""
+    """A pin with both ends resolved; one that a clip solves for may lie between two output frames."""
 
     id: str
-    n: int
+    n: float
     p: float
 
 
 class DerivedSpan(BaseModel):
-    """What one span came to: speeds relative to real time, and the values that can be set."""
+    """What one span came to: speeds relative to real time, and the values that can be set.
+
+    ``way`` is 1 forward, −1 backwards, 0 for a hold. ``smooth_strength`` is the strongest
+    that stays smooth, null where nothing is bent.
+    """
 
     mean: float
     lowest: float
     highest: float
+    way: int
     repeats: int
-    smooth_strength: float
+    smooth_strength: float | None
     values: list[SpanValue]
 
 
@@ -233,12 +240,13 @@ _KEPT: Memo[DerivedClip] = Memo(REMEMBERED)
 def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:
     segment, shape = curve.segments[index], clip.spans[index]
     speeds = segment.profile.v
-    left, right = (pin.n - curve.first for pin in (segment.start, segment.end))
+    left, right = (math.ceil(pin.n) - curve.first for pin in (segment.start, segment.end))
     return DerivedSpan(
         mean=segment.mean,
         lowest=float(speeds.min()),
         highest=float(speeds.max()),
-        repeats=int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
-        smooth_strength=strongest_smooth_dip(segment.mean, smooth_floor(edit, edit.take(clip.take))),
+        way=way_of(clip, index),
+        repeats=0 if isinstance(shape, Hold) else int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
+        smooth_strength=strongest_smooth(shape, segment.mean, smooth_floor(edit, edit.take(clip.take))),
         values=span_values(shape, segment.mean),
     )

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import cached_property
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
@@ -19,6 +19,7 @@ from izmet.core.limits import (
     MOST_CLIPS,
     MOST_CUES,
     MOST_FRAMES,
+    MOST_KNOTS,
     MOST_MOMENTS,
     MOST_PINS,
     MOST_SAMPLE_RATE,
@@ -47,6 +48,7 @@ MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 Share = Annotated[float, Field(ge=0, le=1)]
 Speed = Annotated[float, Field(ge=LEAST_SPEED, le=MOST_SPEED, description="1 is real time")]
+Pace = Annotated[float, Field(ge=0, le=MOST_SPEED, description="1 is real time, 0 stands still")]
 Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
 Label = Annotated[str, Field(max_length=200)]
 Level = Annotated[float, Field(ge=0, le=4, description="1 is as recorded, 0 silent")]
@@ -212,9 +214,9 @@ class Take(Frozen):
 class Pin(Frozen):
     """At output frame ``n`` show source frame ``p``.
 
-    A tie's ``n`` follows a cue and its ``p`` a moment. A clip's first and last pin
-    may leave one of the two open; it then follows from ``speed``, the mean speed of
-    the span beside it. An open ``n`` reaches as far as ``p`` allows.
+    A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
+    the spans beside it. With ``through``, the speed into the pin is the speed out of it.
+    ``skip`` source frames after the pin's own are left out.
     """
 
     id: Id
@@ -222,7 +224,8 @@ class Pin(Frozen):
     p: Annotated[float, Field(ge=0, le=MOST_FRAMES)] | None = None
     cue: Id | None = None
     moment: Id | None = None
-    speed: Speed | None = None
+    through: bool = False
+    skip: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
     loose: Annotated[float, Field(allow_inf_nan=False)] | None = None
 
     @model_validator(mode="after")
@@ -231,10 +234,6 @@ class Pin(Frozen):
             raise ValueError("a pin takes its output frame from n or from a cue, not from both")
         if self.p is not None and self.moment is not None:
             raise ValueError("a pin takes its source frame from p or from a moment, not from both")
-        if self.open_n and self.open_p:
-            raise ValueError("a pin must know its output frame or its source frame")
-        if (self.open_n or self.open_p) != (self.speed is not None):
-            raise ValueError("a pin has a speed exactly when its n or p is open")
         if self.loose is not None and (self.n is None or self.moment is None):
             raise ValueError("a loose tie has a moment and an output frame")
         return self
@@ -248,35 +247,75 @@ class Pin(Frozen):
         return self.p is None and self.moment is None
 
     @property
+    def is_fixed(self) -> bool:
+        """Whether it says both itself."""
+        return not (self.open_n or self.open_p)
+
+    @property
     def is_tie(self) -> bool:
         return self.cue is not None and self.moment is not None
 
 
-class Steady(Frozen):
+class Span(Frozen):
+    """Base of all shapes. What a span says of itself settles what the pins beside it leave open.
+
+    ``speed`` is its mean speed, ``frames`` its length in output frames; both are left out
+    where the pins tell them.
+    """
+
+    speed: Speed | None = None
+    frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
+
+
+class Steady(Span):
     """One speed all through."""
 
     shape: Literal["steady"] = "steady"
 
 
-class Dip(Frozen):
-    """Fast ends around a slow middle.
+class Bent(Span):
+    """Base of shapes with two like ends around a middle.
 
-    The middle runs at ``1 − strength`` of the mean. ``reach`` is the part of the
-    span that the two fast ends fill together.
+    ``reach`` is the part of the span that the two ends fill together. What is slow runs at
+    ``1 − strength`` of the mean.
     """
 
-    shape: Literal["dip"] = "dip"
     strength: Share = 0.5
     reach: Annotated[float, Field(ge=REACH_LIMITS[0], le=REACH_LIMITS[1])] = 0.5
     softness: Share = 1.0
 
 
-class Build(Frozen):
-    """A slow plateau, then a fast one. Exactly one of the three values is left to be solved."""
+class Dip(Bent):
+    """Fast ends around a slow middle."""
 
-    shape: Literal["build"] = "build"
-    start: Speed | None = None
-    end: Speed | None = None
+    shape: Literal["dip"] = "dip"
+
+
+class Swell(Bent):
+    """Slow ends around a fast middle."""
+
+    shape: Literal["swell"] = "swell"
+
+
+class Rewind(Bent):
+    """Back to an earlier picture, slow where it turns; a ``mirror`` of the span before it runs that back."""
+
+    shape: Literal["rewind"] = "rewind"
+    strength: Share = 0.0
+    mirror: bool = False
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Rewind:
+        if self.mirror and (self.speed is not None or self.frames is not None):
+            raise ValueError("a mirrored rewind takes its speed and its length from the span before it")
+        return self
+
+
+class Turned(Span):
+    """Base of shapes with two plateaus. One of ``start``, ``end`` and ``change`` is left to be solved."""
+
+    start: Pace | None = None
+    end: Pace | None = None
     change: (
         Annotated[
             float,
@@ -287,24 +326,80 @@ class Build(Frozen):
     softness: Share = 0.5
 
     @model_validator(mode="after")
-    def _one_open(self) -> Build:
+    def _one_open(self) -> Self:
         if [self.start, self.end, self.change].count(None) != 1:
-            raise ValueError("a build gives exactly two of start, end and change; the third is solved")
+            raise ValueError("give exactly two of start, end and change; the third is solved")
         return self
 
 
-Shape = Annotated[Steady | Dip | Build, Field(discriminator="shape")]
+class Build(Turned):
+    """A slow plateau, then a fast one."""
+
+    shape: Literal["build"] = "build"
+
+
+class Brake(Turned):
+    """A fast plateau, then a slow one; with an end speed of 0 it settles to a still picture."""
+
+    shape: Literal["brake"] = "brake"
+
+
+class Hold(Span):
+    """The picture stands still."""
+
+    shape: Literal["hold"] = "hold"
+
+    @model_validator(mode="after")
+    def _still(self) -> Hold:
+        if self.speed is not None:
+            raise ValueError("a hold has no speed")
+        return self
+
+
+class Knot(Frozen):
+    """A speed at a part ``at`` of a span, and how it is joined to the knot after it.
+
+    A locked knot keeps its speed; the others are scaled together until the span fits.
+    """
+
+    at: Share
+    speed: Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED, description="below 0 backwards")]
+    locked: bool = False
+    join: Literal["hard", "straight", "soft"] = "soft"
+
+
+class Custom(Span):
+    """Speeds set knot by knot. Knots below 0 are refused unless it ``turns``."""
+
+    shape: Literal["custom"] = "custom"
+    knots: Annotated[tuple[Knot, ...], Field(min_length=1, max_length=MOST_KNOTS)]
+    turns: bool = False
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Custom:
+        places = [knot.at for knot in self.knots]
+        if places != sorted(places):
+            raise ValueError("knots come in the order of their places")
+        if not self.turns and any(knot.speed < 0 for knot in self.knots):
+            raise ValueError("a knot runs backwards: allow it with turns, or set it to 0 or more")
+        return self
+
+
+Shape = Annotated[Steady | Dip | Swell | Build | Brake | Hold | Rewind | Custom, Field(discriminator="shape")]
+ShapeName = Literal["steady", "dip", "swell", "build", "brake", "hold", "rewind", "custom"]
 
 
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
-    ``level`` is that of the take's own sound.
+    ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
+    to earlier ones, and its rewinds forward again.
     """
 
     id: Id
     take: Id
     level: Level = 0.0
+    reversed: bool = False
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 
@@ -317,18 +412,17 @@ class Clip(Frozen):
     def _fits(self) -> Clip:
         if len(self.spans) != len(self.pins) - 1:
             raise ValueError(f"{len(self.pins)} pins need {len(self.pins) - 1} spans, not {len(self.spans)}")
-        for pin in self.pins[1:-1]:
-            if pin.speed is not None:
-                raise ValueError(f"only a clip's first and last pin may be open, not {pin.id}")
-        if all(pin.speed is not None for pin in self.pins):
+        if not any(pin.is_fixed for pin in self.pins):
             raise ValueError("at least one pin must be fixed at both ends")
+        if self.spans[0].shape == "rewind" and self.spans[0].mirror:
+            raise ValueError("a clip's first span has none before it that it could mirror")
         return self
 
 
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones."""
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
     width: Side = 1280

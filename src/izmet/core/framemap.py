@@ -95,7 +95,7 @@ class FrameMap:
 def frame_map(clips: Sequence[str], curves: Sequence[Curve]) -> FrameMap:
     """The frame map of clips, given their ids and curves from the lowest to the topmost."""
     first = min((curve.first for curve in curves), default=0)
-    last = max((curve.segments[-1].end.n for curve in curves), default=first - 1)
+    last = max((curve.last for curve in curves), default=first - 1)
     count = last - first + 1
     clip = np.full(count, BLACK, np.int32)
     position, speed = np.zeros(count), np.zeros(count)

@@ -69,7 +69,7 @@ def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, 
     assert pin.moment is not None
     cue, moment = edit.cue(pin.cue), edit.moment(clip.take, pin.moment)
     wanted, instant = edit.frame_of(pin.cue), edit.instant(pin.cue)
-    landed = _landed(clip, curve, shown, curve.pins[index].n, moment.frame)
+    landed = _landed(clip, curve, shown, int(curve.pins[index].n), moment.frame)
     around = round(AROUND_SECONDS * edit.rate)
     near = slice(max(0, wanted - shown.first - around), wanted - shown.first + around + 1)
     mine = shown.clip[near] == shown.index_of[clip.id]

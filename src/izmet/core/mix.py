@@ -52,9 +52,9 @@ def voices(edit: Edit) -> list[Voice]:
         found.append(
             Voice(
                 source=clip.take,
-                origin=seconds_at(n, edit.rate) - float(p / take.rate),
+                origin=seconds_at(int(n), edit.rate) - float(p / take.rate),
                 begin=seconds_at(curve.first, edit.rate),
-                end=seconds_at(curve.pins[-1].n + 1, edit.rate),
+                end=seconds_at(curve.last + 1, edit.rate),
                 level=clip.level,
             )
         )

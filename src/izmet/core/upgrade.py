@@ -29,7 +29,22 @@ def _selects(document: Document) -> Document:
     return {**document, "takes": takes}
 
 
-STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects)
+def _span_speeds(document: Document) -> Document:
+    """3 → 4: the speed beside an open edge is told by the span, no longer by the pin."""
+
+    def clip(old: Document) -> Document:
+        pins, spans = [dict(pin) for pin in old["pins"]], [dict(span) for span in old["spans"]]
+        for pin, span in ((pins[0], spans[0]), (pins[-1], spans[-1])):
+            if pin.get("speed") is not None:
+                span["speed"] = pin["speed"]
+        for pin in pins:
+            pin.pop("speed", None)
+        return {**old, "pins": pins, "spans": spans}
+
+    return {**document, "clips": [clip(old) for old in document.get("clips", [])]}
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds)
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 
 VERSION = 1 + len(STEPS)
@@ -55,7 +70,7 @@ def upgraded(document: object) -> Document:
     try:
         for step in STEPS[version - 1 :]:
             document = step(document)
-    except (AttributeError, TypeError, KeyError):
+    except (AttributeError, TypeError, LookupError):
         raise Refusal(
             "bad-document",
             f"This does not have the form of a document of version {version}.",

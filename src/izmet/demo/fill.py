@@ -8,7 +8,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from izmet.core.commands import apply
-from izmet.core.commands.clips import AddTie, LayTake, ShapeSpan
+from izmet.core.commands.clips import LayTake
+from izmet.core.commands.pins import AddTie
+from izmet.core.commands.spans import ShapeSpan
 from izmet.core.commands.takes import AddMoment, UseTake
 from izmet.core.edit import Build, Cue, Dip, Edit
 from izmet.demo.library import Progress

@@ -7,22 +7,19 @@ module can be solved. Undo is not here: the store keeps every revision.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from fractions import Fraction
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from izmet.core.commands.clips import (
-    AddTie,
-    BeginShape,
-    ChangeEdge,
-    ChangeTie,
+    Borrow,
+    ConformClip,
+    EndClip,
     LayTake,
     RemoveClip,
-    RemovePin,
+    ReverseClip,
     SetLevel,
-    SetValue,
-    ShapeSpan,
-    TieLoose,
 )
 from izmet.core.commands.music import (
     AddCue,
@@ -42,6 +39,19 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.parts import Step, map_pins, with_
+from izmet.core.commands.pins import (
+    AddTie,
+    ChangeEdge,
+    ChangeTie,
+    FillCues,
+    HoldPicture,
+    RemovePin,
+    SetPin,
+    TieLoose,
+    TieMoments,
+    TurnBack,
+)
+from izmet.core.commands.spans import BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
 from izmet.core.commands.takes import (
     AddMoment,
     AddSelect,
@@ -78,8 +88,19 @@ class Configure(Step):
             scaled = map_pins(
                 edit, lambda _, pin: pin if pin.n is None else with_(pin, n=round(pin.n * scale))
             )
-            changes["clips"] = scaled.clips
+            changes["clips"] = [_with_lengths(clip, scale) for clip in scaled.clips]
         return with_(edit, **changes)
+
+
+def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
+    """The clip with the lengths that its spans say of themselves at another rate."""
+    if all(shape.frames is None for shape in clip.spans):
+        return clip
+    spans = [
+        shape if shape.frames is None else with_(shape, frames=max(1, round(shape.frames * scale)))
+        for shape in clip.spans
+    ]
+    return with_(clip, spans=spans)
 
 
 Command = Annotated[
@@ -111,15 +132,27 @@ Command = Annotated[
     | DismissProposal
     | LayTake
     | RemoveClip
+    | SetLevel
+    | ReverseClip
+    | EndClip
+    | ConformClip
+    | Borrow
     | AddTie
     | ChangeTie
     | TieLoose
+    | TieMoments
     | ChangeEdge
     | RemovePin
-    | SetLevel
+    | HoldPicture
+    | TurnBack
+    | SetPin
+    | FillCues
     | ShapeSpan
     | BeginShape
-    | SetValue,
+    | SetValue
+    | SetSpan
+    | Strengthen
+    | Nudge,
     Field(discriminator="do"),
 ]
 

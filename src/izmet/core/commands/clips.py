@@ -1,4 +1,4 @@
-"""Commands about clips: laying takes on the music, ties, edges, shapes."""
+"""Commands about whole clips: laying takes on the music, turning, stretching, conforming."""
 
 from __future__ import annotations
 
@@ -6,12 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, map_pins, new_id, pin_of, source_of, with_, with_clip
-from izmet.core.edit import Clip, Dip, Edit, Id, Level, Pin, Shape, Speed, Steady
-from izmet.core.loose import loose_ties
+from izmet.core.commands.parts import Step, new_id, with_, with_clip
+from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Level, Pin, Shape, Steady
+from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
-from izmet.core.retime.handles import ValueName, new_shape, with_value
 from izmet.core.retime.solve import solve
+from izmet.core.smooth.repeats import smooth_floor
 
 
 class LayTake(Step):
@@ -28,11 +28,12 @@ class LayTake(Step):
         starts = [m.frame for m in take.moments if m.kind == "start" and m.frame < moment.frame]
         ends = [m.frame for m in take.moments if m.kind == "end" and m.frame > moment.frame]
         pins = (
-            Pin(id="pin-1", p=max(starts, default=0), speed=1),
+            Pin(id="pin-1", p=max(starts, default=0)),
             Pin(id="pin-2", cue=self.cue, moment=self.moment),
-            Pin(id="pin-3", p=min(ends, default=take.frames - 1), speed=1),
+            Pin(id="pin-3", p=min(ends, default=take.frames - 1)),
         )
-        clip = Clip(id=new_id("clip", edit.clips), take=self.take, pins=pins, spans=(Steady(), Steady()))
+        spans = (Steady(speed=1), Steady(speed=1))
+        clip = Clip(id=new_id("clip", edit.clips), take=self.take, pins=pins, spans=spans)
         return with_(edit, clips=[*edit.clips, clip])
 
 
@@ -47,115 +48,6 @@ class RemoveClip(Step):
         return with_(edit, clips=[clip for clip in edit.clips if clip.id != self.clip])
 
 
-class AddTie(Step):
-    """Tie a further moment of a clip's take to a cue.
-
-    An open edge that the moment reaches or passes gives way to the tie. A dip is
-    kept on both sides of it; a build, whose speeds fitted the whole span, is not.
-    """
-
-    do: Literal["add-tie"] = "add-tie"
-    clip: Id
-    moment: Id
-    cue: Id
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        frame = edit.moment(clip.take, self.moment).frame
-        edit.cue(self.cue)
-        tie = Pin(id=new_id("pin", clip.pins), cue=self.cue, moment=self.moment)
-        pins, spans = list(clip.pins), list(clip.spans)
-        if pins[0].open_n and frame <= (source_of(edit, clip, pins[0]) or 0):
-            pins[0] = tie
-        elif pins[-1].open_n and frame >= (source_of(edit, clip, pins[-1]) or 0):
-            pins[-1] = tie
-        else:
-            index = _place_of(edit, clip, frame)
-            halved: Shape = spans[index - 1] if isinstance(spans[index - 1], Dip) else Steady()
-            pins.insert(index, tie)
-            spans[index - 1 : index] = [halved, halved]
-        return with_clip(edit, clip, pins=pins, spans=spans)
-
-
-class ChangeTie(Step):
-    """Tie a pin to another cue, or to another moment."""
-
-    do: Literal["change-tie"] = "change-tie"
-    clip: Id
-    pin: Id
-    cue: Id | None = None
-    moment: Id | None = None
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        changes: dict[str, object] = {}
-        if self.cue is not None:
-            edit.cue(self.cue)
-            changes |= {"cue": self.cue, "n": None, "loose": None}
-        if self.moment is not None:
-            edit.moment(clip.take, self.moment)
-            changes |= {"moment": self.moment, "p": None}
-        return with_clip(edit, clip, pins=changed(clip.pins, pin_of(clip, self.pin).id, changes))
-
-
-class TieLoose(Step):
-    """Tie every loose tie to the cue that is proposed for it."""
-
-    do: Literal["tie-loose"] = "tie-loose"
-
-    def on(self, edit: Edit) -> Edit:
-        cues = {(tie.clip, tie.pin): tie.proposed for tie in loose_ties(edit) if tie.proposed}
-
-        def tied(clip: Clip, pin: Pin) -> Pin:
-            cue = cues.get((clip.id, pin.id))
-            return with_(pin, cue=cue, n=None, loose=None) if cue else pin
-
-        return map_pins(edit, tied)
-
-
-class ChangeEdge(Step):
-    """Set a clip's first or last pin: how far it reaches, and the speed to it while it is open."""
-
-    do: Literal["change-edge"] = "change-edge"
-    clip: Id
-    pin: Id
-    n: int | None = None
-    p: float | None = None
-    speed: Speed | None = None
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        edge = Pin(id=pin_of(clip, self.pin).id, n=self.n, p=self.p, speed=self.speed)
-        return with_clip(edit, clip, pins=[edge if pin.id == edge.id else pin for pin in clip.pins])
-
-
-class RemovePin(Step):
-    """Take a pin between two spans away; they become one. The clip's last tie stays."""
-
-    do: Literal["remove-pin"] = "remove-pin"
-    clip: Id
-    pin: Id
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        index = clip.pins.index(pin_of(clip, self.pin))
-        fixed = [pin for pin in clip.pins if pin.speed is None]
-        if len(clip.pins) == 2 or len(fixed) == 1:
-            raise Refusal(
-                "last-pin",
-                "This is the only pin that holds the clip in place.",
-                where=f"clip {clip.id}, pin {self.pin}",
-                remedy="Remove the clip instead, or tie another moment first.",
-            )
-        pins = [pin for pin in clip.pins if pin.id != self.pin]
-        spans = list(clip.spans)
-        if 0 < index < len(clip.pins) - 1:
-            spans[index - 1 : index + 1] = [spans[index] if spans[index - 1] == spans[index] else Steady()]
-        else:
-            spans.pop(0 if index == 0 else -1)
-        return with_clip(edit, clip, pins=pins, spans=spans)
-
-
 class SetLevel(Step):
     """Set how loud a clip's own sound is, 0 mute."""
 
@@ -167,73 +59,153 @@ class SetLevel(Step):
         return with_clip(edit, edit.clip(self.clip), level=self.level)
 
 
-class ShapeSpan(Step):
-    """Give a span its shape. Spans count from 0."""
+class ReverseClip(Step):
+    """Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
 
-    do: Literal["shape-span"] = "shape-span"
+    One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
+    their distance in time from it, and are tied no longer.
+    """
+
+    do: Literal["reverse-clip"] = "reverse-clip"
     clip: Id
-    span: Annotated[int, Field(ge=0)]
-    shape: Shape
+    pin: Id | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
-        return _shaped(edit, clip, self.span, self.shape)
-
-
-class BeginShape(Step):
-    """Give a span another shape, with the values to start from."""
-
-    do: Literal["begin-shape"] = "begin-shape"
-    clip: Id
-    span: Annotated[int, Field(ge=0)]
-    shape: Literal["steady", "dip", "build"]
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        _span(clip, self.span)
-        mean = solve(edit, clip).segments[self.span].mean
-        return _shaped(edit, clip, self.span, new_shape(self.shape, mean))
-
-
-class SetValue(Step):
-    """Set one value of a span's shape; what the shape leaves open is solved again."""
-
-    do: Literal["set-value"] = "set-value"
-    clip: Id
-    span: Annotated[int, Field(ge=0)]
-    name: ValueName
-    value: Annotated[float, Field(allow_inf_nan=False)]
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        shape = _span(clip, self.span)
-        mean = solve(edit, clip).segments[self.span].mean
-        return _shaped(edit, clip, self.span, with_value(shape, mean, self.name, self.value))
-
-
-def _span(clip: Clip, index: int) -> Shape:
-    """The shape of a span. Raises Refusal when there is none."""
-    if index >= len(clip.spans):
-        raise Refusal(
-            "no-such-span",
-            f"The clip has {len(clip.spans)} spans; none has the index {index}.",
-            where=f"clip {clip.id}",
-            remedy="Count them from 0.",
+        pins = solve(edit, clip).pins
+        kept = next(
+            (pin.id for pin in clip.pins if pin.is_tie and self.pin in (None, pin.id)),
+            next(pin.id for pin in clip.pins if pin.is_fixed),
         )
-    return clip.spans[index]
+        spans = [
+            _mirrored(shape, round(right.n - left.n))
+            for shape, left, right in zip(clip.spans, pins[:-1], pins[1:], strict=True)
+        ]
+        skips = [pin.skip for pin in clip.pins[:-1]]
+        turned = [
+            with_(
+                pin,
+                skip=skip,
+                **({} if pin.id == kept else {"n": None, "cue": None, "loose": None}),
+                **({"p": fixed.p} if pin.open_p else {}),
+            )
+            for pin, fixed, skip in zip(
+                reversed(clip.pins), reversed(pins), [*reversed(skips), 0], strict=True
+            )
+        ]
+        for index, open_end in ((0, clip.pins[0].open_n), (-1, clip.pins[-1].open_n)):
+            # An open end reaches on as far as the take allows; it keeps its speed, not its length.
+            if open_end and clip.spans[index].speed is not None:
+                spans[index] = with_(spans[index], frames=None, speed=clip.spans[index].speed)
+        return with_clip(edit, clip, pins=turned, spans=spans[::-1], reversed=not clip.reversed)
 
 
-def _shaped(edit: Edit, clip: Clip, index: int, shape: Shape) -> Edit:
-    _span(clip, index)
-    spans = list(clip.spans)
-    spans[index] = shape
-    return with_clip(edit, clip, spans=spans)
+class EndClip(Step):
+    """Stretch or shorten a clip until it ends on a cue, or after so many frames; what it shows stays.
+
+    Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
+    """
+
+    do: Literal["end-clip"] = "end-clip"
+    clip: Id
+    cue: Id | None = None
+    frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
+    close: bool = False
+
+    def on(self, edit: Edit) -> Edit:
+        if (self.cue is None) == (self.frames is None):
+            raise ValueError("say on which cue the clip ends, or after how many frames")
+        clip = edit.clip(self.clip)
+        curve = solve(edit, clip)
+        last = clip.pins[-1]
+        # The picture after the last one is due on the cue: the clip's own last picture is seen before it.
+        if self.cue is not None:
+            end = edit.frame_of(self.cue) - 1
+        else:
+            assert self.frames is not None
+            end = curve.first + self.frames - 1
+        place: dict[str, object] = {} if last.moment else {"p": curve.pins[-1].p}
+        pins = [*clip.pins[:-1], with_(last, n=end, cue=None, loose=None, **place)]
+        spans = [*clip.spans[:-1], with_(clip.spans[-1], speed=None, frames=None)]
+        changed = with_clip(edit, clip, pins=pins, spans=spans)
+        return _closed(changed, clip.id, curve.last, end - curve.last) if self.close else changed
 
 
-def _place_of(edit: Edit, clip: Clip, frame: int) -> int:
-    """Where a pin at this source frame belongs among a clip's inner pins."""
-    for index, pin in enumerate(clip.pins[:-1]):
-        source = source_of(edit, clip, pin)
-        if index > 0 and source is not None and frame < source:
-            return index
-    return len(clip.pins) - 1
+class ConformClip(Step):
+    """Show each source frame of a clip once: its open spans run at edit rate ÷ take rate."""
+
+    do: Literal["conform-clip"] = "conform-clip"
+    clip: Id
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        once = float(edit.rate / edit.take(clip.take).rate)
+        if all(shape.speed is None for shape in clip.spans):
+            raise Refusal(
+                "nothing-open",
+                "The pins of this clip say how fast every span runs.",
+                where=f"clip {clip.id}",
+                remedy="Open one of its ends first.",
+            )
+        spans = [shape if shape.speed is None else with_(shape, speed=once) for shape in clip.spans]
+        return with_clip(edit, clip, spans=spans)
+
+
+class Borrow(Step):
+    """Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor."""
+
+    do: Literal["borrow"] = "borrow"
+    clip: Id
+    end: Literal["start", "end"] = "start"
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        index, side = (0, 0) if self.end == "start" else (-1, -1)
+        curve, floor = solve(edit, clip), smooth_floor(edit, edit.take(clip.take))
+        mean = curve.segments[side].mean
+        if mean >= floor:
+            raise Refusal(
+                "smooth-already",
+                f"This span runs at {mean:.1%}, at or above the smooth floor of {floor:.1%}.",
+                where=f"clip {clip.id}",
+                remedy="Nothing needs to be borrowed.",
+            )
+        pins, spans = list(clip.pins), list(clip.spans)
+        here = curve.pins[side]
+        n = {"n": int(here.n)} if pins[index].open_n else {}
+        pins[index] = with_(pins[index], moment=None, p=None, loose=None, **n)
+        spans[side] = with_(spans[side], speed=floor)
+        return with_clip(edit, clip, pins=pins, spans=spans)
+
+
+def _mirrored(shape: Shape, frames: int) -> Shape:
+    """A shape from its end to its start, of a length of its own."""
+    said: dict[str, object] = {"speed": None, "frames": frames or None}
+    match shape:
+        case Build():
+            kept = None if shape.change is None else 1 - shape.change
+            return Brake(start=shape.end, end=shape.start, change=kept, softness=shape.softness, **said)
+        case Brake():
+            kept = None if shape.change is None else 1 - shape.change
+            return Build(start=shape.end, end=shape.start, change=kept, softness=shape.softness, **said)
+        case Custom():
+            joins = [knot.join for knot in shape.knots]
+            knots = [
+                with_(knot, at=1 - knot.at, join=join)
+                for knot, join in zip(reversed(shape.knots), [*reversed(joins[:-1]), joins[-1]], strict=True)
+            ]
+            return with_(shape, knots=knots, **said)
+    return with_(shape, **said)
+
+
+def _closed(edit: Edit, without: str, after: int, by: int) -> Edit:
+    """The edit with untied clips that begin after a frame moved by some frames."""
+
+    def moved(clip: Clip) -> Clip:
+        tied = any(pin.cue is not None for pin in clip.pins)
+        if clip.id == without or tied or solve(edit, clip).first <= after:
+            return clip
+        pins = [pin if pin.n is None else with_(pin, n=pin.n + by) for pin in clip.pins]
+        return with_(clip, pins=pins)
+
+    return with_(edit, clips=[moved(clip) for clip in edit.clips])

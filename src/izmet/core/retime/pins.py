@@ -1,22 +1,38 @@
-"""Where does each pin of a clip stand, once cues, moments and open edges are followed?"""
+"""Where does each pin of a clip stand, once cues, moments and open ends are followed?
+
+What a pin leaves open is an unknown; what a span says of itself is a linear equation
+between the two pins beside it, with step ``ρ`` source frames per output frame at real time:
+
+    its speed v      p1 − (p0 + skip) = ρ·v·(n1 − n0), with −v where it runs backwards
+    its length k     n1 − n0 = k
+    a hold           p1 = p0
+    a mirrored one   n1 − n0 is the length of the span before it, and p1 that span's start
+
+There must be as many equations as unknowns; then all are solved at once, whatever their
+order. A pin inside a clip may come out between two output frames. The clip's ends are
+then drawn in to whole frames, along the speed beside them.
+"""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import NamedTuple
 
-from izmet.core.edit import Clip, Edit, Pin, Take, moment_name
+import numpy as np
+
+from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 
-FRAME_SLACK = 1e-9
-"""Keeps an open edge that fits exactly from losing its last frame to rounding."""
+FRAME_SLACK = 1e-7
+"""Keeps an open end that fits exactly from losing a frame to rounding, in frames."""
 
 
 class Fixed(NamedTuple):
     """A pin with both its ends known: output frame and source frame."""
 
-    n: int
+    n: float
     p: float
 
 
@@ -27,27 +43,47 @@ class Known(NamedTuple):
     p: float | None
 
 
+class Equation(NamedTuple):
+    """Factors of pins' output frames and source frames, by index, and what they add up to."""
+
+    n: dict[int, float]
+    p: dict[int, float]
+    total: float
+
+
 def known_pins(edit: Edit, clip: Clip) -> tuple[Known, ...]:
     """What all pins of a clip say themselves. Raises Refusal when a cue or a moment is not there."""
     take = edit.take(clip.take)
     return tuple(_known(edit, take, pin) for pin in clip.pins)
 
 
+def way_of(clip: Clip, span: int) -> int:
+    """Which way a span runs through the take: 1 forward, −1 backwards, 0 for a hold."""
+    shape = clip.spans[span]
+    if isinstance(shape, Hold):
+        return 0
+    if isinstance(shape, Rewind) and shape.mirror and way_of(clip, span - 1) == 0:
+        return 0
+    return -1 if isinstance(shape, Rewind) != clip.reversed else 1
+
+
 def fixed_pins(clip: Clip, known: tuple[Known, ...], per_frame: float, frames: int) -> tuple[Fixed, ...]:
-    """All pins of a clip, resolved: from what is fixed to the right, then to the left.
+    """All pins of a clip, resolved.
 
     Args:
         per_frame: source frames that pass per output frame at real time.
         frames: how many the take has.
 
     Raises:
-        Refusal: a pin outside its take, or pins out of order.
+        Refusal: pins that nothing settles or that two things settle, a pin outside its
+            take, or pins out of order.
     """
-    fixed: list[Fixed] = [Fixed(n, p) for n, p in known if n is not None and p is not None]
-    if clip.pins[-1].speed is not None:
-        fixed.append(_open_end(known[-1], fixed[-1], per_frame * clip.pins[-1].speed))
-    if clip.pins[0].speed is not None:
-        fixed.insert(0, _open_start(known[0], fixed[0], per_frame * clip.pins[0].speed))
+    fixed = _solved(clip, known, per_frame)
+    if known[0].n is None:
+        fixed[0] = _begun(clip, fixed[0], fixed[1])
+    if known[-1].n is None:
+        fixed[-1] = _ended(clip, fixed[-2], fixed[-1])
+    fixed = [_inside(each, frames) for each in fixed]
     _check(clip, frames, fixed)
     return tuple(fixed)
 
@@ -69,22 +105,124 @@ def _known(edit: Edit, take: Take, pin: Pin) -> Known:
     return Known(n, float(moment.frame))
 
 
-def _open_end(known: Known, before: Fixed, step: float) -> Fixed:
-    n, p = known
-    if n is None:
-        assert p is not None
-        n = before.n + math.floor((p - before.p) / step + FRAME_SLACK)
-        return Fixed(n, min(p, before.p + step * (n - before.n)))
-    return Fixed(n, before.p + step * (n - before.n))
+def _equations(clip: Clip, index: int, shape: Shape, per_frame: float) -> Iterator[Equation]:
+    left, right = index, index + 1
+    skip = float(clip.pins[left].skip)
+    if shape.frames is not None:
+        yield Equation({right: 1, left: -1}, {}, shape.frames)
+    if isinstance(shape, Hold):
+        yield Equation({}, {right: 1, left: -1}, skip)
+    elif isinstance(shape, Rewind) and shape.mirror:
+        yield Equation({right: 1, left: -2, left - 1: 1}, {}, 0)
+        yield Equation({}, {right: 1, left - 1: -1}, float(clip.pins[left - 1].skip))
+    elif shape.speed is not None:
+        way = way_of(clip, index)
+        step = per_frame * shape.speed * way
+        yield Equation({right: -step, left: step}, {right: 1, left: -1}, skip * way)
 
 
-def _open_start(known: Known, after: Fixed, step: float) -> Fixed:
-    n, p = known
-    if n is None:
-        assert p is not None
-        n = max(0, after.n - math.floor((after.p - p) / step + FRAME_SLACK))
-        return Fixed(n, max(p, after.p - step * (after.n - n)))
-    return Fixed(n, after.p - step * (after.n - n))
+def _solved(clip: Clip, known: tuple[Known, ...], per_frame: float) -> list[Fixed]:
+    unknown = [("n", i) for i, each in enumerate(known) if each.n is None]
+    unknown += [("p", i) for i, each in enumerate(known) if each.p is None]
+    equations = [
+        each for index, shape in enumerate(clip.spans) for each in _equations(clip, index, shape, per_frame)
+    ]
+    found: dict[tuple[str, int], float] = {}
+    if unknown or equations:
+        found = dict(zip(unknown, _unknowns(clip, known, unknown, equations), strict=True))
+    return [
+        Fixed(
+            float(found[("n", i)]) if n is None else n,
+            float(found[("p", i)]) if p is None else p,
+        )
+        for i, (n, p) in enumerate(known)
+    ]
+
+
+def _unknowns(
+    clip: Clip, known: tuple[Known, ...], unknown: list[tuple[str, int]], equations: list[Equation]
+) -> list[float]:
+    column = {each: index for index, each in enumerate(unknown)}
+    matrix = np.zeros((len(equations), len(unknown)))
+    totals = np.zeros(len(equations))
+    for row, (n, p, total) in enumerate(equations):
+        totals[row] = total
+        for name, factors in (("n", n), ("p", p)):
+            for pin, factor in factors.items():
+                value = getattr(known[pin], name)
+                if value is None:
+                    matrix[row, column[(name, pin)]] += factor
+                else:
+                    totals[row] -= factor * value
+    told = matrix.any(axis=1)
+    wrong = np.flatnonzero(~told & (np.abs(totals) > FRAME_SLACK))
+    too_many = np.flatnonzero(told)[len(unknown) :]
+    if len(wrong) or len(too_many):
+        raise _settled_twice(clip, equations[[*wrong, *too_many][0]])
+    try:
+        if told.sum() < len(unknown):
+            raise np.linalg.LinAlgError
+        solved: list[float] = np.linalg.solve(matrix[told], totals[told]).tolist()
+    except np.linalg.LinAlgError:
+        raise _left_open(clip, known) from None
+    if not np.isfinite(solved).all() or max(map(abs, solved), default=0) > 100.0 * MOST_FRAMES:
+        raise _left_open(clip, known)
+    return solved
+
+
+def _settled_twice(clip: Clip, equation: Equation) -> Refusal:
+    span = max([*equation.n, *equation.p]) - 1
+    if isinstance(clip.spans[span], Hold) and equation.p:
+        return Refusal(
+            "hold-moves",
+            "A hold shows one picture, and its pins show two.",
+            where=f"clip {clip.id}, span {span + 1}",
+            remedy="Leave the source frame of its second pin open, or give the span another shape.",
+        )
+    return Refusal(
+        "settled-twice",
+        "The pins beside this span say already how fast and how long it runs, and it says so itself too.",
+        where=f"clip {clip.id}, span {span + 1}",
+        remedy="Take away the span's speed or length, or open one of the pins.",
+    )
+
+
+def _left_open(clip: Clip, known: tuple[Known, ...]) -> Refusal:
+    pin = next(pin for pin, (n, p) in zip(clip.pins, known, strict=True) if n is None or p is None)
+    return Refusal(
+        "left-open",
+        "Nothing settles where this pin stands.",
+        where=f"clip {clip.id}, pin {pin.id}",
+        remedy="Give a span beside it a speed or a length, or tie the pin.",
+    )
+
+
+def _inside(pin: Fixed, frames: int) -> Fixed:
+    """The pin, without what rounding carried out of the take."""
+    nearest = min(max(pin.p, 0.0), frames - 1.0)
+    return Fixed(pin.n, nearest) if abs(nearest - pin.p) < FRAME_SLACK else pin
+
+
+def _begun(clip: Clip, first: Fixed, second: Fixed) -> Fixed:
+    """An open start on a whole output frame, drawn in along the speed after it."""
+    n = max(0, math.ceil(first.n - FRAME_SLACK))
+    return _along(first, second, n, clip.pins[0].skip * (way_of(clip, 0) or 1))
+
+
+def _ended(clip: Clip, before: Fixed, last: Fixed) -> Fixed:
+    """An open end on a whole output frame, drawn in along the speed before it."""
+    n = math.floor(last.n + FRAME_SLACK)
+    skip = clip.pins[-2].skip * (way_of(clip, len(clip.spans) - 1) or 1)
+    return _along(last, Fixed(before.n, before.p + skip), n)
+
+
+def _along(end: Fixed, beside: Fixed, n: int, skip: float = 0) -> Fixed:
+    """The place at ``n`` on the straight way between two; at the second one it has no room left."""
+    if abs(n - beside.n) < FRAME_SLACK:
+        return Fixed(n, beside.p)
+    slope = (beside.p - end.p - skip) / (beside.n - end.n)
+    least, most = sorted((end.p, beside.p))
+    return Fixed(n, min(max(end.p + slope * (n - end.n), least), most))
 
 
 def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
@@ -92,14 +230,14 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
         if n < 0:
             raise Refusal(
                 "pin-before-start",
-                f"This pin would lie {-n} frames before the start of the music.",
+                f"This pin would lie {-n:.4g} frames before the start of the music.",
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Use a later cue, or a faster span before it.",
             )
         if n > MOST_FRAMES:
             raise Refusal(
                 "edit-too-long",
-                f"This pin would lie on output frame {n:,}; an edit has at most {MOST_FRAMES:,}.",
+                f"This pin would lie on output frame {n:,.0f}; an edit has at most {MOST_FRAMES:,}.",
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Use a faster span before it.",
                 nearest=MOST_FRAMES,
@@ -108,27 +246,42 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
             over = -p if p < 0 else p - (frames - 1)
             raise Refusal(
                 "pin-outside-take",
-                f"This pin needs source frame {p:g}, {over:.4g} frames outside the take, "
+                f"This pin needs source frame {p:.6g}, {over:.4g} frames outside the take, "
                 f"which has frames 0 to {frames - 1}.",
                 where=f"clip {clip.id}, pin {pin.id}",
                 remedy="Slow the span beside it, or use a frame inside the take.",
                 nearest=min(max(p, 0.0), frames - 1.0),
             )
-    for index in range(1, len(fixed)):
-        left, right, pin = fixed[index - 1], fixed[index], clip.pins[index]
-        is_open = pin.speed is not None or clip.pins[index - 1].speed is not None
-        if is_open and left == right:
-            continue  # an open edge without room: the clip begins or ends at the pin beside it
-        if right.n <= left.n:
-            raise _out_of_order(clip, pin, f"output frame {right.n} does not come after {left.n}")
-        if right.p <= left.p:
-            raise _out_of_order(clip, pin, f"source frame {right.p:g} does not come after {left.p:g}")
+    for index in range(len(fixed) - 1):
+        _check_span(clip, index, fixed[index], fixed[index + 1])
 
 
-def _out_of_order(clip: Clip, pin: Pin, how: str) -> Refusal:
+def _check_span(clip: Clip, index: int, left: Fixed, right: Fixed) -> None:
+    before, pin = clip.pins[index], clip.pins[index + 1]
+    is_edge = (index == 0 and before.open_n) or (index == len(clip.spans) - 1 and pin.open_n)
+    if is_edge and left == right:
+        return  # an open end without room: the clip begins or ends at the pin beside it
+    if right.n <= left.n:
+        raise _out_of_order(
+            clip, pin, f"output frame {right.n:g} does not come after {left.n:g}", "forward in the music"
+        )
+    way = way_of(clip, index)
+    passed = right.p - left.p - before.skip * (way or 1)
+    if way and passed * way <= 0:
+        after = "after" if way > 0 else "before"
+        skipped = f", {before.skip} frames left out" if before.skip else ""
+        raise _out_of_order(
+            clip,
+            pin,
+            f"source frame {right.p:g} does not come {after} {left.p:g}{skipped}",
+            "forward in the take" if way > 0 else "back in the take",
+        )
+
+
+def _out_of_order(clip: Clip, pin: Pin, how: str, where: str) -> Refusal:
     return Refusal(
         "pins-out-of-order",
-        f"Pins must go forward in the music and in the take: {how}.",
+        f"Pins must go {where}: {how}.",
         where=f"clip {clip.id}, pin {pin.id}",
         remedy="Choose a cue and a moment on the same side of the pins beside it, or remove one of them.",
     )

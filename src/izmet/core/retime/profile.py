@@ -2,9 +2,9 @@
 
 A profile is a row of knots ``(u, v)``: ``u`` from 0 to 1 along the span, ``v`` a
 signed speed relative to real time, below 0 where the picture runs backwards. Two
-knots are joined by the smoothstep ``3x² − 2x³``, which is symmetric about its middle,
-so the area under a transition is the trapezoid's and the whole area is linear in the
-knot speeds. Two knots at one ``u`` are a hard change. The area is the span's mean
+knots are joined by the smoothstep ``3x² − 2x³`` or by a straight line; both are symmetric
+about their middle, so the area under a transition is the trapezoid's and the whole area
+is linear in the knot speeds. Two knots at one ``u`` are a hard change. The area is the span's mean
 speed; it may be 0, as when a span goes back and comes again, so nothing divides by it.
 
 Source: the transition is the Bézier easing (1/3, 0, 2/3, 1) of CSS Easing Functions
@@ -23,16 +23,26 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Profile:
-    """Knots of one span: ``u`` of shape (k,) rising from 0 to 1, ``v`` of shape (k,)."""
+    """Knots of one span: ``u`` of shape (k,) rising from 0 to 1, ``v`` of shape (k,).
+
+    ``straight`` tells which pieces are lines, shape (k − 1,); None where none is.
+    """
 
     u: Floats
     v: Floats
+    straight: NDArray[np.bool_] | None = None
 
     @classmethod
-    def of(cls, *knots: tuple[float, float]) -> Profile:
+    def of(cls, *knots: tuple[float, float], straight: NDArray[np.bool_] | None = None) -> Profile:
         """A profile from pairs (u, v)."""
         u, v = np.array(knots, dtype=np.float64).T
-        return cls(u, v)
+        return cls(u, v, straight if straight is not None and straight.any() else None)
+
+    @property
+    def mirrored(self) -> Profile:
+        """The same speeds from its end to its start."""
+        straight = None if self.straight is None else self.straight[::-1]
+        return Profile(1 - self.u[::-1], self.v[::-1], straight)
 
     def speed(self, at: Floats) -> Floats:
         """Speed at each ``u``, shape as given. After a hard change, the new speed."""
@@ -51,4 +61,8 @@ class Profile:
         x = np.divide(at - self.u[piece], width, out=np.ones_like(at), where=width > 0)
         x = np.minimum(x, 1.0)
         risen = rise * x * x
-        return low + risen * (3 - 2 * x), whole[piece] + width * x * (low + risen * (1 - x / 2))
+        speed, passed = low + risen * (3 - 2 * x), low + risen * (1 - x / 2)
+        if self.straight is not None:
+            line = self.straight[piece]
+            speed, passed = np.where(line, low + rise * x, speed), np.where(line, low + rise * x / 2, passed)
+        return speed, whole[piece] + width * x * passed

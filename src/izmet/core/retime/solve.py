@@ -4,12 +4,14 @@ Conventions
     ``n`` output frames (int), ``p`` source frames (float), speeds relative to real
     time, below 0 backwards. Positions come from the analytic integral of each
     segment's profile, never from adding up frames, and every pin is hit exactly. A
-    clip covers the output frames from its first pin to its last, both included.
+    clip covers the output frames from its first pin to its last, both included. A pin
+    inside it may lie between two output frames.
     Which picture is seen at a position is told by ``sampling``.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -17,12 +19,14 @@ from typing import Literal
 
 import numpy as np
 
-from izmet.core.edit import Clip, Edit
+from izmet.core.edit import Clip, Edit, Rewind
 from izmet.core.memo import Memo
-from izmet.core.retime.pins import Fixed, fixed_pins, known_pins
+from izmet.core.rates import FRAME_TOLERANCE
+from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, way_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, directions, pictures_shown
 from izmet.core.retime.shapes import profile_of
+from izmet.core.retime.through import shared
 
 Travel = Literal["forward", "rest", "backward"]
 REMEMBERED = 1024
@@ -31,10 +35,13 @@ REMEMBERED = 1024
 
 @dataclass(frozen=True, eq=False)
 class Segment:
-    """What lies between two pins: a signed displacement, and the profile that brings it about.
+    """What lies between two pins: a displacement, and the profile that brings it about.
 
     ``per_frame`` source frames pass per output frame at real time. ``mean`` is the
-    profile's area; an open edge without room covers no frame and keeps its speed.
+    profile's area; an open end without room covers no frame and keeps its speed. ``way``
+    is the sign that both have in the take. ``skip`` source frames after the first pin's
+    are left out. Where it ``lands`` on a moment, that is not seen before its pin, though
+    the speed may come to nothing there.
     """
 
     start: Fixed
@@ -42,16 +49,24 @@ class Segment:
     per_frame: float
     mean: float
     profile: Profile
+    way: int = 1
+    skip: int = 0
+    lands: bool = False
 
     @property
-    def count(self) -> int:
-        """Output frames from the first pin up to the second, which is not counted."""
+    def length(self) -> float:
+        """Output frames from the first pin to the second."""
         return self.end.n - self.start.n
 
     @property
+    def frames(self) -> Frames:
+        """The whole output frames from the first pin up to the second, which is not counted."""
+        return np.arange(math.ceil(self.start.n), math.ceil(self.end.n))
+
+    @property
     def displacement(self) -> float:
-        """Source frames from the first pin to the second, below 0 backwards."""
-        return self.end.p - self.start.p
+        """Source frames that it passes, below 0 backwards; what is left out is not passed."""
+        return self.end.p - self.start.p - self.way * self.skip
 
     @property
     def travel(self) -> Travel:
@@ -63,17 +78,23 @@ class Segment:
     @property
     def speed_in(self) -> float:
         """Speed where the segment begins."""
-        return float(self.profile.v[0])
+        return self.way * float(self.profile.v[0])
 
     @property
     def speed_out(self) -> float:
         """Speed where it ends."""
-        return float(self.profile.v[-1])
+        return self.way * float(self.profile.v[-1])
 
     def evaluate(self) -> tuple[Floats, Floats]:
-        """Source positions and speeds at its output frames, each of shape (count,)."""
-        speed, passed = self.profile.speed_and_advance(np.arange(self.count) / max(1, self.count))
-        return self.start.p + self.per_frame * self.count * passed, speed
+        """Source positions and speeds at its output frames, each of shape (frames,)."""
+        at = np.asarray((self.frames - self.start.n) / (self.length or 1), np.float64)
+        speed, passed = self.profile.speed_and_advance(at)
+        moved = self.per_frame * self.length * passed
+        if self.skip:
+            moved += self.skip * (moved >= 1 - FRAME_TOLERANCE)  # once the pin's own picture is over
+        if self.lands:
+            moved = np.minimum(moved, abs(self.end.p - self.start.p) - 2 * FRAME_TOLERANCE)
+        return self.start.p + self.way * moved, self.way * speed
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,12 +111,17 @@ class Curve:
     @property
     def first(self) -> int:
         """The first output frame that the clip covers."""
-        return self.segments[0].start.n
+        return int(self.segments[0].start.n)
+
+    @property
+    def last(self) -> int:
+        """The last one."""
+        return int(self.segments[-1].end.n)
 
     @property
     def frames(self) -> Frames:
         """The output frames that the clip covers, shape (count,)."""
-        return np.arange(self.first, self.segments[-1].end.n + 1)
+        return np.arange(self.first, self.last + 1)
 
     @property
     def source(self) -> Floats:
@@ -124,7 +150,8 @@ class Curve:
         source = np.concatenate([*(source for source, _ in parts), [last.end.p]])
         speed = np.concatenate([*(speed for _, speed in parts), [last.speed_out]])
         for segment in self.segments:
-            source[segment.start.n - self.first] = segment.start.p
+            if segment.start.n == int(segment.start.n):
+                source[int(segment.start.n) - self.first] = segment.start.p
         return source, speed
 
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
@@ -157,15 +184,30 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     take = edit.take(clip.take)
     step = float(take.rate / edit.rate)
     pins = fixed_pins(clip, known_pins(edit, clip), step, take.frames)
-    segments = []
-    for index, (left, right) in enumerate(pairwise(pins)):
-        mean = _given_speed(clip, index) or (right.p - left.p) / (step * (right.n - left.n))
-        profile = profile_of(clip.spans[index], mean, where=f"clip {clip.id}, span {index + 1}")
-        segments.append(Segment(left, right, step, mean, profile))
-    return Curve(tuple(segments))
+    ways = [way_of(clip, index) for index in range(len(clip.spans))]
+    means = [_mean(clip, index, step, left, right) for index, (left, right) in enumerate(pairwise(pins))]
+    profiles: list[Profile] = []
+    for index, shape in enumerate(clip.spans):
+        if isinstance(shape, Rewind) and shape.mirror:
+            profiles.append(profiles[-1].mirrored)
+        else:
+            profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
+    through = [pin.through for pin in clip.pins[1:-1]]
+    profiles = shared(profiles, through, ways, float(edit.rate / take.distinct))
+    return Curve(
+        tuple(
+            Segment(left, right, step, mean, profile, way or 1, pin.skip, to.moment is not None and way != 0)
+            for (left, right), mean, profile, way, (pin, to) in zip(
+                pairwise(pins), means, profiles, ways, pairwise(clip.pins), strict=True
+            )
+        )
+    )
 
 
-def _given_speed(clip: Clip, span: int) -> float | None:
-    """The mean speed that an open edge gives to the span beside it."""
-    first = clip.pins[0].speed if span == 0 else None
-    return first or (clip.pins[-1].speed if span == len(clip.spans) - 1 else None)
+def _mean(clip: Clip, index: int, step: float, left: Fixed, right: Fixed) -> float:
+    """The mean speed of a span, above 0; the given one where its end had no room."""
+    way, length = way_of(clip, index), right.n - left.n
+    if length == 0:
+        return clip.spans[index].speed or 0.0
+    passed = (right.p - left.p) * way - clip.pins[index].skip
+    return passed / (step * length) if way else 0.0

@@ -1,0 +1,252 @@
+"""Commands about spans: their shapes, the values of a shape, how strong it may be."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from izmet.core.commands.parts import Step, with_, with_clip
+from izmet.core.edit import (
+    Bent,
+    Clip,
+    Custom,
+    Dip,
+    Edit,
+    Hold,
+    Id,
+    Pin,
+    Rewind,
+    Shape,
+    ShapeName,
+    Speed,
+    Steady,
+    Turned,
+)
+from izmet.core.limits import MOST_FRAMES
+from izmet.core.refusal import Refusal
+from izmet.core.retime.handles import new_shape, with_value
+from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
+from izmet.core.retime.solve import solve
+from izmet.core.smooth.repeats import smooth_floor
+
+NUDGE = 0.05
+TRIES = 12
+"""Halvings until a strength is known to a part in four thousand."""
+
+
+class ShapeSpan(Step):
+    """Give a span its shape. Spans count from 0. What the old one said of itself stays unless said anew."""
+
+    do: Literal["shape-span"] = "shape-span"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    shape: Shape
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        return shaped(edit, clip, self.span, saying(self.shape, span_of(clip, self.span)))
+
+
+class BeginShape(Step):
+    """Give a span another shape, with the values to start from.
+
+    A span that becomes a hold lets go of the source frame it led to, unless that is a moment.
+    """
+
+    do: Literal["begin-shape"] = "begin-shape"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    shape: ShapeName
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        old = span_of(clip, self.span)
+        segment = solve(edit, clip).segments[self.span]
+        if self.shape == "hold":
+            return _held(edit, clip, self.span, int(segment.end.n))
+        mean = segment.mean
+        if isinstance(old, Hold):
+            mean = 1.0
+            old = with_(old, frames=None)
+        return shaped(edit, clip, self.span, new_shape(self.shape, mean, old))
+
+
+class SetValue(Step):
+    """Set one value of a span's shape; what the shape leaves open is solved again."""
+
+    do: Literal["set-value"] = "set-value"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    name: Annotated[str, Field(max_length=40)]
+    value: Annotated[float, Field(allow_inf_nan=False)]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        shape = span_of(clip, self.span)
+        mean = solve(edit, clip).segments[self.span].mean
+        return shaped(edit, clip, self.span, with_value(shape, mean, self.name, self.value))
+
+
+class SetSpan(Step):
+    """Set what a span says of itself while a pin beside it is open: its mean speed, or its length."""
+
+    do: Literal["set-span"] = "set-span"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    speed: Speed | None = None
+    frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        said = self.model_dump(include={"speed", "frames"}, exclude_none=True)
+        return shaped(edit, clip, self.span, with_(span_of(clip, self.span), **said))
+
+
+class Strengthen(Step):
+    """Bend a span, or all spans of a clip, as strongly as it stays smooth.
+
+    At most ``repeats`` pictures may repeat in each, and no speed may pass ``top``.
+    """
+
+    do: Literal["strengthen"] = "strengthen"
+    clip: Id
+    span: Annotated[int, Field(ge=0)] | None = None
+    repeats: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
+    top: Speed | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        spans = range(len(edit.clip(self.clip).spans)) if self.span is None else [self.span]
+        bent = [
+            index
+            for index in spans
+            if isinstance(span_of(edit.clip(self.clip), index), Bent | Turned)
+            and not getattr(edit.clip(self.clip).spans[index], "mirror", False)
+        ]
+        if not bent:
+            raise Refusal(
+                "no-strength",
+                "Nothing is bent here.",
+                where=f"clip {self.clip}",
+                remedy="Give a span a shape such as a dip or a build first.",
+            )
+        for index in bent:
+            edit = self._strengthened(edit, index)
+        return edit
+
+    def _strengthened(self, edit: Edit, index: int) -> Edit:
+        clip = edit.clip(self.clip)
+        mean = solve(edit, clip).segments[index].mean
+        shape, floor = clip.spans[index], smooth_floor(edit, edit.take(clip.take))
+        most = 1.0 if self.top is None else strength_under(shape, mean, self.top)
+        smooth = min(most, strongest_smooth(shape, mean, floor) or 0.0)
+
+        def at(strength: float) -> Edit:
+            return shaped(edit, clip, index, with_strength(shape, mean, strength))
+
+        if self.repeats == 0 or smooth == most:
+            return at(smooth)
+        low, high = smooth, most
+        if _repeats(at(high), clip.id, index) <= self.repeats:
+            return at(high)
+        for _ in range(TRIES):
+            middle = (low + high) / 2
+            low, high = (
+                (middle, high) if _repeats(at(middle), clip.id, index) <= self.repeats else (low, middle)
+            )
+        return at(low)
+
+
+class Nudge(Step):
+    """A little slower or a little faster where it is slow; what lands goes on landing.
+
+    A span with an open end changes its mean speed, others how far they are bent.
+    """
+
+    do: Literal["nudge"] = "nudge"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    way: Literal["slower", "faster"]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        shape = span_of(clip, self.span)
+        by = -NUDGE if self.way == "slower" else NUDGE
+        if shape.speed is not None:
+            return shaped(edit, clip, self.span, with_(shape, speed=shape.speed * (1 + by)))
+        mean = solve(edit, clip).segments[self.span].mean
+        if isinstance(shape, Steady | Hold | Custom):
+            if self.way == "faster":
+                raise Refusal(
+                    "pins-say",
+                    "The pins say how fast this span runs, and it is not bent.",
+                    where=f"clip {clip.id}, span {self.span + 1}",
+                    remedy="Move a pin, or give the span a shape.",
+                )
+            shape = Dip(strength=0.0, frames=shape.frames)
+        if isinstance(shape, Turned):
+            start, end, _ = solve_turned(shape, mean)
+            strength = 1 - min(start, end) / mean
+        else:
+            strength = shape.strength
+        bent = with_strength(shape, mean, min(1.0, max(0.0, strength - by)))
+        return shaped(edit, clip, self.span, bent)
+
+
+def span_of(clip: Clip, index: int) -> Shape:
+    """The shape of a span. Raises Refusal when there is none."""
+    if index >= len(clip.spans):
+        raise Refusal(
+            "no-such-span",
+            f"The clip has {len(clip.spans)} spans; none has the index {index}.",
+            where=f"clip {clip.id}",
+            remedy="Count them from 0.",
+        )
+    return clip.spans[index]
+
+
+def saying(shape: Shape, old: Shape) -> Shape:
+    """The shape, with the speed and the length that another one said of itself, unless it says its own."""
+    itself = shape.speed is not None or shape.frames is not None
+    if itself or isinstance(shape, Hold) or (isinstance(shape, Rewind) and shape.mirror):
+        return shape
+    return with_(shape, speed=old.speed, frames=old.frames)
+
+
+def shaped(edit: Edit, clip: Clip, index: int, shape: Shape) -> Edit:
+    """The edit with another shape for a span."""
+    span_of(clip, index)
+    spans = list(clip.spans)
+    spans[index] = shape
+    return with_clip(edit, clip, spans=spans)
+
+
+def _held(edit: Edit, clip: Clip, index: int, n: int) -> Edit:
+    pin = clip.pins[index + 1]
+    if pin.moment is not None:
+        raise Refusal(
+            "hold-moves",
+            "This span leads to a moment, and a hold leads nowhere.",
+            where=f"clip {clip.id}, span {index + 1}",
+            remedy="Hold the picture after a pin instead.",
+        )
+    place = {"n": n} if pin.open_n else {}
+    freed: Pin = with_(pin, p=None, **place)
+    pins = [freed if other.id == pin.id else other for other in clip.pins]
+    spans = list(clip.spans)
+    spans[index] = Hold()
+    return with_clip(edit, clip, pins=pins, spans=spans)
+
+
+def _repeats(edit: Edit, clip: str, index: int) -> int:
+    """How many output frames of a span show the picture of the frame before, pictures spread evenly."""
+    found = edit.clip(clip)
+    take, curve = edit.take(found.take), solve(edit, found)
+    segment = curve.segments[index]
+    begin = math.ceil(segment.start.n) - curve.first
+    end = math.ceil(segment.end.n) - curve.first
+    pictures = curve.shown[begin : end + 1] * take.distinct.numerator * take.rate.denominator
+    pictures //= take.distinct.denominator * take.rate.numerator
+    return int(np.count_nonzero(np.diff(pictures) == 0))

@@ -1,0 +1,350 @@
+"""All shapes, open pins, turns, holds and skips: met exactly, or refused with the figure."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from scipy.integrate import quad
+
+from izmet.core import commands as do
+from izmet.core.derived import derive
+from izmet.core.edit import (
+    Brake,
+    Build,
+    Clip,
+    Custom,
+    Dip,
+    Hold,
+    Knot,
+    Pin,
+    Rewind,
+    Steady,
+    Swell,
+)
+from izmet.core.refusal import Refusal
+from izmet.core.retime.shapes import profile_of, strongest_smooth, with_strength
+from izmet.core.retime.solve import solve
+from tests.core.examples import tied_edit
+
+RATES = [Fraction(text) for text in ("24000/1001", "24", "25", "30", "50", "60", "120")]
+shares, reaches = st.floats(0, 1), st.floats(0.05, 0.95)
+bent = [st.builds(kind, strength=shares, reach=reaches, softness=shares) for kind in (Dip, Swell)]
+changes = st.floats(0.05, 0.95)
+joins = st.sampled_from(["hard", "straight", "soft"])
+knots = st.lists(st.builds(Knot, at=shares, speed=st.floats(0.05, 8), join=joins), min_size=1, max_size=7)
+customs = knots.map(lambda found: Custom(knots=sorted(found, key=lambda knot: knot.at)))
+
+
+@st.composite
+def turned(draw, mean=1.0):
+    slow, change, softness = mean * draw(st.floats(0, 1)), draw(changes), draw(shares)
+    if draw(st.booleans()):
+        return Build(start=slow, change=change, softness=softness)
+    return Brake(end=slow, change=change, softness=softness)
+
+
+any_shape = st.one_of(*bent, turned(), customs)
+
+
+def clip_of(edit, pins, spans, **more):
+    """The edit with one clip of these pins and spans."""
+    clip = Clip(id="clip-1", take="gannet", pins=tuple(pins), spans=tuple(spans), **more)
+    return edit.model_copy(update={"clips": (clip,)})
+
+
+def curve_of(edit):
+    return solve(edit, edit.clips[0])
+
+
+@given(any_shape)
+def test_every_shape_has_the_area_that_is_asked_for_and_runs_forward(shape):
+    """scipy.integrate.quad, told where the knots are, is the reference."""
+    profile = profile_of(shape, 1.0)
+    knots = sorted({float(u) for u in profile.u if 0 < u < 1})
+    area, _ = quad(lambda u: profile.speed(np.array([u]))[0], 0, 1, points=knots or None, limit=400)
+    assert area == pytest.approx(1, abs=1e-5)
+    assert profile.advance(np.array([1.0]))[0] == pytest.approx(1, abs=1e-9)
+    assert (profile.speed(np.linspace(0, 1, 101)) >= -1e-12).all()
+
+
+@given(st.one_of(*bent, turned()), st.floats(0.3, 6), st.floats(0.1, 1))
+def test_the_strongest_smooth_strength_touches_the_floor(shape, mean, floor):
+    shape = with_strength(profile_safe(shape, mean), mean, 0.5)
+    slowest = profile_of(with_strength(shape, mean, strongest_smooth(shape, mean, floor)), mean).v.min()
+    assert slowest == pytest.approx(min(mean, floor))
+
+
+def profile_safe(shape, mean):
+    """The shape with the speeds that it gives scaled to another mean."""
+    if isinstance(shape, Build):
+        return shape.model_copy(update={"start": shape.start * mean})
+    if isinstance(shape, Brake):
+        return shape.model_copy(update={"end": shape.end * mean})
+    return shape
+
+
+@given(st.sampled_from(RATES), st.sampled_from(RATES), st.floats(1, 8), any_shape)
+def test_every_shape_hits_its_pins_at_any_rates(rate, take_rate, length, shape):
+    edit = tied_edit([(1.0, 50), (1.0 + length, 650)], rate=rate, take_rate=take_rate)
+    mean = curve_of(edit).segments[0].mean
+    edit = tied_edit([(1.0, 50), (1.0 + length, 650)], [profile_safe(shape, mean)], rate, take_rate)
+    curve, (first, last) = curve_of(edit), derive(edit).landings
+    assert (curve.source[0], curve.source[-1]) == (50, 650)
+    assert (np.diff(curve.shown) >= 0).all()
+    assert first.exact
+    assert last.exact
+
+
+@given(st.sampled_from(RATES), st.floats(0.3, 0.9), st.floats(1.5, 6), st.integers(5, 60))
+def test_a_chain_of_speeds_before_the_hit_settles_where_it_starts(rate, slow, fast, run):
+    """Common practice, no source: half speed, then 400 % into the shot, half speed after."""
+    edit = tied_edit([(20.0, 500)], rate=rate)
+    pins = [
+        Pin(id="a", p=400),
+        Pin(id="b", p=500 - run),
+        Pin(id="hit", cue="cue-0", moment="moment-0"),
+        Pin(id="c", p=560),
+    ]
+    curve = curve_of(clip_of(edit, pins, [Steady(speed=slow), Steady(speed=fast), Steady(speed=slow)]))
+    step = float(Fraction(60) / rate)
+    start, middle, hit, _ = curve.pins
+    assert [segment.mean for segment in curve.segments] == pytest.approx([slow, fast, slow])
+    assert hit.n - middle.n == pytest.approx(run / (step * fast))
+    assert middle.n - start.n == pytest.approx((500 - run - start.p) / (step * slow))
+    assert 400 <= start.p < 400 + step * slow
+    assert curve.shown[int(hit.n) - curve.first] == 500
+    assert (curve.shown[: int(hit.n) - curve.first] < 500).all()
+
+
+@given(st.floats(0.2, 0.9), st.floats(1.5, 5), st.floats(0.1, 0.9))
+def test_a_change_between_two_given_speeds_is_placed_where_both_ends_land(slow, fast, part):
+    length = 240
+    passed = length * (slow * part + fast * (1 - part))
+    edit = tied_edit([(1.0, 10), (5.0, 10 + int(passed))], frames=3000)
+    pins = [edit.clips[0].pins[0], Pin(id="change"), edit.clips[0].pins[1]]
+    curve = curve_of(clip_of(edit, pins, [Steady(speed=slow), Steady(speed=fast)]))
+    assert [segment.mean for segment in curve.segments] == pytest.approx([slow, fast])
+    assert curve.source[-1] == 10 + int(passed)
+    same = clip_of(edit, pins, [Steady(speed=slow), Steady(speed=slow)])
+    with pytest.raises(Refusal) as refused:
+        curve_of(same)
+    assert refused.value.code == "left-open"
+
+
+def test_what_nothing_settles_and_what_two_things_settle_is_refused():
+    edit = tied_edit([(1.0, 10), (5.0, 200)])
+    first, last = edit.clips[0].pins
+    for pins, spans, code in (
+        ([first, last], [Steady(speed=1)], "settled-twice"),
+        ([first, Pin(id="x", p=50), last], [Steady(), Steady()], "left-open"),
+        ([first, Pin(id="x", p=50), last], [Steady(speed=1), Steady(speed=2)], "settled-twice"),
+        ([first, Pin(id="x", n=90)], [Steady(frames=12, speed=1)], "settled-twice"),
+        ([first, last], [Hold()], "hold-moves"),
+    ):
+        with pytest.raises(Refusal) as refused:
+            curve_of(clip_of(edit, pins, spans))
+        assert refused.value.code == code
+        assert refused.value.where.startswith("clip clip-1")
+        assert refused.value.remedy
+
+
+@given(st.integers(1, 90), st.sampled_from(RATES))
+def test_a_held_picture_stands_for_its_frames_and_what_follows_still_lands(frames, rate):
+    edit = tied_edit([(1.0, 100), (6.0, 400)], rate=rate)
+    assume(frames < 4.8 * rate)
+    held = do.apply(edit, do.HoldPicture(clip="clip-1", pin="pin-0", frames=frames))
+    curve = curve_of(held)
+    begin = int(curve.pins[0].n) - curve.first
+    assert set(curve.shown[begin : begin + frames + 1].tolist()) == {100}
+    assert curve.shown[begin + frames + 1 : begin + frames + 40].max() > 100
+    assert all(landing.exact for landing in derive(held).landings)
+    assert derive(held).clips[0].spans[0].repeats == 0, "a hold is meant, it is no stutter"
+
+
+def test_a_clip_ends_held_or_settling():
+    edit = tied_edit([(1.0, 100), (3.0, 260)])
+    held = do.apply(edit, do.HoldPicture(clip="clip-1", pin="pin-1", frames=24))
+    assert curve_of(held).last == 180 + 24
+    assert set(curve_of(held).shown[-25:].tolist()) == {260}
+    settling = do.apply(edit, do.ShapeSpan(clip="clip-1", span=0, shape=Brake(end=0, change=0.6, softness=1)))
+    assert curve_of(settling).segments[0].speed_out == 0
+    assert derive(settling).landings[1].exact
+
+
+@given(st.one_of(*bent, turned(1.25)), st.integers(60, 240))
+def test_a_mirrored_way_back_runs_in_step_with_the_way_there(shape, length):
+    edit = tied_edit([(1.0, 100), (1.0 + length / 60, 100 + round(length * 1.25))])
+    mean = curve_of(edit).segments[0].mean
+    assume(not isinstance(shape, Build | Brake) or abs(mean - 1.25) < 1e-9)
+    edit = do.apply(edit, do.ShapeSpan(clip="clip-1", span=0, shape=shape))
+    back = do.apply(edit, do.TurnBack(clip="clip-1", pin="pin-1"))
+    curve = curve_of(back)
+    turn = int(curve.pins[1].n) - curve.first
+    assert curve.source[turn - np.arange(turn + 1)] == pytest.approx(
+        curve.source[turn + np.arange(turn + 1)], abs=1e-5
+    )
+    assert curve.last - curve.first == 2 * turn
+    assert curve.shown.max() == curve.shown[turn] == 100 + round(length * 1.25)
+    assert derive(back).landings[1].exact
+    assert derive(back).clips[0].spans[1].way == -1
+
+
+def test_the_turning_picture_is_shown_once_where_each_frame_is_a_picture():
+    back = do.apply(tied_edit([(1.0, 100), (2.0, 160)]), do.TurnBack(clip="clip-1", pin="pin-1"))
+    assert curve_of(back).shown[58:63].tolist() == [158, 159, 160, 159, 158]
+
+
+def test_back_to_an_earlier_picture_and_on_again():
+    edit = tied_edit([(1.0, 100), (4.0, 300)])
+    wound = do.apply(edit, do.TurnBack(clip="clip-1", pin="pin-0", back=40, frames=30))
+    curve = curve_of(wound)
+    assert [(pin.n, pin.p) for pin in curve.pins] == [(60, 100), (90, 60), (240, 300)]
+    assert (np.diff(curve.shown[:31]) <= 0).all()
+    assert (np.diff(curve.shown[30:]) >= 0).all()
+    assert [landing.exact for landing in derive(wound).landings] == [True, True]
+    with pytest.raises(Refusal, match="before"):
+        do.apply(edit, do.ShapeSpan(clip="clip-1", span=0, shape=Rewind()))
+
+
+@given(st.lists(st.integers(20, 120), min_size=2, max_size=4), st.integers(0, 3), st.data())
+def test_a_clip_turned_round_shows_its_pictures_the_other_way_and_turned_again_is_as_before(
+    jumps, which, data
+):
+    ties = [(9.0 + index, int(frame)) for index, frame in enumerate(np.cumsum(jumps))]
+    shapes = [data.draw(st.one_of(st.just(Steady()), *bent)) for _ in ties[1:]]
+    edit = tied_edit(ties, shapes)
+    kept = f"pin-{which % len(ties)}"
+    turned_ = do.apply(edit, do.ReverseClip(clip="clip-1", pin=kept))
+    there, back = curve_of(edit), curve_of(turned_)
+    assert back.source[::-1] == pytest.approx(there.source, abs=1e-6)
+    (landing,) = derive(turned_).landings
+    assert (landing.pin, landing.exact) == (kept, True)
+    assert (np.diff(back.shown) <= 0).all()
+    again = curve_of(do.apply(turned_, do.ReverseClip(clip="clip-1", pin=kept)))
+    assert again.source == pytest.approx(there.source, abs=1e-6)
+    assert again.first == there.first
+
+
+@given(st.integers(1, 90))
+def test_frames_left_out_after_a_hit_are_never_seen_and_both_sides_land(skip):
+    edit = do.apply(tied_edit([(1.0, 100), (4.0, 300)]), do.SetPin(clip="clip-1", pin="pin-0", skip=skip))
+    shown = curve_of(edit).shown
+    assert shown[0] == 100
+    assert not ((shown > 100) & (shown <= 100 + skip)).any()
+    assert [landing.exact for landing in derive(edit).landings] == [True, True]
+    with pytest.raises(Refusal, match="left out"):
+        do.apply(edit, do.SetPin(clip="clip-1", pin="pin-0", skip=200))
+
+
+@given(st.lists(st.integers(30, 300), min_size=2, max_size=5), st.data())
+def test_a_bend_that_passes_through_a_pin_keeps_it_exact_and_its_middles_smooth(jumps, data):
+    ties = [(1.0, 10), *((2.0 + index, 10 + int(frame)) for index, frame in enumerate(np.cumsum(jumps)))]
+    shapes = [data.draw(st.one_of(st.just(Steady()), *bent)) for _ in jumps]
+    edit = tied_edit(ties, shapes, frames=2000)
+    through = edit
+    for index in range(1, len(jumps)):
+        through = do.apply(through, do.SetPin(clip="clip-1", pin=f"pin-{index}", through=True))
+    plain, curve = curve_of(edit), curve_of(through)
+    for index in range(1, len(jumps)):
+        into, out = curve.speeds_beside(index)
+        assert into == pytest.approx(out)
+    assert curve.source[[int(pin.n) - curve.first for pin in curve.pins]].tolist() == [
+        pin.p for pin in curve.pins
+    ]
+    assert (np.diff(curve.shown) >= 0).all()
+    for before, after in zip(plain.segments, curve.segments, strict=True):
+        middle = after.profile.speed(np.array([0.5]))[0]
+        assert middle >= min(1.0, before.profile.v.min()) - 1e-6
+        assert after.profile.advance(np.array([1.0]))[0] == pytest.approx(before.mean)
+
+
+@given(st.floats(1.2, 4), reaches, st.integers(0, 12))
+def test_a_span_is_bent_as_far_as_it_may_and_no_further(mean, reach, repeats):
+    edit = tied_edit([(1.0, 10), (5.0, 10 + int(240 * mean))], [Dip(reach=reach, softness=0.2)])
+    strong = do.apply(edit, do.Strengthen(clip="clip-1", repeats=repeats))
+    assert derive(strong).clips[0].spans[0].repeats <= repeats
+    top = mean * 1.2
+    under = do.apply(edit, do.Strengthen(clip="clip-1", top=top))
+    assert curve_of(under).segments[0].profile.v.max() <= top + 1e-9
+    past = strong.clips[0].spans[0].strength + 0.2
+    if past <= 1 and repeats == 0 and reach < 0.8:
+        stronger = do.apply(edit, do.SetValue(clip="clip-1", span=0, name="strength", value=past))
+        assert derive(stronger).clips[0].spans[0].repeats > 0
+
+
+def test_custom_knots_scale_unless_they_are_locked():
+    edit = tied_edit([(1.0, 100), (3.0, 340)])
+    begun = do.apply(edit, do.BeginShape(clip="clip-1", span=0, shape="custom"))
+    locked = do.apply(begun, do.SetValue(clip="clip-1", span=0, name="knot-1-speed", value=0.8))
+    values = {value.name: value for value in derive(locked).clips[0].spans[0].values}
+    assert values["knot-1-speed"].value == 0.8
+    assert not values["knot-1-speed"].solved
+    assert values["knot-2-speed"].solved
+    assert curve_of(locked).segments[0].mean == 2
+    assert derive(locked).landings[1].exact
+    shape = Custom(knots=[Knot(at=0, speed=9, locked=True), Knot(at=1, speed=1)])
+    with pytest.raises(Refusal, match="locked"):
+        do.apply(edit, do.ShapeSpan(clip="clip-1", span=0, shape=shape))
+    with pytest.raises(ValueError, match="turns"):
+        Custom(knots=[Knot(at=0, speed=-1)])
+
+
+def test_a_clip_ends_on_a_cue_conforms_and_borrows():
+    edit = tied_edit([(1.0, 100), (9.0, 300)], take_rate=Fraction(30), frames=320)
+    edit = do.apply(edit, do.AddCue(time=4.0, kind="hand"))
+    cue = next(cue.id for cue in edit.song.cues if cue.time == 4.0)
+    ended = do.apply(edit, do.EndClip(clip="clip-1", cue=cue))
+    assert curve_of(ended).last + 1 == 240
+    assert curve_of(ended).source[-1] == 300
+    assert curve_of(do.apply(edit, do.EndClip(clip="clip-1", frames=100))).last == 159
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, do.Borrow(clip="clip-1"))
+    assert refused.value.code == "pin-outside-take", (
+        "8 s at the floor need more than the take has before the hit"
+    )
+    near = tied_edit([(1.0, 300), (2.0, 340)])
+    borrowed = curve_of(do.apply(near, do.Borrow(clip="clip-1")))
+    assert (borrowed.pins[0].p, borrowed.segments[0].mean) == (280, 1)
+    laid = do.apply(tied_edit([(4.0, 100)]), do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
+    conformed = do.apply(do.apply(laid, do.Configure(rate="24")), do.ConformClip(clip="clip-1"))
+    assert (np.diff(curve_of(conformed).shown) == 1).all()
+
+
+def test_ties_in_any_order_come_to_the_same():
+    edit = tied_edit([(1.0, 100)])
+    for time, frame in ((2.0, 160), (3.5, 300)):
+        edit = do.apply(edit, do.AddCue(time=time, kind="kick"))
+        edit = do.apply(edit, do.AddMoment(take="gannet", frame=frame))
+    edit = do.apply(edit, do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
+    one, two = (cue.id for cue in edit.song.cues[1:])
+    ties = [
+        do.AddTie(clip="clip-1", moment="moment-1", cue=one),
+        do.AddTie(clip="clip-1", moment="moment-2", cue=two),
+    ]
+    orders = [do.apply(do.apply(edit, first), second) for first, second in (ties, ties[::-1])]
+    assert curve_of(orders[0]).source.tolist() == curve_of(orders[1]).source.tolist()
+    pairs = [
+        {"moment": "moment-2", "cue": two},
+        {"moment": "moment-0", "cue": "cue-0"},
+        {"moment": "moment-1", "cue": one},
+    ]
+    at_once = do.apply(edit, do.TieMoments(clip="clip-1", ties=pairs))
+    assert curve_of(at_once).source.tolist() == curve_of(orders[0]).source.tolist()
+
+
+def test_the_rest_is_filled_along_the_curve_as_it_stands():
+    edit = tied_edit([(1.0, 100), (5.0, 460)], [Dip(strength=0.4)])
+    for time in (2.0, 3.0, 4.0, 8.0):
+        edit = do.apply(edit, do.AddCue(time=time, kind="beat"))
+    beats = tuple(cue.id for cue in edit.song.cues if cue.kind == "beat")
+    before = curve_of(edit)
+    filled = do.apply(edit, do.FillCues(clip="clip-1", cues=beats, shape=Dip(strength=0.2)))
+    curve = curve_of(filled)
+    assert [int(pin.n) for pin in curve.pins] == [60, 120, 180, 240, 300]
+    for n, p in curve.pins:
+        assert p == pytest.approx(before.source[int(n) - 60], abs=1e-3)
+    assert {shape.strength for shape in filled.clips[0].spans} == {0.2}
+    with pytest.raises(Refusal):
+        do.apply(filled, do.FillCues(clip="clip-1", cues=beats))
