@@ -1,4 +1,4 @@
-"""The command line: ``izmet serve``, ``demo``, ``cues``, ``moments``, ``render`` and ``restore``.
+"""The command line: ``izmet serve``, ``demo``, ``cues``, ``moments``, ``solve``, ``render`` and ``restore``.
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
 (the reason is on standard error), 70 a fault of Izmet itself, 130 interrupted.
@@ -23,6 +23,7 @@ from izmet.core.commands import check
 from izmet.core.edit import Edit, Media, parse_edit
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
+from izmet.core.solved import solved
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
@@ -114,6 +115,25 @@ def moments(
     print(f"{take.name}: {len(table)} frames at {table.rate}, {table.distinct} distinct pictures a second")
     for each in found.proposals:
         print(f"{each.frame:8}  {each.kind:<7} {each.weight:.2f}  {each.why}")
+
+
+@app.command()
+def solve(
+    edit: Annotated[Path, typer.Argument(help="an edit document")],
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
+) -> None:
+    """Tell what follows from an edit: what each output frame shows, speeds, landings, what cannot be.
+
+    No media file is read: pictures are taken to be spread evenly at each take's distinct rate.
+    """
+    found = solved(_read(edit))
+    if as_json:
+        print(found.model_dump_json())
+    else:
+        for line in found.lines():
+            print(line)
+    if found.refusals:
+        sys.exit(REFUSED)
 
 
 @app.command()
@@ -222,13 +242,17 @@ def _check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool)
 
 
 def _load(path: Path) -> Edit:
+    found = _read(path)
+    check(found)
+    return found
+
+
+def _read(path: Path) -> Edit:
     try:
         document: Any = json.loads(path.read_text(encoding="utf-8"))
     except (OSError, ValueError, RecursionError) as error:
         raise Refusal("not-an-edit", f"The edit cannot be read: {error}.", str(path)) from None
-    found = parse_edit(document)
-    check(found)
-    return found
+    return parse_edit(document)
 
 
 def _format(out: Path) -> FormatName:

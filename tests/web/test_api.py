@@ -99,8 +99,9 @@ def test_undo_and_redo_walk_the_history_and_a_new_branch_keeps_the_old(desk, lai
         assert edits.at_revision(id, first + 1).title == "A"
         assert edits.current(id).edit.title == "B"
     assert [entry["reason"] for entry in desk.get(f"/edits/{id}/history")["revisions"]][:2] == [
-        "configure"
-    ] * 2
+        "Change the edit's settings: B",
+        "Change the edit's settings: A",
+    ]
 
 
 def test_a_dry_run_tells_what_would_follow_and_keeps_nothing(desk, laid):

@@ -108,23 +108,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/edits/{id}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** All revisions of an edit. */
-        get: operations["edits_get_history__int_id__history_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/edits/{id}/commands": {
         parameters: {
             query?: never;
@@ -134,7 +117,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Change an edit. */
+        /** Change an edit. A refusal comes with what could be done instead. */
         post: operations["edits_run_command__int_id__commands_post"];
         delete?: never;
         options?: never;
@@ -357,6 +340,125 @@ export interface paths {
         put?: never;
         /** Begin an export of a revision. */
         post: operations["edits_export__int_id__exports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All revisions of an edit, the newest first. */
+        get: operations["history_get_history__int_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go to another revision. What was made after it stays in the history. */
+        post: operations["history_go_to__int_id__go_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/revisions/{revision}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name a revision, to find it again. */
+        post: operations["history_name_revision__int_id__revisions__int_revision__name_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/revisions/{revision}/derived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What followed from the edit at a revision, to be compared with what follows now. */
+        get: operations["history_get_derived__int_id__revisions__int_revision__derived_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/backwards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which earlier moments should land on which earlier cues. Nothing is changed. */
+        post: operations["arranging_backwards_edits__int_id__backwards_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** By how little the song would move for the landings to fall closest to their cues. */
+        get: operations["arranging_shift_edits__int_id__shift_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recipes that come with the app. */
+        get: operations["arranging_recipes_recipes_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -744,15 +846,20 @@ export interface components {
             current: components["schemas"]["EditState"];
         };
         /**
-         * Build
-         * @description A slow plateau, then a fast one. Exactly one of the three values is left to be solved.
+         * Brake
+         * @description A fast plateau, then a slow one; with an end speed of 0 it settles to a still picture.
          */
-        Build: {
+        Brake: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Speed
+             * @default null
              */
-            shape: "build";
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
             /**
              * Start
              * @default null
@@ -773,12 +880,59 @@ export interface components {
              * @default 0.5
              */
             softness?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "brake";
+        };
+        /**
+         * Build
+         * @description A slow plateau, then a fast one.
+         */
+        Build: {
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * Start
+             * @default null
+             */
+            start?: number | null;
+            /**
+             * End
+             * @default null
+             */
+            end?: number | null;
+            /**
+             * Change
+             * @default null
+             */
+            change?: number | null;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            softness?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "build";
         };
         /**
          * Clip
          * @description A stretch of a take in the edit: pins in order, and a shape for each span between two.
          *
-         *     ``level`` is that of the take's own sound.
+         *     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
+         *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
          */
         Clip: {
             /** Id */
@@ -791,10 +945,20 @@ export interface components {
              * @default 0
              */
             level?: number;
+            /**
+             * Reversed
+             * @default false
+             */
+            reversed?: boolean;
+            /**
+             * Recipe
+             * @default null
+             */
+            recipe?: string | null;
             /** Pins */
             pins: components["schemas"]["Pin"][];
             /** Spans */
-            spans: (components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Build"])[];
+            spans: (components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"])[];
         };
         /**
          * Cue
@@ -878,6 +1042,34 @@ export interface components {
             without?: string[];
         };
         /**
+         * Custom
+         * @description Speeds set knot by knot. Knots below 0 are refused unless it ``turns``.
+         */
+        Custom: {
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "custom";
+            /** Knots */
+            knots: components["schemas"]["Knot"][];
+            /**
+             * Turns
+             * @default false
+             */
+            turns?: boolean;
+        };
+        /**
          * Derived
          * @description Everything that follows from one edit.
          */
@@ -932,7 +1124,7 @@ export interface components {
         };
         /**
          * DerivedPin
-         * @description A pin with both ends resolved.
+         * @description A pin with both ends resolved; one that a clip solves for may lie between two output frames.
          */
         DerivedPin: {
             /** Id */
@@ -945,6 +1137,9 @@ export interface components {
         /**
          * DerivedSpan
          * @description What one span came to: speeds relative to real time, and the values that can be set.
+         *
+         *     ``way`` is 1 forward, −1 backwards, 0 for a hold. ``smooth_strength`` is the strongest
+         *     that stays smooth, null where nothing is bent.
          */
         DerivedSpan: {
             /** Mean */
@@ -953,26 +1148,30 @@ export interface components {
             lowest: number;
             /** Highest */
             highest: number;
+            /** Way */
+            way: number;
             /** Repeats */
             repeats: number;
             /** Smooth Strength */
-            smooth_strength: number;
+            smooth_strength: number | null;
             /** Values */
             values: components["schemas"]["SpanValue"][];
         };
         /**
          * Dip
          * @description Fast ends around a slow middle.
-         *
-         *     The middle runs at ``1 − strength`` of the mean. ``reach`` is the part of the
-         *     span that the two fast ends fill together.
          */
         Dip: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Speed
+             * @default null
              */
-            shape: "dip";
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
             /**
              * Strength
              * @default 0.5
@@ -988,6 +1187,11 @@ export interface components {
              * @default 1
              */
             softness?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "dip";
         };
         /**
          * Edit
@@ -996,10 +1200,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version?: 3;
+            version?: 4;
             /**
              * Title
              * @default Untitled edit
@@ -1040,6 +1244,11 @@ export interface components {
              * @default []
              */
             clips?: components["schemas"]["Clip"][];
+            /**
+             * Recipes
+             * @default []
+             */
+            recipes?: components["schemas"]["Recipe"][];
         };
         /**
          * EditState
@@ -1099,6 +1308,53 @@ export interface components {
             per_part?: number;
         };
         /**
+         * Hold
+         * @description The picture stands still.
+         */
+        Hold: {
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "hold";
+        };
+        /**
+         * Knot
+         * @description A speed at a part ``at`` of a span, and how it is joined to the knot after it.
+         *
+         *     A locked knot keeps its speed; the others are scaled together until the span fits.
+         */
+        Knot: {
+            /** At */
+            at: number;
+            /**
+             * Speed
+             * @description below 0 backwards
+             */
+            speed: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked?: boolean;
+            /**
+             * Join
+             * @default soft
+             * @enum {string}
+             */
+            join?: "hard" | "straight" | "soft";
+        };
+        /**
          * Landing
          * @description One tie's landing. Speeds are relative to real time, residual in ms after the cue.
          *
@@ -1142,6 +1398,33 @@ export interface components {
             repeats_around: number;
             /** Exact */
             readonly exact: boolean;
+        };
+        /**
+         * Leg
+         * @description One stretch of a recipe: its length, or None for as far as the take goes, and its shape.
+         *
+         *     Speeds in the shape are relative to real time, or to the smooth floor of the take.
+         */
+        Leg: {
+            /**
+             * Length
+             * @default null
+             */
+            length?: number | null;
+            /**
+             * Unit
+             * @default seconds
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "beats";
+            /**
+             * Of
+             * @default real-time
+             * @enum {string}
+             */
+            of?: "real-time" | "floor";
+            /** Shape */
+            shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"];
         };
         /**
          * LooseTie
@@ -1239,9 +1522,9 @@ export interface components {
          * Pin
          * @description At output frame ``n`` show source frame ``p``.
          *
-         *     A tie's ``n`` follows a cue and its ``p`` a moment. A clip's first and last pin
-         *     may leave one of the two open; it then follows from ``speed``, the mean speed of
-         *     the span beside it. An open ``n`` reaches as far as ``p`` allows.
+         *     A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
+         *     the spans beside it. With ``through``, the speed into the pin is the speed out of it.
+         *     ``skip`` source frames after the pin's own are left out.
          */
         Pin: {
             /** Id */
@@ -1267,15 +1550,88 @@ export interface components {
              */
             moment?: string | null;
             /**
-             * Speed
-             * @default null
+             * Through
+             * @default false
              */
-            speed?: number | null;
+            through?: boolean;
+            /**
+             * Skip
+             * @default 0
+             */
+            skip?: number;
             /**
              * Loose
              * @default null
              */
             loose?: number | null;
+        };
+        /**
+         * Recipe
+         * @description A retiming measured from the moment outward: what comes before it, and what after.
+         *
+         *     With ``through``, speeds are shared at the pins between the stretches.
+         */
+        Recipe: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Before
+             * @default []
+             */
+            before?: components["schemas"]["Leg"][];
+            /**
+             * After
+             * @default []
+             */
+            after?: components["schemas"]["Leg"][];
+            /**
+             * Through
+             * @default false
+             */
+            through?: boolean;
+        };
+        /**
+         * Rewind
+         * @description Back to an earlier picture, slow where it turns; a ``mirror`` of the span before it runs that back.
+         */
+        Rewind: {
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * Strength
+             * @default 0
+             */
+            strength?: number;
+            /**
+             * Reach
+             * @default 0.5
+             */
+            reach?: number;
+            /**
+             * Softness
+             * @default 1
+             */
+            softness?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "rewind";
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror?: boolean;
         };
         /**
          * Section
@@ -1385,11 +1741,8 @@ export interface components {
          * @description A value of a span that can be set, between ``least`` and ``most``; 1 is 100 %.
          */
         SpanValue: {
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "strength" | "middle" | "reach" | "softness" | "start" | "change" | "end";
+            /** Name */
+            name: string;
             /** Label */
             label: string;
             /** Value */
@@ -1412,10 +1765,56 @@ export interface components {
          */
         Steady: {
             /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             shape: "steady";
+        };
+        /**
+         * Swell
+         * @description Slow ends around a fast middle.
+         */
+        Swell: {
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength?: number;
+            /**
+             * Reach
+             * @default 0.5
+             */
+            reach?: number;
+            /**
+             * Softness
+             * @default 1
+             */
+            softness?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "swell";
         };
         /**
          * Take
@@ -1461,234 +1860,34 @@ export interface components {
             dismissed?: number[];
         };
         /**
-         * EditList
-         * @description All edits, the newest first, and those in the bin.
+         * RefusedWish
+         * @description A command that cannot be granted, and what could be done instead, the cheapest first.
          */
-        EditList: {
-            /** Edits */
-            edits: components["schemas"]["EditSummary"][];
+        RefusedWish: {
+            /** Code */
+            code: string;
+            /** What */
+            what: string;
             /**
-             * Bin
+             * Where
+             * @default
+             */
+            where?: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy?: string;
+            /**
+             * Nearest
+             * @default null
+             */
+            nearest?: number | null;
+            /**
+             * Repairs
              * @default []
              */
-            bin?: components["schemas"]["EditSummary"][];
-        };
-        /**
-         * EditPicture
-         * @description The frame of a take that stands for an edit.
-         */
-        EditPicture: {
-            /** Sha256 */
-            sha256: string;
-            /** Frame */
-            frame: number;
-        };
-        /**
-         * EditSummary
-         * @description One edit in the list.
-         */
-        EditSummary: {
-            /** Id */
-            id: number;
-            /** Title */
-            title: string;
-            /** Rate */
-            rate: string;
-            /** Clips */
-            clips: number;
-            /** Revision */
-            revision: number;
-            /**
-             * Changed
-             * @description seconds since the epoch
-             */
-            changed: number;
-            /** Seconds */
-            seconds: number;
-            picture: components["schemas"]["EditPicture"] | null;
-        };
-        /**
-         * NewEdit
-         * @description A new, empty edit.
-         */
-        NewEdit: {
-            /**
-             * Title
-             * @default Untitled edit
-             */
-            title?: string;
-            /**
-             * Rate
-             * @description frames a second, exact
-             */
-            rate: string;
-            /**
-             * Width
-             * @description pixels, even
-             * @default 1280
-             */
-            width?: number;
-            /**
-             * Height
-             * @description pixels, even
-             * @default 720
-             */
-            height?: number;
-        };
-        /**
-         * EditHistory
-         * @description All revisions, the newest first.
-         */
-        EditHistory: {
-            /** Revisions */
-            revisions: components["schemas"]["PastEntry"][];
-        };
-        /**
-         * PastEntry
-         * @description One revision in an edit's history.
-         */
-        PastEntry: {
-            /** Number */
-            number: number;
-            /** Parent */
-            parent: number | null;
-            /** Reason */
-            reason: string;
-            /** Created */
-            created: number;
-            /** Is Current */
-            is_current: boolean;
-        };
-        /**
-         * EditChanged
-         * @description What became of an edit whose state at revision ``base`` is known.
-         */
-        EditChanged: {
-            /** Id */
-            id: number;
-            /** Base */
-            base: number;
-            /** Revision */
-            revision: number;
-            /** Can Undo */
-            can_undo: boolean;
-            /** Can Redo */
-            can_redo: boolean;
-            edit: components["schemas"]["EditChange"];
-            derived: components["schemas"]["DerivedChange"];
-            cue_frames: components["schemas"]["Splice_int_"] | null;
-            music: components["schemas"]["MusicFacts"] | null;
-            mix: components["schemas"]["MixFacts"];
-            /** Missing */
-            missing: string[];
-            /** Floors */
-            floors: {
-                [key: string]: number;
-            };
-        };
-        /**
-         * DerivedChange
-         * @description What follows from an edit, as far as it is not what followed from another one.
-         *
-         *     ``clips`` are those that are new or came out differently, ``order`` is the ids of
-         *     all. What did not change is null.
-         */
-        DerivedChange: {
-            /** Order */
-            order: string[];
-            /** Clips */
-            clips: components["schemas"]["DerivedClip"][];
-            map: components["schemas"]["MapChange"] | null;
-            /** Loose */
-            loose: components["schemas"]["LooseTie"][] | null;
-        };
-        /**
-         * EditChange
-         * @description An edit changed. ``fields`` holds plain settings, and the whole song when it is another one.
-         */
-        EditChange: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
-            song: components["schemas"]["SongChange"] | null;
-            takes: components["schemas"]["Splice_Take_"] | null;
-            clips: components["schemas"]["Splice_Clip_"] | null;
-        };
-        /**
-         * MapChange
-         * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
-         */
-        MapChange: {
-            /** First */
-            first: number;
-            /** Length */
-            length: number;
-            /** Begin */
-            begin: number;
-            /** Clips */
-            clips: string[];
-            /** Clip */
-            clip: number[];
-            /** Source */
-            source: number[];
-        };
-        /**
-         * SongChange
-         * @description The same song with other values: fields that changed, and the stretch of its cues.
-         */
-        SongChange: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
-            cues: components["schemas"]["Splice_Cue_"] | null;
-        };
-        /** Splice[Clip] */
-        Splice_Clip_: {
-            /** At */
-            at: number;
-            /** Drop */
-            drop: number;
-            /** Put */
-            put: components["schemas"]["Clip"][];
-        };
-        /** Splice[Cue] */
-        Splice_Cue_: {
-            /** At */
-            at: number;
-            /** Drop */
-            drop: number;
-            /** Put */
-            put: components["schemas"]["Cue"][];
-        };
-        /** Splice[Take] */
-        Splice_Take_: {
-            /** At */
-            at: number;
-            /** Drop */
-            drop: number;
-            /** Put */
-            put: components["schemas"]["Take"][];
-        };
-        /** Splice[int] */
-        Splice_int_: {
-            /** At */
-            at: number;
-            /** Drop */
-            drop: number;
-            /** Put */
-            put: number[];
-        };
-        /**
-         * RunCommand
-         * @description A command, based on a revision.
-         */
-        RunCommand: {
-            /** Base */
-            base: number;
-            /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["SetLevel"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"];
+            repairs?: components["schemas"]["Repair"][];
         };
         /**
          * AddCue
@@ -1799,8 +1998,8 @@ export interface components {
          * AddTie
          * @description Tie a further moment of a clip's take to a cue.
          *
-         *     An open edge that the moment reaches or passes gives way to the tie. A dip is
-         *     kept on both sides of it; a build, whose speeds fitted the whole span, is not.
+         *     An open end that the moment reaches or passes gives way to the tie. A shape with like
+         *     ends is kept on both sides of it; one whose speeds fitted the whole span is not.
          */
         AddTie: {
             /**
@@ -1816,8 +2015,35 @@ export interface components {
             cue: string;
         };
         /**
+         * ApplyRecipe
+         * @description Retime clips by a recipe: those named, or all that were made by it.
+         *
+         *     It is laid around ``pin``, or around each clip's first tie.
+         */
+        ApplyRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "apply-recipe";
+            /** Recipe */
+            recipe: string;
+            /**
+             * Clips
+             * @default []
+             */
+            clips?: string[];
+            /**
+             * Pin
+             * @default null
+             */
+            pin?: string | null;
+        };
+        /**
          * BeginShape
          * @description Give a span another shape, with the values to start from.
+         *
+         *     A span that becomes a hold lets go of the source frame it led to, unless that is a moment.
          */
         BeginShape: {
             /**
@@ -1833,7 +2059,26 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "steady" | "dip" | "build";
+            shape: "steady" | "dip" | "swell" | "build" | "brake" | "hold" | "rewind" | "custom";
+        };
+        /**
+         * Borrow
+         * @description Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor.
+         */
+        Borrow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "borrow";
+            /** Clip */
+            clip: string;
+            /**
+             * End
+             * @default start
+             * @enum {string}
+             */
+            end?: "start" | "end";
         };
         /**
          * ChangeCue
@@ -1983,7 +2228,7 @@ export interface components {
         };
         /**
          * ChangeTie
-         * @description Tie a pin to another cue, or to another moment.
+         * @description Tie a pin to another cue, or to another moment. An end that was open is so no longer.
          */
         ChangeTie: {
             /**
@@ -2043,6 +2288,19 @@ export interface components {
             landing?: ("nearest" | "before" | "after") | null;
         };
         /**
+         * ConformClip
+         * @description Show each source frame of a clip once: its open spans run at edit rate ÷ take rate.
+         */
+        ConformClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "conform-clip";
+            /** Clip */
+            clip: string;
+        };
+        /**
          * CountBeats
          * @description Count the beats twice as fast, half as fast, one beat later in the bar, or on the off-beat.
          */
@@ -2079,6 +2337,96 @@ export interface components {
             again?: boolean;
         };
         /**
+         * EndClip
+         * @description Stretch or shorten a clip until it ends on a cue, or after so many frames; what it shows stays.
+         *
+         *     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
+         */
+        EndClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "end-clip";
+            /** Clip */
+            clip: string;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * Close
+             * @default false
+             */
+            close?: boolean;
+        };
+        /**
+         * FillCues
+         * @description Put pins on cues along a clip's curve as it stands, so that each beat can have its bend.
+         *
+         *     Cues that a pin stands on already, and those that the clip does not reach, are passed
+         *     over. The spans between get ``shape``, or keep what they can of their own.
+         */
+        FillCues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fill-cues";
+            /** Clip */
+            clip: string;
+            /** Cues */
+            cues: string[];
+            /**
+             * Shape
+             * @default null
+             */
+            shape?: (components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"]) | null;
+        };
+        /**
+         * HoldPicture
+         * @description Hold the picture of a pin, for so many output frames or up to a cue, and go on from it.
+         */
+        HoldPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hold-picture";
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
+        };
+        /**
+         * KeepRecipe
+         * @description Keep a recipe in the edit, or keep it anew under its id. Clips made by it stay as they are.
+         */
+        KeepRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep-recipe";
+            recipe: components["schemas"]["Recipe"];
+        };
+        /**
          * LayTake
          * @description Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end.
          */
@@ -2094,6 +2442,29 @@ export interface components {
             moment: string;
             /** Cue */
             cue: string;
+        };
+        /**
+         * MakeRecipe
+         * @description Make a recipe of a clip's retiming around one of its ties.
+         */
+        MakeRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "make-recipe";
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default seconds
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "beats";
         };
         /**
          * MergeCues
@@ -2113,6 +2484,38 @@ export interface components {
              * @default 0.05
              */
             within?: number;
+        };
+        /**
+         * Nudge
+         * @description A little slower or a little faster where it is slow; what lands goes on landing.
+         *
+         *     A span with an open end changes its mean speed, others how far they are bent.
+         */
+        Nudge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "nudge";
+            /** Clip */
+            clip: string;
+            /** Span */
+            span: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "slower" | "faster";
+        };
+        /**
+         * Pair
+         * @description A moment and the cue it is to land on.
+         */
+        Pair: {
+            /** Moment */
+            moment: string;
+            /** Cue */
+            cue: string;
         };
         /**
          * PinBeat
@@ -2249,6 +2652,19 @@ export interface components {
             pin: string;
         };
         /**
+         * RemoveRecipe
+         * @description Delete a recipe. Clips made by it stay as they are.
+         */
+        RemoveRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-recipe";
+            /** Recipe */
+            recipe: string;
+        };
+        /**
          * RemoveSelect
          * @description Delete a select. Nothing else changes.
          */
@@ -2277,6 +2693,16 @@ export interface components {
             selection: string;
         };
         /**
+         * Repair
+         * @description What can be done instead, in words, and the commands that do it.
+         */
+        Repair: {
+            /** Label */
+            label: string;
+            /** Commands */
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+        };
+        /**
          * Reread
          * @description Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow.
          */
@@ -2298,6 +2724,27 @@ export interface components {
              * @default null
              */
             meter?: number | null;
+        };
+        /**
+         * ReverseClip
+         * @description Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
+         *
+         *     One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
+         *     their distance in time from it, and are tied no longer.
+         */
+        ReverseClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reverse-clip";
+            /** Clip */
+            clip: string;
+            /**
+             * Pin
+             * @default null
+             */
+            pin?: string | null;
         };
         /**
          * SaveSelection
@@ -2351,6 +2798,56 @@ export interface components {
             level: number;
         };
         /**
+         * SetPin
+         * @description Set whether the speed passes through a pin, and how many source frames are left out after it.
+         */
+        SetPin: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-pin";
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /**
+             * Through
+             * @default null
+             */
+            through?: boolean | null;
+            /**
+             * Skip
+             * @default null
+             */
+            skip?: number | null;
+        };
+        /**
+         * SetSpan
+         * @description Set what a span says of itself while a pin beside it is open: its mean speed, or its length.
+         */
+        SetSpan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-span";
+            /** Clip */
+            clip: string;
+            /** Span */
+            span: number;
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
+        };
+        /**
          * SetValue
          * @description Set one value of a span's shape; what the shape leaves open is solved again.
          */
@@ -2364,17 +2861,14 @@ export interface components {
             clip: string;
             /** Span */
             span: number;
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "strength" | "middle" | "reach" | "softness" | "start" | "change" | "end";
+            /** Name */
+            name: string;
             /** Value */
             value: number;
         };
         /**
          * ShapeSpan
-         * @description Give a span its shape. Spans count from 0.
+         * @description Give a span its shape. Spans count from 0. What the old one said of itself stays unless said anew.
          */
         ShapeSpan: {
             /**
@@ -2387,7 +2881,37 @@ export interface components {
             /** Span */
             span: number;
             /** Shape */
-            shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Build"];
+            shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"];
+        };
+        /**
+         * Strengthen
+         * @description Bend a span, or all spans of a clip, as strongly as it stays smooth.
+         *
+         *     At most ``repeats`` pictures may repeat in each, and no speed may pass ``top``.
+         */
+        Strengthen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "strengthen";
+            /** Clip */
+            clip: string;
+            /**
+             * Span
+             * @default null
+             */
+            span?: number | null;
+            /**
+             * Repeats
+             * @default 0
+             */
+            repeats?: number;
+            /**
+             * Top
+             * @default null
+             */
+            top?: number | null;
         };
         /**
          * TieLoose
@@ -2399,6 +2923,48 @@ export interface components {
              * @enum {string}
              */
             do: "tie-loose";
+        };
+        /**
+         * TieMoments
+         * @description Tie several moments of a clip's take to cues at once. Other ties of the clip give way.
+         */
+        TieMoments: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "tie-moments";
+            /** Clip */
+            clip: string;
+            /** Ties */
+            ties: components["schemas"]["Pair"][];
+        };
+        /**
+         * TurnBack
+         * @description Run back from a pin, ``back`` source frames in ``frames`` output frames, and on again.
+         *
+         *     With neither, the way back mirrors the way there: the span before the pin, backwards.
+         */
+        TurnBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "turn-back";
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /**
+             * Back
+             * @default null
+             */
+            back?: number | null;
+            /**
+             * Frames
+             * @default null
+             */
+            frames?: number | null;
         };
         /**
          * UseBeats
@@ -2446,6 +3012,217 @@ export interface components {
              */
             do: "use-take";
             take: components["schemas"]["Take"];
+        };
+        /**
+         * EditList
+         * @description All edits, the newest first, and those in the bin.
+         */
+        EditList: {
+            /** Edits */
+            edits: components["schemas"]["EditSummary"][];
+            /**
+             * Bin
+             * @default []
+             */
+            bin?: components["schemas"]["EditSummary"][];
+        };
+        /**
+         * EditPicture
+         * @description The frame of a take that stands for an edit.
+         */
+        EditPicture: {
+            /** Sha256 */
+            sha256: string;
+            /** Frame */
+            frame: number;
+        };
+        /**
+         * EditSummary
+         * @description One edit in the list.
+         */
+        EditSummary: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Rate */
+            rate: string;
+            /** Clips */
+            clips: number;
+            /** Revision */
+            revision: number;
+            /**
+             * Changed
+             * @description seconds since the epoch
+             */
+            changed: number;
+            /** Seconds */
+            seconds: number;
+            picture: components["schemas"]["EditPicture"] | null;
+        };
+        /**
+         * NewEdit
+         * @description A new, empty edit.
+         */
+        NewEdit: {
+            /**
+             * Title
+             * @default Untitled edit
+             */
+            title?: string;
+            /**
+             * Rate
+             * @description frames a second, exact
+             */
+            rate: string;
+            /**
+             * Width
+             * @description pixels, even
+             * @default 1280
+             */
+            width?: number;
+            /**
+             * Height
+             * @description pixels, even
+             * @default 720
+             */
+            height?: number;
+        };
+        /**
+         * EditChanged
+         * @description What became of an edit whose state at revision ``base`` is known.
+         */
+        EditChanged: {
+            /** Id */
+            id: number;
+            /** Base */
+            base: number;
+            /** Revision */
+            revision: number;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+            edit: components["schemas"]["EditChange"];
+            derived: components["schemas"]["DerivedChange"];
+            cue_frames: components["schemas"]["Splice_int_"] | null;
+            music: components["schemas"]["MusicFacts"] | null;
+            mix: components["schemas"]["MixFacts"];
+            /** Missing */
+            missing: string[];
+            /** Floors */
+            floors: {
+                [key: string]: number;
+            };
+            /**
+             * Told
+             * @description what became of parts that the change itself did not name
+             */
+            told: string[];
+        };
+        /**
+         * DerivedChange
+         * @description What follows from an edit, as far as it is not what followed from another one.
+         *
+         *     ``clips`` are those that are new or came out differently, ``order`` is the ids of
+         *     all. What did not change is null.
+         */
+        DerivedChange: {
+            /** Order */
+            order: string[];
+            /** Clips */
+            clips: components["schemas"]["DerivedClip"][];
+            map: components["schemas"]["MapChange"] | null;
+            /** Loose */
+            loose: components["schemas"]["LooseTie"][] | null;
+        };
+        /**
+         * EditChange
+         * @description An edit changed. ``fields`` holds plain settings, and the whole song when it is another one.
+         */
+        EditChange: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            song: components["schemas"]["SongChange"] | null;
+            takes: components["schemas"]["Splice_Take_"] | null;
+            clips: components["schemas"]["Splice_Clip_"] | null;
+        };
+        /**
+         * MapChange
+         * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
+         */
+        MapChange: {
+            /** First */
+            first: number;
+            /** Length */
+            length: number;
+            /** Begin */
+            begin: number;
+            /** Clips */
+            clips: string[];
+            /** Clip */
+            clip: number[];
+            /** Source */
+            source: number[];
+        };
+        /**
+         * SongChange
+         * @description The same song with other values: fields that changed, and the stretch of its cues.
+         */
+        SongChange: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            cues: components["schemas"]["Splice_Cue_"] | null;
+        };
+        /** Splice[Clip] */
+        Splice_Clip_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Clip"][];
+        };
+        /** Splice[Cue] */
+        Splice_Cue_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Cue"][];
+        };
+        /** Splice[Take] */
+        Splice_Take_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: components["schemas"]["Take"][];
+        };
+        /** Splice[int] */
+        Splice_int_: {
+            /** At */
+            at: number;
+            /** Drop */
+            drop: number;
+            /** Put */
+            put: number[];
+        };
+        /**
+         * RunCommand
+         * @description A command, based on a revision.
+         */
+        RunCommand: {
+            /** Base */
+            base: number;
+            /** Command */
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
          * Base
@@ -2680,6 +3457,143 @@ export interface components {
              * @enum {string}
              */
             format: "mp4" | "webm" | "mkv";
+        };
+        /**
+         * EditHistory
+         * @description All revisions, the newest first.
+         */
+        EditHistory: {
+            /** Revisions */
+            revisions: components["schemas"]["PastEntry"][];
+        };
+        /**
+         * PastEntry
+         * @description One revision in an edit's history.
+         */
+        PastEntry: {
+            /** Number */
+            number: number;
+            /** Parent */
+            parent: number | null;
+            /** Reason */
+            reason: string;
+            /** Name */
+            name: string | null;
+            /** Created */
+            created: number;
+            /** Is Current */
+            is_current: boolean;
+        };
+        /**
+         * GoTo
+         * @description Go to another revision.
+         */
+        GoTo: {
+            /** Base */
+            base: number;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * RevisionName
+         * @description What a revision is called; empty for no name.
+         */
+        RevisionName: {
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
+        /**
+         * Arrangements
+         * @description What is proposed, the best first.
+         */
+        Arrangements: {
+            /** Arrangements */
+            arrangements: components["schemas"]["Arrangement"][];
+        };
+        /**
+         * Arrangement
+         * @description Ties that are proposed, in order of time, with what speaks for them.
+         */
+        Arrangement: {
+            /** Ties */
+            ties: components["schemas"]["ProposedTie"][];
+            /** Score */
+            score: number;
+            /** Why */
+            why: string[];
+        };
+        /**
+         * ProposedTie
+         * @description A moment for a cue, and the mean speed from there to the next tie.
+         */
+        ProposedTie: {
+            /** Moment */
+            moment: string;
+            /** Cue */
+            cue: string;
+            /** Label */
+            label: string;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * Backwards
+         * @description Work backwards from a tie, on cues that must all be landed on, or on any.
+         */
+        Backwards: {
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+            /**
+             * Cues
+             * @default []
+             */
+            cues?: string[];
+            /**
+             * Slowest
+             * @description 1 is real time
+             * @default 0.25
+             */
+            slowest?: number;
+            /**
+             * Fastest
+             * @description 1 is real time
+             * @default 4
+             */
+            fastest?: number;
+        };
+        /**
+         * ShiftInfo
+         * @description The shift of the song at which the landings fall closest to their cues; null without ties.
+         */
+        ShiftInfo: {
+            shift: components["schemas"]["SongShift"] | null;
+        };
+        /**
+         * SongShift
+         * @description A shift in seconds, the song's start after it, and weighted RMS residuals in ms before and after.
+         */
+        SongShift: {
+            /** By */
+            by: number;
+            /** Start */
+            start: number;
+            /** Before Ms */
+            before_ms: number;
+            /** After Ms */
+            after_ms: number;
+        };
+        /**
+         * RecipeList
+         * @description The recipes that come with the app.
+         */
+        RecipeList: {
+            /** Recipes */
+            recipes: components["schemas"]["Recipe"][];
         };
         /**
          * AssetList
@@ -3116,7 +4030,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3167,7 +4081,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3214,7 +4128,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3263,7 +4177,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3312,7 +4226,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3361,7 +4275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3410,7 +4324,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3459,56 +4373,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    edits_get_history__int_id__history_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditHistory"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StaleProblem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3561,7 +4426,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3614,7 +4479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3667,7 +4532,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3720,7 +4585,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3773,7 +4638,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3826,7 +4691,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3875,7 +4740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3928,7 +4793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -3971,7 +4836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -4024,7 +4889,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -4077,7 +4942,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -4130,7 +4995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -4174,7 +5039,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RefusedWish"];
                 };
             };
         };
@@ -4219,6 +5084,334 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    history_get_history__int_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditHistory"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_go_to__int_id__go_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoTo"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditChanged"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_name_revision__int_id__revisions__int_revision__name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditHistory"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_get_derived__int_id__revisions__int_revision__derived_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Derived"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_backwards_edits__int_id__backwards_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Backwards"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrangements"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_shift_edits__int_id__shift_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShiftInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_recipes_recipes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -153,7 +153,7 @@ def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
     """
     curves = [solve(edit, clip) for clip in edit.clips]
     shown = frame_map([clip.id for clip in edit.clips], curves)
-    passed = steps(edit, shown, pictures)
+    passed = _unheld(edit, curves, shown, steps(edit, shown, pictures))
     return Derived.model_construct(
         clips=[
             _clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)
@@ -166,6 +166,18 @@ def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
         ),
         loose=loose_ties(edit),
     )
+
+
+def _unheld(edit: Edit, curves: list[Curve], shown: FrameMap, passed: Frames) -> Frames:
+    """The steps without the repeats that a hold means: they are no stutter."""
+    for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
+        for shape, segment in zip(clip.spans, curve.segments, strict=True):
+            if isinstance(shape, Hold):
+                begin, end = (math.ceil(pin.n) - shown.first + 1 for pin in (segment.start, segment.end))
+                held = slice(begin, end)
+                meant = (shown.clip[held] == place) & (passed[held] == 0)
+                passed[held] = np.where(meant, 1, passed[held])
+    return passed
 
 
 def frames_shown(edit: Edit) -> FrameMap:
@@ -246,7 +258,7 @@ def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> Der
         lowest=float(speeds.min()),
         highest=float(speeds.max()),
         way=way_of(clip, index),
-        repeats=0 if isinstance(shape, Hold) else int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
+        repeats=int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
         smooth_strength=strongest_smooth(shape, segment.mean, smooth_floor(edit, edit.take(clip.take))),
         values=span_values(shape, segment.mean),
     )

@@ -393,13 +393,14 @@ class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
-    to earlier ones, and its rewinds forward again.
+    to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
     """
 
     id: Id
     take: Id
     level: Level = 0.0
     reversed: bool = False
+    recipe: Id | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 
@@ -419,6 +420,49 @@ class Clip(Frozen):
         return self
 
 
+class Leg(Frozen):
+    """One stretch of a recipe: its length, or None for as far as the take goes, and its shape.
+
+    Speeds in the shape are relative to real time, or to the smooth floor of the take.
+    """
+
+    length: Annotated[float, Field(gt=0, le=MOST_SECONDS)] | None = None
+    unit: Literal["frames", "seconds", "beats"] = "seconds"
+    of: Literal["real-time", "floor"] = "real-time"
+    shape: Shape
+
+
+class Recipe(Frozen):
+    """A retiming measured from the moment outward: what comes before it, and what after.
+
+    With ``through``, speeds are shared at the pins between the stretches.
+    """
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    before: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
+    after: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
+    through: bool = False
+
+    @model_validator(mode="after")
+    def _whole(self) -> Recipe:
+        if not self.before and not self.after:
+            raise ValueError("a recipe has at least one stretch before or after the moment")
+        for legs in (self.before, self.after):
+            for leg in legs[:-1]:
+                if leg.length is None and not getattr(leg.shape, "mirror", False):
+                    raise ValueError("only the outermost stretch of a recipe reaches as far as the take goes")
+            for leg in legs:
+                if leg.shape.frames is not None:
+                    raise ValueError("a stretch says its length in its own unit, its shape does not")
+                bare = isinstance(leg.shape, Hold) or getattr(leg.shape, "mirror", False)
+                if leg.shape.speed is None and not bare:
+                    raise ValueError("each stretch of a recipe says its mean speed")
+        if any(isinstance(leg.shape, Rewind) and leg.shape.mirror for leg in self.before):
+            raise ValueError("only a stretch after the moment can mirror the one before it")
+        return self
+
+
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones."""
 
@@ -431,6 +475,7 @@ class Edit(Frozen):
     song: Song | None = None
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
+    recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 
     def take(self, id: str) -> Take:
         """The take with this id. Raises Refusal when there is none."""

@@ -69,6 +69,11 @@ def _song_and_take(db: peewee.SqliteDatabase) -> None:
         _run(db, statement)
 
 
+def _names(db: peewee.SqliteDatabase) -> None:
+    """A revision can be named, to be found again."""
+    _run(db, 'ALTER TABLE "revision" ADD COLUMN "name" VARCHAR(255)')
+
+
 FIRST_TABLES = (
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
@@ -118,7 +123,13 @@ SONG_AND_TAKE = (
     'DROP TABLE "asset_before"',
 )
 
-MIGRATIONS: tuple[Migration, ...] = (_first_tables, _parts_and_columns, _owners_and_bins, _song_and_take)
+MIGRATIONS: tuple[Migration, ...] = (
+    _first_tables,
+    _parts_and_columns,
+    _owners_and_bins,
+    _song_and_take,
+    _names,
+)
 """Applied in order, once each. Append; never change one that has been released."""
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import peewee
 
 from izmet.core.commands import Command, apply, check
+from izmet.core.commands.words import WORDS, in_words
 from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit
 from izmet.core.memo import Memo
@@ -68,6 +69,7 @@ class Past:
     number: int
     parent: int | None
     reason: str
+    name: str | None
     created: float
     is_current: bool
 
@@ -165,7 +167,7 @@ def run(id: int, base: int, command: Command) -> Stored:
                 number=newest + 1,
                 parent=revision.number,
                 content=_content(after),
-                reason=command.do,
+                reason=in_words(before, command),
             )
             _point(id, newest + 1, after)
     return current(id)
@@ -194,11 +196,28 @@ def redo(id: int, base: int) -> Stored:
     return current(id)
 
 
+def go_to(id: int, base: int, number: int) -> Stored:
+    """Go to any revision; nothing is lost, what was made after it is still in the history. Raises Stale."""
+    with database.atomic("IMMEDIATE"):
+        _check_base(_current(id), base)
+        _point(id, number, at_revision(id, number))
+    return current(id)
+
+
+def name_revision(id: int, number: int, name: str | None) -> None:
+    """Name a revision, or take its name away. Raises Refusal when there is none."""
+    revision = _revision(id, number)
+    Revision.update(name=name or None).where(Revision.id == revision.id).execute()
+
+
 def history(id: int) -> list[Past]:
     """All revisions of an edit, the newest first."""
     now = _current(id).number
     rows = Revision.select().where(Revision.edit == id).order_by(Revision.number.desc())
-    return [Past(r.number, r.parent, r.reason, r.created, r.number == now) for r in rows]
+    return [
+        Past(r.number, r.parent, WORDS.get(r.reason, r.reason), r.name, r.created, r.number == now)
+        for r in rows
+    ]
 
 
 def _current(id: int) -> Revision:

@@ -81,6 +81,7 @@ class Revision(_Row):
     parent = peewee.IntegerField(null=True)
     content = peewee.BlobField()
     reason = peewee.CharField()
+    name = peewee.CharField(null=True)
     created = peewee.FloatField(default=time.time)
 
     class Meta:

@@ -7,6 +7,7 @@ from typing import Any
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
 
+from izmet.core.arrange.repairs import repairs
 from izmet.core.commands import attempt
 from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
@@ -27,6 +28,7 @@ from izmet.web import schemas
 from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
+from izmet.web.problems import refused
 from izmet.web.states import assets, changed_since, mixer_of, state_of, would_change
 
 MOST_CUE_BYTES = 8 << 20
@@ -38,7 +40,7 @@ api = APIBlueprint(
     __name__,
     url_prefix="/api/edits",
     abp_tags=[Tag(name="edits")],
-    abp_responses={404: schemas.Problem, 409: schemas.StaleProblem, 422: schemas.Problem},
+    abp_responses={404: schemas.Problem, 409: schemas.StaleProblem, 422: schemas.RefusedWish},
 )
 
 
@@ -107,17 +109,15 @@ def get_document(path: schemas.EditPath) -> Response:
     return as_file(response, f"{edit.title}.izmet.json")
 
 
-@api.get("/<int:id>/history", responses={200: schemas.EditHistory})
-def get_history(path: schemas.EditPath) -> Response:
-    """All revisions of an edit."""
-    past = [schemas.PastEntry.model_validate(entry, from_attributes=True) for entry in edits.history(path.id)]
-    return answer(schemas.EditHistory(revisions=past))
-
-
 @api.post("/<int:id>/commands", responses={200: schemas.EditChanged})
 def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
-    """Change an edit."""
-    return changed(path.id, body.base, edits.run(path.id, body.base, body.command))
+    """Change an edit. A refusal comes with what could be done instead."""
+    try:
+        stored = edits.run(path.id, body.base, body.command)
+    except Refusal as refusal:
+        instead = repairs(edits.at_revision(path.id, body.base), body.command, refusal)
+        return refused(refusal, instead)
+    return changed(path.id, body.base, stored)
 
 
 @api.post("/<int:id>/dry-run", responses={200: DerivedChange})

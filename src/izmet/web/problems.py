@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Sequence
 
 import peewee
 from flask import Flask, Response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
+from izmet.core.arrange.repairs import Repair
 from izmet.core.refusal import Refusal
 from izmet.store.database import database_refusal
 from izmet.store.edits import Stale
 from izmet.web.answers import answer
-from izmet.web.schemas import Problem, StaleProblem
+from izmet.web.schemas import Problem, RefusedWish, StaleProblem
 from izmet.web.states import state_of
 
 log = logging.getLogger(__name__)
@@ -24,9 +26,9 @@ STATUS = {"too-large": 413, "disk-full": 507, "not-ready": 409, "busy": 503, "da
 
 def register(app: Flask) -> None:
     """Answer every kind of failure with a Problem."""
-    app.register_error_handler(Refusal, _refused)
+    app.register_error_handler(Refusal, refused)
     app.register_error_handler(Stale, _stale)
-    app.register_error_handler(peewee.OperationalError, lambda error: _refused(database_refusal(error)))
+    app.register_error_handler(peewee.OperationalError, lambda error: refused(database_refusal(error)))
     for error in (RecursionError, OverflowError):
         app.register_error_handler(error, _too_deep)
     app.register_error_handler(RequestEntityTooLarge, _body_too_large)
@@ -42,8 +44,9 @@ def invalid(error: ValidationError) -> Response:
     return answer(Problem(code="bad-request", what=what, where=where, remedy="Correct this field."), 422)
 
 
-def _refused(refusal: Refusal) -> Response:
-    problem = Problem.model_validate(refusal.as_dict())
+def refused(refusal: Refusal, instead: Sequence[Repair] = ()) -> Response:
+    """The answer to a wish that cannot be granted, with what could be done instead."""
+    problem = RefusedWish.model_validate({**refusal.as_dict(), "repairs": list(instead)})
     if refusal.code.startswith(NOT_FOUND):
         return answer(problem, 404)
     return answer(problem, STATUS.get(refusal.code, 422))

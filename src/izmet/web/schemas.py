@@ -6,10 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from izmet.core.arrange.backwards import FASTEST, SLOWEST, Arrangement
+from izmet.core.arrange.repairs import Repair
+from izmet.core.arrange.shift import SongShift
 from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
 from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
-from izmet.core.edit import CueKind, Edit, Id, MomentKind, Side
+from izmet.core.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed
 from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
 from izmet.media.writer import FormatName
@@ -26,6 +29,12 @@ class Problem(BaseModel):
     where: str = ""
     remedy: str = ""
     nearest: float | None = None
+
+
+class RefusedWish(Problem):
+    """A command that cannot be granted, and what could be done instead, the cheapest first."""
+
+    repairs: list[Repair] = []
 
 
 class MixFacts(BaseModel):
@@ -72,6 +81,7 @@ class EditChanged(BaseModel):
     mix: MixFacts
     missing: list[str]
     floors: dict[str, float]
+    told: list[str] = Field(description="what became of parts that the change itself did not name")
 
 
 class StaleProblem(Problem):
@@ -113,6 +123,7 @@ class PastEntry(BaseModel):
     number: int
     parent: int | None
     reason: str
+    name: str | None
     created: float
     is_current: bool
 
@@ -142,6 +153,53 @@ class RunCommand(Base):
     """A command, based on a revision."""
 
     command: Command
+
+
+class GoTo(Base):
+    """Go to another revision."""
+
+    revision: Annotated[int, Field(ge=0, le=2**31)]
+
+
+class RevisionPath(BaseModel):
+    """A revision of an edit, in the address."""
+
+    id: Annotated[int, Field(ge=0, le=2**31)]
+    revision: Annotated[int, Field(ge=0, le=2**31)]
+
+
+class RevisionName(BaseModel):
+    """What a revision is called; empty for no name."""
+
+    name: Annotated[str, Field(max_length=60)] = ""
+
+
+class Backwards(BaseModel):
+    """Work backwards from a tie, on cues that must all be landed on, or on any."""
+
+    clip: Id
+    pin: Id
+    cues: Annotated[list[Id], Field(max_length=1000)] = []
+    slowest: Speed = SLOWEST
+    fastest: Speed = FASTEST
+
+
+class Arrangements(BaseModel):
+    """What is proposed, the best first."""
+
+    arrangements: list[Arrangement]
+
+
+class ShiftInfo(BaseModel):
+    """The shift of the song at which the landings fall closest to their cues; null without ties."""
+
+    shift: SongShift | None
+
+
+class RecipeList(BaseModel):
+    """The recipes that come with the app."""
+
+    recipes: list[Recipe]
 
 
 class UseAsset(Base):

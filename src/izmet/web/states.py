@@ -14,6 +14,7 @@ from izmet.core.mix import voices
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.sampling import Frames
 from izmet.core.smooth.repeats import smooth_floor
+from izmet.core.told import told
 from izmet.jobs.reading import TABLE, sources_of
 from izmet.media.frametable import FrameTable
 from izmet.sound.mixer import Mixer
@@ -69,6 +70,7 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
         mix=_mix_facts(edit),
         missing=assets().missing(edit),
         floors={take.id: smooth_floor(edit, take) for take in edit.takes},
+        told=told(derived_of(before), derived_of(edit)),
     )
 
 

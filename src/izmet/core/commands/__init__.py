@@ -51,6 +51,7 @@ from izmet.core.commands.pins import (
     TieMoments,
     TurnBack,
 )
+from izmet.core.commands.recipes import ApplyRecipe, KeepRecipe, MakeRecipe, RemoveRecipe
 from izmet.core.commands.spans import BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
 from izmet.core.commands.takes import (
     AddMoment,
@@ -152,7 +153,11 @@ Command = Annotated[
     | SetValue
     | SetSpan
     | Strengthen
-    | Nudge,
+    | Nudge
+    | KeepRecipe
+    | MakeRecipe
+    | RemoveRecipe
+    | ApplyRecipe,
     Field(discriminator="do"),
 ]
 
@@ -183,6 +188,13 @@ def attempt(edit: Edit, command: Command) -> Edit:
 
 def check(edit: Edit) -> None:
     """Refuse an edit whose parts do not fit together. A document from outside passes here first."""
+    check_parts(edit)
+    for clip in edit.clips:
+        solve(edit, clip)
+
+
+def check_parts(edit: Edit) -> None:
+    """Refuse an edit in which two parts have one id, or a moment lies outside its take."""
     for parts, kind in (
         (edit.takes, "take"),
         (edit.clips, "clip"),
@@ -202,7 +214,6 @@ def check(edit: Edit) -> None:
                 )
     for clip in edit.clips:
         _check_unique(clip.pins, "pin", f"clip {clip.id}")
-        solve(edit, clip)
 
 
 def _as_refusal(error: ValueError) -> Refusal:

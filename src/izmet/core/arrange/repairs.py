@@ -1,0 +1,180 @@
+"""What would make a refused wish possible?
+
+A repair is one or more commands, tried before it is offered: what is offered works. The
+cheapest come first: the same wish with the nearest value, another cue, another moment,
+another speed; then what gives something up, such as a tie that stands in the way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from pydantic import BaseModel
+
+from izmet.core.commands import Command, apply
+from izmet.core.commands.clips import EndClip, LayTake
+from izmet.core.commands.parts import with_
+from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
+from izmet.core.commands.spans import BeginShape, SetSpan, SetValue, ShapeSpan
+from izmet.core.edit import Clip, Cue, Edit, Steady, moment_name
+from izmet.core.loose import LANDED_ON
+from izmet.core.refusal import Refusal
+from izmet.core.retime.pins import pin_name
+from izmet.core.retime.solve import solve
+
+MOST = 4
+CUES_TRIED = 24
+HALVINGS = 24
+
+
+class Repair(BaseModel):
+    """What can be done instead, in words, and the commands that do it."""
+
+    label: str
+    commands: list[Command]
+
+
+def repairs(edit: Edit, command: Command, refusal: Refusal) -> list[Repair]:
+    """What could be done instead of a refused command, the cheapest first; at most MOST."""
+    found = []
+    for repair in _candidates(edit, command, refusal):
+        if _works(edit, repair.commands):
+            found.append(repair)
+        if len(found) == MOST:
+            break
+    return found
+
+
+def clip_repairs(edit: Edit, clip: Clip) -> list[Repair]:
+    """What makes a clip of a document solvable, the cheapest first. Only this clip is looked at."""
+    alone = edit.model_copy(update={"clips": (clip,)})
+    found = []
+    for repair in _of_clip(alone, clip):
+        if _works(alone, repair.commands):
+            found.append(repair)
+        if len(found) == MOST:
+            break
+    return found
+
+
+def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repair]:
+    if isinstance(command, SetValue) and refusal.nearest is not None:
+        again = with_(command, value=refusal.nearest)
+        yield Repair(label=f"Set it to {refusal.nearest:.1%}", commands=[again])
+    for name, good, unit in _numbers(command):
+        value = _farthest(edit, command, name, good)
+        if value is not None:
+            said = f"{value:.1%}" if unit == "%" else f"{value:,.0f} {unit}"
+            yield Repair(label=f"As far as it goes: {said}", commands=[with_(command, **{name: value})])
+    cue = getattr(command, "cue", None)
+    if cue is not None and isinstance(command, AddTie | ChangeTie | LayTake | EndClip | HoldPicture):
+        for other in _near(edit, cue):
+            yield Repair(label=_on(edit, cue, other), commands=[with_(command, cue=other.id)])
+    if isinstance(command, ChangeTie) and command.moment is not None:
+        yield from _other_moments(edit, command)
+    if isinstance(command, BeginShape | SetValue):
+        yield Repair(
+            label="Make the span steady",
+            commands=[BeginShape(clip=command.clip, span=command.span, shape="steady")],
+        )
+    if isinstance(command, AddTie | ChangeTie):
+        clip = edit.clip(command.clip)
+        mine = command.pin if isinstance(command, ChangeTie) else None
+        for pin in clip.pins:
+            if pin.is_fixed and pin.id != mine:
+                gone = RemovePin(clip=clip.id, pin=pin.id)
+                label = f"Give up the tie of {pin_name(edit, clip, pin)}"
+                yield Repair(label=label, commands=[gone, command])
+
+
+def _numbers(command: Command) -> list[tuple[str, float, str]]:
+    """Numbers of a command that could be smaller: their names, a value that usually works, their unit."""
+    match command:
+        case HoldPicture() if command.frames is not None:
+            return [("frames", 1, "frames")]
+        case TurnBack() if command.back is not None:
+            return [("back", 1, "source frames back")]
+        case SetPin() if command.skip:
+            return [("skip", 0, "frames left out")]
+        case ChangeEdge() if command.speed is not None:
+            return [("speed", 0.001, "%")]
+        case SetSpan() if command.speed is not None:
+            return [("speed", 0.001, "%")]
+    return []
+
+
+def _farthest(edit: Edit, command: Command, name: str, good: float) -> float | None:
+    """The value nearest to the one asked for that works, by halving between it and one that should."""
+    asked = getattr(command, name)
+    whole = isinstance(asked, int)
+    if not _works(edit, [with_(command, **{name: good})]):
+        return None
+    works, fails = float(good), float(asked)
+    for _ in range(HALVINGS):
+        middle = (works + fails) / 2
+        value = int(middle) if whole else middle
+        if _works(edit, [with_(command, **{name: value})]):
+            works = middle
+        else:
+            fails = middle
+    return float(int(works)) if whole else works
+
+
+def _near(edit: Edit, cue: str) -> list[Cue]:
+    """Cues that something lands on, the nearest to a cue first."""
+    here = edit.instant(cue)
+    cues = [
+        each for each in (edit.song.cues if edit.song else ()) if each.kind in LANDED_ON and each.id != cue
+    ]
+    return sorted(cues, key=lambda each: abs(edit.instant(each.id) - here))[:CUES_TRIED]
+
+
+def _on(edit: Edit, asked: str, other: Cue) -> str:
+    apart = edit.frame_of(other.id) - edit.frame_of(asked)
+    side = "later" if apart > 0 else "earlier"
+    return f"Use the {other.kind} at {edit.instant(other.id):.3f} s, {abs(apart)} frames {side}"
+
+
+def _other_moments(edit: Edit, command: ChangeTie) -> Iterator[Repair]:
+    take = edit.take(edit.clip(command.clip).take)
+    assert command.moment is not None
+    here = edit.moment(take.id, command.moment).frame
+    for moment in sorted(take.moments, key=lambda each: abs(each.frame - here)):
+        if moment.id != command.moment:
+            again = with_(command, moment=moment.id)
+            yield Repair(label=f"Tie {moment_name(moment)} instead", commands=[again])
+
+
+def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
+    for pin in clip.pins:
+        if pin.cue is not None:
+            for other in _near(edit, pin.cue)[:8]:
+                label = f"{pin_name(edit, clip, pin)}: {_on(edit, pin.cue, other)}"
+                yield Repair(label=label, commands=[ChangeTie(clip=clip.id, pin=pin.id, cue=other.id)])
+    for pin in clip.pins:
+        if pin.skip:
+            yield Repair(
+                label=f"Leave nothing out after {pin_name(edit, clip, pin)}",
+                commands=[SetPin(clip=clip.id, pin=pin.id, skip=0)],
+            )
+    for index, shape in enumerate(clip.spans):
+        if shape.shape != "steady":
+            yield Repair(
+                label=f"Make span {index + 1} steady",
+                commands=[ShapeSpan(clip=clip.id, span=index, shape=Steady())],
+            )
+    for pin in clip.pins:
+        yield Repair(
+            label=f"Give up {pin_name(edit, clip, pin)}", commands=[RemovePin(clip=clip.id, pin=pin.id)]
+        )
+
+
+def _works(edit: Edit, commands: Sequence[Command]) -> bool:
+    try:
+        for command in commands:
+            edit = apply(edit, command)
+        for clip in edit.clips:
+            solve(edit, clip)
+    except Refusal:
+        return False
+    return True

@@ -1,0 +1,91 @@
+"""What did a command do, in words, for the list of all that was done?"""
+
+from __future__ import annotations
+
+from izmet.core.commands import Command
+from izmet.core.edit import Edit, moment_name
+from izmet.core.refusal import Refusal
+
+WORDS = {
+    "configure": "Change the edit's settings",
+    "use-song": "Choose the song",
+    "reread": "Hear the song anew",
+    "place-song": "Place the song",
+    "add-cue": "Add a cue",
+    "add-cues": "Add cues",
+    "change-cue": "Change a cue",
+    "change-cues": "Change cues",
+    "remove-cues": "Delete cues",
+    "merge-cues": "Merge cues",
+    "set-downbeat": "Set the downbeat",
+    "count-beats": "Count the beats otherwise",
+    "use-beats": "Take another count of beats",
+    "pin-beat": "Pin a beat",
+    "save-selection": "Keep a choice of cues",
+    "remove-selection": "Delete a choice of cues",
+    "use-take": "Bring in a take",
+    "relink-song": "Link the song's file",
+    "relink-take": "Link a take's file",
+    "add-moment": "Mark a moment",
+    "change-moment": "Change a moment",
+    "remove-moment": "Delete a moment",
+    "add-select": "Keep a select",
+    "change-select": "Change a select",
+    "remove-select": "Delete a select",
+    "dismiss-proposal": "Drop a proposal",
+    "lay-take": "Lay a take on the music",
+    "remove-clip": "Remove a clip",
+    "set-level": "Set a clip's own sound",
+    "reverse-clip": "Turn a clip round",
+    "end-clip": "End a clip on a cue",
+    "conform-clip": "Show each source frame once",
+    "borrow": "Borrow frames from the take",
+    "add-tie": "Tie a moment",
+    "change-tie": "Move a tie",
+    "tie-loose": "Tie what was loose",
+    "tie-moments": "Tie moments, worked backwards",
+    "change-edge": "Move a clip's end",
+    "remove-pin": "Remove a pin",
+    "hold-picture": "Hold a picture",
+    "turn-back": "Run back from a hit",
+    "set-pin": "Set a pin",
+    "fill-cues": "Fill cues with pins",
+    "shape-span": "Shape a span",
+    "begin-shape": "Shape a span",
+    "set-value": "Bend a span",
+    "set-span": "Set a span's speed",
+    "strengthen": "Bend as far as it stays smooth",
+    "nudge": "A little slower or faster",
+    "keep-recipe": "Keep a recipe",
+    "make-recipe": "Make a recipe",
+    "remove-recipe": "Delete a recipe",
+    "apply-recipe": "Retime by a recipe",
+}
+LONGEST = 120
+
+
+def in_words(edit: Edit, command: Command) -> str:
+    """What a command does to an edit: the sort of step, and what it is about where that can be said."""
+    about = _about(edit, command)
+    return f"{WORDS[command.do]}{f': {about}' if about else ''}"[:LONGEST]
+
+
+def _about(edit: Edit, command: Command) -> str:
+    said = []
+    try:
+        clip, take = getattr(command, "clip", None), getattr(command, "take", None)
+        take = edit.clip(clip).take if isinstance(clip, str) else take
+        moment, cue = getattr(command, "moment", None), getattr(command, "cue", None)
+        if isinstance(take, str) and isinstance(moment, str):
+            said.append(moment_name(edit.moment(take, moment)))
+        elif isinstance(span := getattr(command, "span", None), int):
+            said.append(f"span {span + 1}")
+        if isinstance(cue, str):
+            said.append(f"{edit.cue(cue).kind} at {edit.instant(cue):.2f} s")
+    except Refusal:
+        return ""
+    for name in ("shape", "name", "title", "recipe"):
+        value = getattr(command, name, None)
+        if isinstance(value, str) and not said[1:]:
+            said.append(value)
+    return ", ".join(said)

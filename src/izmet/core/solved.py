@@ -1,0 +1,147 @@
+"""What follows from an edit document, for programs: frame maps, speeds, repeats, landings, refusals."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from pydantic import BaseModel
+
+from izmet.core.arrange.repairs import Repair, clip_repairs
+from izmet.core.commands import check_parts
+from izmet.core.derived import DerivedClip, DerivedPin, derive
+from izmet.core.edit import Clip, Edit, Take
+from izmet.core.landing import Landing
+from izmet.core.refusal import Refusal
+from izmet.core.retime.sampling import Frames
+from izmet.core.retime.solve import solve
+
+
+class SolvedSpan(BaseModel):
+    """One span: its shape, its pins, its speeds (1 is real time; ``way`` −1 backwards, 0 held)."""
+
+    shape: str
+    start: DerivedPin
+    end: DerivedPin
+    mean: float
+    lowest: float
+    highest: float
+    way: int
+    repeats: int
+
+
+class SolvedClip(BaseModel):
+    """A clip, frame by frame from output frame ``first``.
+
+    ``frames`` are the source frames shown, ``positions`` where in the take the curve stands
+    (floats), ``speeds`` relative to real time, below 0 backwards. ``repeats`` are the output
+    frames that show the picture of the frame before, ``skips`` those before which one or more
+    distinct pictures are passed over.
+    """
+
+    id: str
+    take: str
+    first: int
+    last: int
+    frames: list[int]
+    positions: list[float]
+    speeds: list[float]
+    floor: float
+    pins: list[DerivedPin]
+    spans: list[SolvedSpan]
+    repeats: list[int]
+    skips: list[int]
+    landings: list[Landing]
+
+
+class SolvedRefusal(BaseModel):
+    """A clip that cannot be, and what would make it possible."""
+
+    clip: str
+    code: str
+    what: str
+    where: str
+    remedy: str
+    nearest: float | None
+    repairs: list[Repair]
+
+
+class Solved(BaseModel):
+    """All that follows from an edit. Clips that are refused are left out of what the others show."""
+
+    title: str
+    rate: str
+    clips: list[SolvedClip]
+    refusals: list[SolvedRefusal]
+
+    def lines(self) -> Iterator[str]:
+        """What it says, for a person."""
+        for clip in self.clips:
+            yield f"{clip.id}: frames {clip.first} to {clip.last}, {len(clip.repeats)} repeats"
+            for span in clip.spans:
+                yield f"    {span.shape:<7} {span.lowest:.1%} to {span.highest:.1%}, mean {span.mean:.1%}"
+            for landing in clip.landings:
+                verdict = "lands" if landing.exact else "MISSES"
+                yield f"    {verdict}  {landing.label} on {landing.cue_kind}, frame {landing.landed_frame}"
+        for refusal in self.refusals:
+            yield f"{refusal.where}: {refusal.what} {refusal.remedy}"
+            for repair in refusal.repairs:
+                yield f"    or: {repair.label}"
+
+
+def solved(edit: Edit) -> Solved:
+    """What follows from an edit. Raises Refusal when its parts are not there or have one id."""
+    check_parts(edit)
+    good, refused = [], []
+    for clip in edit.clips:
+        try:
+            solve(edit, clip)
+            good.append(clip)
+        except Refusal as refusal:
+            found = {**refusal.as_dict(), "clip": clip.id, "repairs": clip_repairs(edit, clip)}
+            refused.append(SolvedRefusal.model_validate(found))
+    kept = edit.model_copy(update={"clips": tuple(good)})
+    derived = derive(kept, {take.id: spread(take) for take in edit.takes if take.distinct != take.rate})
+    return Solved(
+        title=edit.title,
+        rate=str(edit.rate),
+        clips=[_clip(kept, clip, each) for clip, each in zip(good, derived.clips, strict=True)],
+        refusals=refused,
+    )
+
+
+def spread(take: Take) -> Frames:
+    """The distinct picture that each frame of a take holds, if they are spread evenly, shape (frames,)."""
+    part = take.distinct / take.rate
+    return np.arange(take.frames, dtype=np.int64) * part.numerator // part.denominator
+
+
+def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
+    curve = solve(edit, clip)
+    steps = np.asarray(derived.steps)
+    spans = [
+        SolvedSpan(
+            shape=shape.shape,
+            start=start,
+            end=end,
+            **span.model_dump(include={"mean", "lowest", "highest", "way", "repeats"}),
+        )
+        for shape, span, start, end in zip(
+            clip.spans, derived.spans, derived.pins[:-1], derived.pins[1:], strict=True
+        )
+    ]
+    return SolvedClip(
+        id=clip.id,
+        take=clip.take,
+        first=curve.first,
+        last=curve.last,
+        frames=curve.shown.tolist(),
+        positions=curve.source.tolist(),
+        speeds=curve.speed.tolist(),
+        floor=derived.floor,
+        pins=derived.pins,
+        spans=spans,
+        repeats=(np.flatnonzero(steps == 0) + curve.first).tolist(),
+        skips=(np.flatnonzero(steps > 1) + curve.first).tolist(),
+        landings=derived.landings,
+    )
