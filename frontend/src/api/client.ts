@@ -28,8 +28,11 @@ export type TakeLooks = Schemas['TakeLooksInfo']
 export type Proposal = Schemas['ProposalInfo']
 export type SongFacts = Schemas['SongFacts']
 export type Job = Schemas['JobInfo']
-export type Problem = Schemas['Problem']
+export type Problem = Schemas['Problem'] & { repairs?: Schemas['Repair'][] }
 export type Command = Schemas['RunCommand']['command']
+export type Repair = Schemas['Repair']
+export type Recipe = Schemas['Recipe']
+export type PastEntry = Schemas['PastEntry']
 export type Shape = Clip['spans'][number]
 export type ExportFormat = Schemas['NewExport']['format']
 

@@ -1105,6 +1105,7 @@ export interface components {
             speed: number[];
             /** Steps */
             steps: number[];
+            smoothness: components["schemas"]["Smoothness"];
             /** Landings */
             landings: components["schemas"]["Landing"][];
         };
@@ -1669,6 +1670,24 @@ export interface components {
              * @default []
              */
             tags?: string[];
+        };
+        /**
+         * Smoothness
+         * @description How a clip's pictures follow each other.
+         *
+         *     ``worst`` is the first output frame of the longest run of repeats; ``even`` is the count of frames that each picture is held, where that is the same all through.
+         */
+        Smoothness: {
+            /** Repeats */
+            repeats: number;
+            /** Skips */
+            skips: number;
+            /** Longest */
+            longest: number;
+            /** Worst */
+            worst: number | null;
+            /** Even */
+            even: number | null;
         };
         /**
          * Song

@@ -41,6 +41,15 @@ const GROUPS = [
     ],
   },
   {
+    name: 'Retiming',
+    keys: [
+      ['S D', 'the chosen span a little slower or faster'],
+      ['B', 'keep this state as B'],
+      ['V', 'between what it is now and B'],
+      ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
+    ],
+  },
+  {
     name: 'On the takes desk',
     keys: [
       ['← →', 'one source frame; with Shift ten'],

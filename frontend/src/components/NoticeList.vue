@@ -1,8 +1,21 @@
 <script setup lang="ts">
 import { CircleAlert, Info, X } from '@lucide/vue'
-import { useNotices } from '@/stores/notices'
+import { useNotices, type Action } from '@/stores/notices'
 
 const notices = useNotices()
+const offered = new Set<number>()
+
+/** The first repair has the focus when it appears: Enter does it. */
+function offer(id: number, button: HTMLElement | null): void {
+  if (!button || offered.has(id)) return
+  offered.add(id)
+  button.focus()
+}
+
+function take(id: number, action: Action): void {
+  notices.dismiss(id)
+  action.act()
+}
 </script>
 
 <template>
@@ -24,6 +37,17 @@ const notices = useNotices()
         <p class="font-medium break-words">{{ notice.what }}</p>
         <p v-if="notice.where" class="truncate text-muted">{{ notice.where }}</p>
         <p v-if="notice.remedy" class="text-muted">{{ notice.remedy }}</p>
+        <div v-if="notice.actions.length" class="mt-2 flex flex-col gap-1" role="group" aria-label="Repairs">
+          <button
+            v-for="(action, index) in notice.actions"
+            :key="action.label"
+            :ref="(button) => index === 0 && offer(notice.id, button as HTMLElement | null)"
+            class="btn text-left"
+            @click="take(notice.id, action)"
+          >
+            {{ action.label }}
+          </button>
+        </div>
       </div>
       <button class="rounded p-1 text-muted" aria-label="Dismiss" @click="notices.dismiss(notice.id)">
         <X :size="16" />

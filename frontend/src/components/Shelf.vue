@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import FileName from '@/components/FileName.vue'
+import RecipeList from '@/components/RecipeList.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
 import { progress, rate, rateOf, seconds } from '@/lib/format'
 import { ACCEPT, isMedia } from '@/lib/media'
@@ -235,6 +236,8 @@ const nameOf = (id: string) =>
       <ShelfAction :asset="asset" :used="isLaid(asset)" />
     </div>
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
+
+    <RecipeList />
 
     <div
       v-for="(upload, index) in library.uploads"

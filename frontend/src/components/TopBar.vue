@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
+import { History, Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { rate } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { DESKS, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
-defineEmits<{ export: []; keys: [] }>()
+defineEmits<{ export: []; keys: []; history: [] }>()
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
@@ -97,6 +97,9 @@ function rename(event: Event): void {
       @click="edit.redo()"
     >
       <Redo2 :size="16" /><span class="max-[1099px]:hidden">Redo</span>
+    </button>
+    <button class="btn" aria-label="History" title="All that was done" @click="$emit('history')">
+      <History :size="16" />
     </button>
     <button class="btn" aria-label="Keys" title="All keys (/)" @click="$emit('keys')">
       <Keyboard :size="16" />

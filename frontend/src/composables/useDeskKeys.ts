@@ -1,6 +1,7 @@
 /** What each key does on the edit screen, wherever the focus is. */
 import { useEventListener } from '@vueuse/core'
 import type { Playback } from '@/composables/usePlayback'
+import { useCompare } from '@/stores/compare'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
@@ -46,6 +47,7 @@ export function useDeskKeys(desk: Desk): void {
   const music = useMusic()
   const listening = useListening()
   const layout = useLayout()
+  const compare = useCompare()
   const { mark } = useMarking()
 
   function toCue(direction: 1 | -1): void {
@@ -91,6 +93,10 @@ export function useDeskKeys(desk: Desk): void {
     c: () => (listening.clicks = !listening.clicks),
     l: toggleLoop,
     m: () => (music.desk = DESKS[(DESKS.indexOf(music.desk) + 1) % DESKS.length]!),
+    b: () => void compare.keep(),
+    v: compare.toggle,
+    s: () => nudge('slower'),
+    d: () => nudge('faster'),
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),
@@ -99,6 +105,13 @@ export function useDeskKeys(desk: Desk): void {
     '-': () => view.zoom(1.5, middle()),
     '/': desk.showKeys,
     Escape: () => view.select({ kind: 'none' }),
+  }
+
+  /** A little slower or faster in the span at hand; what lands goes on landing. */
+  function nudge(way: 'slower' | 'faster'): void {
+    const { selection } = view
+    if (selection.kind === 'span')
+      void edit.run({ do: 'nudge', clip: selection.clip, span: selection.span, way })
   }
 
   const { work } = desk

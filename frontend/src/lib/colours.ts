@@ -20,14 +20,14 @@ const SHADES = 48
 let shades: string[] = []
 let shadesFor: string | undefined
 
-/** The colour of a speed: cool when slow, neutral at real time, warm when fast. */
+/** The colour of a speed, either way: cool when slow, neutral at real time, warm when fast. */
 export function speedColour(speed: number): string {
   const { theme } = document.documentElement.dataset
   if (theme !== shadesFor || !shades.length) {
     shadesFor = theme
     shades = Array.from({ length: 2 * SHADES + 1 }, (_, i) => shade(i / SHADES - 1))
   }
-  const octaves = Math.max(-1.5, Math.min(1.5, Math.log2(Math.max(speed, 0.01)))) / 1.5
+  const octaves = Math.max(-1.5, Math.min(1.5, Math.log2(Math.max(Math.abs(speed), 0.01)))) / 1.5
   return shades[Math.round((octaves + 1) * SHADES)]!
 }
 

@@ -2,8 +2,8 @@
 
 export function percent(speed: number | null | undefined): string {
   if (speed == null) return '–'
-  const value = speed * 100
-  return `${value < 100 ? +value.toFixed(1) : Math.round(value)} %`
+  const value = Math.abs(speed) * 100
+  return `${speed < 0 ? '−' : ''}${value < 100 ? +value.toFixed(1) : Math.round(value)} %`
 }
 
 /** How much of some work is done. */

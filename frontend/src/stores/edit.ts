@@ -14,6 +14,7 @@ import {
   type EditChanged,
   type EditState,
   type Problem,
+  type Repair,
   type Schemas,
 } from '@/api/client'
 import { derivedWith, withChange } from '@/lib/changes'
@@ -23,6 +24,11 @@ import { useNotices } from './notices'
 
 export type PlacedCue = Cue & { kind: CueKind; at: number }
 
+/** Commands by which a person moves ties themselves. */
+const MOVING = new Set<Command['do']>([
+  'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
+]) // prettier-ignore
+
 type Ask = (id: number, base: number) => Promise<EditChanged>
 
 export const useEdit = defineStore('edit', () => {
@@ -30,10 +36,12 @@ export const useEdit = defineStore('edit', () => {
   const state = shallowRef<EditState | null>(null)
   const live = shallowRef<Derived | null>(null)
   const liveProblem = shallowRef<Problem | null>(null)
+  /** What followed at another revision, shown in place of what follows now. */
+  const instead = shallowRef<Derived | null>(null)
   const saving = ref(0)
 
   const edit = computed(() => state.value?.edit ?? null)
-  const derived = computed(() => live.value ?? state.value?.derived ?? null)
+  const derived = computed(() => live.value ?? instead.value ?? state.value?.derived ?? null)
   const song = computed(() => edit.value?.song ?? null)
   /** The cues with `at`: when each is heard, in seconds of the edit. */
   const cues = computed<PlacedCue[]>(() => {
@@ -78,6 +86,7 @@ export const useEdit = defineStore('edit', () => {
     generation += 1
     waiting = null
     live.value = null
+    instead.value = null
     liveProblem.value = null
     state.value = next
     dryRuns = new DryRuns(next.id, next.revision)
@@ -87,12 +96,12 @@ export const useEdit = defineStore('edit', () => {
    * Do something that answers with a new state; tell the person when it is refused. Changes go
    * one after another, each based on what the one before it made.
    */
-  function change(ask: Ask): Promise<boolean> {
+  function change(ask: Ask, command?: Command): Promise<boolean> {
     saving.value += 1
-    return (last = last.catch(() => false).then(() => changeNow(ask)))
+    return (last = last.catch(() => false).then(() => changeNow(ask, command)))
   }
 
-  async function changeNow(ask: Ask): Promise<boolean> {
+  async function changeNow(ask: Ask, command?: Command): Promise<boolean> {
     try {
       if (!state.value) return false
       const before = state.value
@@ -100,16 +109,30 @@ export const useEdit = defineStore('edit', () => {
       // Another tab's change may have come in between: then only the whole state is sure.
       if (state.value.revision === change.base) show(withChange(state.value, change))
       else await open(before.id)
+      tell(change.told, command)
       return true
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
       settle()
       if (failure.current) show(failure.current)
-      notices.problem(failure.problem)
+      notices.problem(failure.problem, (failure.problem.repairs ?? []).map(repairing))
       return false
     } finally {
       saving.value -= 1
     }
+  }
+
+  const repairing = ({ label, commands }: Repair) => ({
+    label,
+    act: async () => {
+      for (const command of commands as Command[]) if (!(await run(command))) return
+    },
+  })
+
+  /** What a person did with their own hand they know; what hangs on it they are told. */
+  function tell(told: string[], command?: Command): void {
+    const said = told.filter((each) => !command || !MOVING.has(command.do) || !each.endsWith('moved'))
+    if (said.length) notices.news(`${said.join(', ')}.`)
   }
 
   const where = (id: number) => ({ path: { id } })
@@ -118,9 +141,15 @@ export const useEdit = defineStore('edit', () => {
     show(await take(api.GET('/api/edits/{id}', { params: where(id) })))
   }
 
-  const run = (command: Command) =>
+  const run = (command: Command): Promise<boolean> =>
+    change(
+      (id, base) =>
+        take(api.POST('/api/edits/{id}/commands', { params: where(id), body: { base, command } })),
+      command,
+    )
+  const goTo = (revision: number) =>
     change((id, base) =>
-      take(api.POST('/api/edits/{id}/commands', { params: where(id), body: { base, command } })),
+      take(api.POST('/api/edits/{id}/go', { params: where(id), body: { base, revision } })),
     )
   const undo = () =>
     change((id, base) => take(api.POST('/api/edits/{id}/undo', { params: where(id), body: { base } })))
@@ -196,7 +225,7 @@ export const useEdit = defineStore('edit', () => {
 
   return {
     state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
-    live, liveProblem, saving,
-    open, run, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
+    live, liveProblem, instead, saving,
+    open, run, goTo, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

@@ -17,7 +17,9 @@ export const useLayout = defineStore('layout', () => {
   })
   /** Single letters and signs act without a modifier (WCAG 2.1.4 asks for a way to turn that off). */
   const letterKeys = useLocalStorage('izmet-letter-keys', true)
+  /** What the curve of a clip shows: its speed, or where in the take it stands. */
+  const curve = useLocalStorage<'speed' | 'position'>('izmet-curve', 'speed')
   /** Whether the picture has all the room there is, for now. */
   const large = ref(false)
-  return { sizes, large, letterKeys, defaults: SIZES }
+  return { sizes, large, letterKeys, curve, defaults: SIZES }
 })

@@ -9,6 +9,13 @@ export interface Notice {
   what: string
   where: string
   remedy: string
+  /** What can be done about it; the first one is the cheapest. */
+  actions: Action[]
+}
+
+export interface Action {
+  label: string
+  act: () => void
 }
 
 const FADE_MS = 4000
@@ -17,15 +24,16 @@ export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([])
   let count = 0
 
-  function add(kind: Notice['kind'], what: string, where = '', remedy = ''): void {
+  function add(kind: Notice['kind'], what: string, where = '', remedy = '', actions: Action[] = []): void {
     const id = ++count
     list.value = [
       ...list.value.filter((other) => other.what !== what),
-      { id, kind, what, where, remedy },
+      { id, kind, what, where, remedy, actions },
     ].slice(-3)
     if (kind === 'news') setTimeout(() => dismiss(id), FADE_MS)
   }
-  const problem = (found: Problem) => add('problem', found.what, found.where, found.remedy)
+  const problem = (found: Problem, actions: Action[] = []) =>
+    add('problem', found.what, found.where, found.remedy, actions)
   const news = (what: string) => add('news', what)
 
   /** What some work comes to; undefined where it failed, and then the person is told. */

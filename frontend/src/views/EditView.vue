@@ -4,6 +4,7 @@ import { computed, onMounted, provide, ref, shallowRef, watch } from 'vue'
 import { Failure, type Problem } from '@/api/client'
 import DetailsPanel from '@/components/details/DetailsPanel.vue'
 import ExportDialog from '@/components/ExportDialog.vue'
+import HistoryDialog from '@/components/HistoryDialog.vue'
 import KeysDialog from '@/components/KeysDialog.vue'
 import LandingCard from '@/components/LandingCard.vue'
 import Neighbours from '@/components/Neighbours.vue'
@@ -49,6 +50,7 @@ provide(SCREEN, screen)
 
 const exporting = ref(false)
 const showingKeys = ref(false)
+const showingPast = ref(false)
 const opened = ref(false)
 /** Why the edit could not be opened. */
 const problem = shallowRef<Problem | null>(null)
@@ -96,7 +98,7 @@ useDeskKeys({
   zoomTake: (factor) => takes.value?.zoom(factor),
   fitTake: () => takes.value?.fit(),
   showKeys: () => (showingKeys.value = true),
-  busy: () => exporting.value || showingKeys.value,
+  busy: () => exporting.value || showingKeys.value || showingPast.value,
 })
 
 /** Side by side where there is room; one beneath the other, scrolled as a page, where there is not. */
@@ -123,7 +125,7 @@ const rowStyle = computed(() => {
 
 <template>
   <div class="grid h-full grid-rows-[auto_minmax(0,1fr)] max-[899px]:block max-[899px]:overflow-y-auto">
-    <TopBar @export="exporting = true" @keys="showingKeys = true" />
+    <TopBar @export="exporting = true" @keys="showingKeys = true" @history="showingPast = true" />
     <section v-if="problem" class="m-auto max-w-md rounded-xl bg-panel p-6" role="alert" aria-label="Problem">
       <h1 class="text-[17px] font-semibold text-bad">This edit could not be opened</h1>
       <p class="mt-2">{{ problem.what }}</p>
@@ -215,5 +217,6 @@ const rowStyle = computed(() => {
     </main>
     <ExportDialog :open="exporting" @close="exporting = false" />
     <KeysDialog :open="showingKeys" @close="showingKeys = false" />
+    <HistoryDialog :open="showingPast" @close="showingPast = false" />
   </div>
 </template>

@@ -26,6 +26,7 @@ from izmet.core.retime.pins import way_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import REMEMBERED, Curve, solve
+from izmet.core.smooth.cadence import Smoothness, smoothness
 from izmet.core.smooth.repeats import HIDDEN, smooth_floor, steps
 
 DRAWN_DECIMALS = 4
@@ -90,6 +91,7 @@ class DerivedClip(Columns):
     source: Numbers
     speed: Numbers
     steps: Counts
+    smoothness: Smoothness
     landings: list[Landing]
 
 
@@ -241,6 +243,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
             source=np.round(curve.source, DRAWN_DECIMALS).astype(np.float32),
             speed=np.round(curve.speed, DRAWN_DECIMALS).astype(np.float32),
             steps=seen.astype(np.int16),
+            smoothness=smoothness(seen, curve.first),
             landings=landings(edit, clip, curve, shown, passed),
         ),
     )

@@ -9,9 +9,9 @@ import CueDetails from './CueDetails.vue'
 import CuesDetails from './CuesDetails.vue'
 import EditDetails from './EditDetails.vue'
 import MomentDetails from './MomentDetails.vue'
+import PinDetails from './PinDetails.vue'
 import SpanDetails from './SpanDetails.vue'
 import SpanList from './SpanList.vue'
-import TieDetails from './TieDetails.vue'
 import TakePanel from '@/components/takes/TakePanel.vue'
 import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
@@ -56,7 +56,7 @@ const span = computed(() => {
     <template v-else>
       <template v-if="!cues.length">
         <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />
-        <TieDetails v-else-if="pin && view.clip" :key="view.clip.id + pin.id" :clip="view.clip" :pin="pin" />
+        <PinDetails v-else-if="pin && view.clip" :key="view.clip.id + pin.id" :clip="view.clip" :pin="pin" />
         <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
         <EditDetails v-else />
       </template>

@@ -8,6 +8,7 @@ import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import LandingRows from './LandingRows.vue'
+import SongShift from './SongShift.vue'
 
 const SIZES = ['1280×720', '1920×1080', '1080×1920', '1080×1080', '3840×2160']
 const RULES = { nearest: 'nearest frame', before: 'at or before the cue', after: 'at or after the cue' }
@@ -80,6 +81,7 @@ function openPin({ clip, pin }: { clip: string; pin: string }): void {
         <LandingRows v-for="clip in edit.derived?.clips ?? []" :key="clip.id" :clip="clip" />
       </div>
     </template>
+    <SongShift v-if="edit.landings.length" />
     <template v-if="edit.derived?.loose.length">
       <h2 class="text-[15px] font-semibold text-bad">Loose ties</h2>
       <p class="-mt-2 text-muted">

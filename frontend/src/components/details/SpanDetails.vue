@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** The span at hand: its shape, the shape's values, and what they lead to. */
+/** The span at hand: its shape, the shape's values, what it says of itself, and what that leads to. */
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Clip, Shape, SpanValue } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { percent } from '@/lib/format'
 import { momentName } from '@/lib/names'
@@ -14,53 +15,50 @@ const edit = useEdit()
 const view = useView()
 
 type ShapeName = NonNullable<Shape['shape']>
-const NAMES: ShapeName[] = ['steady', 'dip', 'build']
+const NAMES: ShapeName[] = ['steady', 'dip', 'swell', 'build', 'brake', 'hold', 'rewind', 'custom']
 
 const shape = computed(() => props.clip.spans[props.span]!)
-const facts = computed(() => edit.derivedById.get(props.clip.id)?.spans[props.span])
+const derived = computed(() => edit.derivedById.get(props.clip.id))
+const facts = computed(() => derived.value?.spans[props.span])
 const pins = computed(() => [props.clip.pins[props.span]!, props.clip.pins[props.span + 1]!] as const)
-const open = computed(() => pins.value.find((pin) => pin.speed != null))
-const floor = computed(() => view.derivedClip?.floor ?? 1)
+const floor = computed(() => derived.value?.floor ?? 1)
+const under = computed(() => !!facts.value?.way && facts.value.lowest < floor.value - 1e-6)
 const title = computed(() => {
   const name = (pin: Clip['pins'][number], edge: string) =>
     pin.moment ? momentName(view.take?.moments?.find((moment) => moment.id === pin.moment)) : edge
   return `${name(pins.value[0], 'start')} to ${name(pins.value[1], 'end')}`
 })
+/** An end of the clip whose first or last span can begin earlier or end later in the take. */
+const end = computed(() =>
+  props.span === 0 ? 'start' : props.span === props.clip.spans.length - 1 ? 'end' : null,
+)
+const repeats = ref(4)
 
 const at = computed(() => ({ clip: props.clip.id, span: props.span }))
 const become = (shape: ShapeName) => void edit.run({ do: 'begin-shape', ...at.value, shape })
 const set = (name: SpanValue['name'], value: number) =>
   ({ do: 'set-value', ...at.value, name, value }) as const
-
-function setSpeed(speed: number): void {
-  const pin = open.value
-  if (!pin) return
-  void edit.run({
-    do: 'change-edge',
-    clip: props.clip.id,
-    pin: pin.id,
-    n: pin.n ?? null,
-    p: pin.p ?? null,
-    speed,
-  })
-}
+const say = (speed: number) => ({ do: 'set-span', ...at.value, speed }) as const
+const strengthen = (repeats = 0) => void edit.run({ do: 'strengthen', ...at.value, repeats })
+const first = computed(() => (facts.value?.values ?? []).filter((value) => value.name !== 'softness'))
+const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.name === 'softness'))
 </script>
 
 <template>
   <section class="flex flex-col gap-3" aria-label="Span">
     <div>
       <h2 class="text-[15px] font-semibold">Span {{ span + 1 }} of {{ clip.spans.length }}</h2>
-      <p class="text-muted">{{ title }}</p>
+      <p class="truncate text-muted" :title="title">{{ title }}</p>
     </div>
     <RadioGroup
       :model-value="shape.shape"
-      class="grid grid-cols-3 gap-1 rounded-md bg-ground p-1"
+      class="grid grid-cols-4 gap-1 rounded-md bg-ground p-1"
       aria-label="Shape"
       @update:model-value="become"
     >
       <RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name" as="template">
         <button
-          class="rounded py-1 text-center capitalize"
+          class="rounded py-1 text-center text-[12px] capitalize"
           :class="checked ? 'bg-brass font-semibold text-on-brass' : 'hover:bg-raised'"
         >
           {{ name }}
@@ -69,46 +67,68 @@ function setSpeed(speed: number): void {
     </RadioGroup>
 
     <NumberSlider
-      v-for="value in facts?.values ?? []"
-      :key="value.name"
-      unit="%"
-      :scale="100"
-      :step="0.01"
-      :label="value.label"
-      :min="value.least"
-      :max="value.most"
-      :value="value.value"
-      :solved="value.solved"
-      @input="edit.dryRun(set(value.name, $event))"
-      @change="edit.run(set(value.name, $event))"
-    />
-    <button
-      v-if="shape.shape === 'dip'"
-      class="btn justify-center"
-      :disabled="!facts?.smooth_strength"
-      :title="facts?.smooth_strength ? '' : 'The mean is at the smooth floor: any dip repeats frames.'"
-      @click="edit.run(set('strength', facts!.smooth_strength))"
-    >
-      Strongest that stays smooth
-    </button>
-
-    <NumberSlider
-      v-if="open"
+      v-if="shape.speed != null"
       label="Mean speed"
       unit="%"
       :scale="100"
       :min="0.05"
       :max="8"
       :step="0.01"
-      :value="open.speed ?? 1"
-      @change="setSpeed"
+      :value="shape.speed"
+      @input="edit.dryRun(say($event))"
+      @change="edit.run(say($event))"
     />
+    <NumberField
+      v-if="shape.frames != null"
+      label="Length, output frames"
+      :min="1"
+      :value="shape.frames"
+      @change="edit.run({ do: 'set-span', ...at, frames: Math.round($event) })"
+    />
+    <p v-if="shape.shape === 'rewind' && shape.mirror" class="text-muted">
+      The way back mirrors the span before it, picture for picture.
+    </p>
+    <NumberSlider
+      v-for="value in first"
+      :key="value.name"
+      unit="%"
+      :scale="100"
+      :step="0.01"
+      :label="value.label"
+      :min="value.least"
+      :max="Math.min(value.most, Math.max(8, value.value))"
+      :value="value.value"
+      :solved="value.solved"
+      @input="edit.dryRun(set(value.name, $event))"
+      @change="edit.run(set(value.name, $event))"
+    />
+    <p v-if="shape.shape === 'custom'" class="-mt-1 text-muted">
+      Double click in the lane adds a knot. Those that are not set scale until the span fits.
+    </p>
+
+    <div v-if="facts?.smooth_strength != null" class="flex flex-col gap-1">
+      <button
+        class="btn justify-center"
+        :disabled="!facts.smooth_strength"
+        :title="facts.smooth_strength ? '' : 'The mean is at the smooth floor: any bend repeats frames.'"
+        @click="strengthen()"
+      >
+        Strongest that stays smooth
+      </button>
+    </div>
+    <button
+      v-if="end && under && shape.speed == null"
+      class="btn justify-center"
+      @click="edit.run({ do: 'borrow', clip: clip.id, end })"
+    >
+      {{ end === 'start' ? 'Begin earlier in the take' : 'End later in the take' }}
+    </button>
 
     <dl v-if="facts" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5 [&>dd]:text-right">
       <dt class="text-muted">Mean speed</dt>
-      <dd>{{ percent(facts.mean) }}</dd>
+      <dd>{{ facts.way < 0 ? '−' : '' }}{{ percent(facts.mean) }}</dd>
       <dt class="text-muted">Slowest</dt>
-      <dd :class="facts.lowest < floor - 1e-6 ? 'text-bad' : ''">{{ percent(facts.lowest) }}</dd>
+      <dd :class="under ? 'text-bad' : ''">{{ percent(facts.lowest) }}</dd>
       <dt class="text-muted">Fastest</dt>
       <dd>{{ percent(facts.highest) }}</dd>
       <dt class="text-muted">Smooth floor</dt>
@@ -116,5 +136,40 @@ function setSpeed(speed: number): void {
       <dt class="text-muted">Repeats</dt>
       <dd :class="facts.repeats ? 'text-bad' : 'text-good'">{{ facts.repeats || 'none' }}</dd>
     </dl>
+    <details v-if="rare.length || facts?.smooth_strength != null">
+      <summary class="cursor-pointer text-muted">More</summary>
+      <div class="mt-2 flex flex-col gap-3">
+        <NumberSlider
+          v-for="value in rare"
+          :key="value.name"
+          unit="%"
+          :scale="100"
+          :step="0.01"
+          :label="value.label"
+          :min="value.least"
+          :max="value.most"
+          :value="value.value"
+          @input="edit.dryRun(set(value.name, $event))"
+          @change="edit.run(set(value.name, $event))"
+        />
+        <div v-if="facts?.smooth_strength != null" class="grid grid-cols-[1fr_auto] items-end gap-2">
+          <NumberField
+            label="Repeats that are allowed"
+            :min="0"
+            :value="repeats"
+            @change="repeats = $event"
+          />
+          <button class="btn" @click="strengthen(Math.max(0, Math.round(repeats)))">Bend so far</button>
+        </div>
+      </div>
+    </details>
+    <div class="grid grid-cols-2 gap-1">
+      <button class="btn justify-center" title="S" @click="edit.run({ do: 'nudge', ...at, way: 'slower' })">
+        A little slower
+      </button>
+      <button class="btn justify-center" title="D" @click="edit.run({ do: 'nudge', ...at, way: 'faster' })">
+        A little faster
+      </button>
+    </div>
   </section>
 </template>

@@ -9,6 +9,7 @@ import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
+import ClipWork from './ClipWork.vue'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
@@ -49,11 +50,14 @@ const sounds = computed(() => {
       <span class="num text-muted"><span class="sr-only">Span </span>{{ index + 1 }}</span>
       <span class="capitalize">{{ shape.shape }}</span>
       <span v-if="facts(index)" class="num text-[12px] text-muted">
-        <template v-if="facts(index)!.highest - facts(index)!.lowest < 0.005">{{
-          percent(facts(index)!.mean)
+        <template v-if="facts(index)!.way === 0">still</template>
+        <template v-else-if="facts(index)!.highest - facts(index)!.lowest < 0.005">{{
+          (facts(index)!.way < 0 ? '−' : '') + percent(facts(index)!.mean)
         }}</template>
         <template v-else
-          >{{ Math.round(facts(index)!.lowest * 100) }}–{{ percent(facts(index)!.highest) }}</template
+          >{{ facts(index)!.way < 0 ? '−' : '' }}{{ Math.round(facts(index)!.lowest * 100) }}–{{
+            percent(facts(index)!.highest)
+          }}</template
         >
       </span>
       <span
@@ -64,6 +68,7 @@ const sounds = computed(() => {
         {{ facts(index)!.repeats ? `${facts(index)!.repeats} rep.` : 'smooth' }}
       </span>
     </button>
+    <ClipWork :clip="clip" />
     <NumberSlider
       v-if="sounds"
       class="mt-2"

@@ -9,6 +9,8 @@ import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import ClipBox from './ClipBox.vue'
 
+/** Pixels between two strokes. */
+const HATCH = 6
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -37,7 +39,20 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
     if (to < 0 || from > w) continue
     context.fillStyle = speedColour(clip.speed[i]!)
     context.fillRect(from, 2, to - from + 0.5, height - 4)
+    if (clip.speed[i]! < 0) hatch(context, from, to, height)
   }
+}
+
+/** Backwards is hatched: a colour alone would not tell. */
+function hatch(context: CanvasRenderingContext2D, from: number, to: number, height: number): void {
+  context.strokeStyle = token('panel')
+  context.lineWidth = 1.5
+  context.beginPath()
+  for (let x = Math.ceil(from / HATCH) * HATCH; x < to; x += HATCH) {
+    context.moveTo(x, height - 2)
+    context.lineTo(x + HATCH, 2)
+  }
+  context.stroke()
 }
 </script>
 

@@ -11,8 +11,20 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 /** In place of a step: the clip lies under another one there. */
 const HIDDEN = -1
 const steps = computed(() => Array.from(view.derivedClip?.steps ?? []))
-const repeats = computed(() => steps.value.filter((step) => step === 0).length)
-const skips = computed(() => steps.value.filter((step) => step > 1).length)
+const facts = computed(() => view.derivedClip?.smoothness)
+const repeats = computed(() => facts.value?.repeats ?? 0)
+const skips = computed(() => facts.value?.skips ?? 0)
+/** Repeats in words: an even beat is told apart from a stutter. */
+const said = computed(() => {
+  if (!repeats.value) return 'no repeats'
+  const { even, longest } = facts.value!
+  if (even) return `each picture ${Number.isInteger(even) ? even : even.toFixed(2)} frames, evenly`
+  return `${repeats.value} repeats${longest > 1 ? `, ${longest} in a row` : ''}`
+})
+
+function toWorst(): void {
+  if (facts.value?.worst != null) view.seekFrame(facts.value.worst)
+}
 const hidden = computed(() => steps.value.filter((step) => step === HIDDEN).length)
 
 const { width } = useCanvas(canvas, (context, w, height) => {
@@ -37,19 +49,21 @@ const { output } = useAxes(width)
 </script>
 
 <template>
-  <div
-    class="relative h-[18px] overflow-hidden rounded-b-md"
-    role="img"
-    :aria-label="`${repeats} repeats, ${skips} skips${hidden ? `, ${hidden} frames hidden` : ''}`"
+  <button
+    class="relative block h-[18px] w-full cursor-pointer overflow-hidden rounded-b-md"
+    :disabled="!repeats"
+    :aria-label="`${said}, ${skips} skips${hidden ? `, ${hidden} frames hidden` : ''}${repeats ? '. To the worst place' : ''}`"
+    :title="repeats ? 'To the worst place' : ''"
+    @click="toWorst"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
     <span
       v-if="view.derivedClip"
       class="num pointer-events-none absolute top-px right-1 rounded-sm bg-paper/90 px-1 text-[11px] leading-4 font-semibold"
-      :class="repeats ? 'text-repeat' : 'text-ink-muted'"
+      :class="repeats && !facts?.even ? 'text-repeat' : 'text-ink-muted'"
     >
-      {{ repeats ? `${repeats} repeats` : 'no repeats' }}<template v-if="skips"> · {{ skips }} skips</template
+      {{ said }}<template v-if="skips"> · {{ skips }} skips</template
       ><template v-if="hidden"> · {{ hidden }} hidden</template>
     </span>
-  </div>
+  </button>
 </template>

@@ -9,6 +9,7 @@ import { percent, signedMs } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import PinWork from './PinWork.vue'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number] }>()
 const edit = useEdit()
@@ -21,6 +22,8 @@ const landing = computed(() =>
 const resolved = computed(() =>
   edit.derivedById.get(props.clip.id)?.pins.find((other) => other.id === props.pin.id),
 )
+/** Whether a span runs into it and one out of it. */
+const inner = computed(() => props.clip.pins.indexOf(props.pin) % (props.clip.pins.length - 1) !== 0)
 const cues = computed(() =>
   cueOptions(edit.cues, resolved.value ? resolved.value.n / view.outputRate : view.playhead, props.pin.cue),
 )
@@ -61,14 +64,15 @@ const moment = computed({
       <dt class="text-muted">Repeats around</dt>
       <dd>{{ landing.repeats_around || 'none' }}</dd>
     </dl>
-    <dl v-else-if="resolved" class="num grid grid-cols-[1fr_auto] gap-x-3">
+    <dl v-else-if="resolved" class="num grid grid-cols-[1fr_auto] gap-x-3 [&>dd]:text-right">
       <dt class="text-muted">Output frame</dt>
-      <dd>{{ resolved.n }}</dd>
+      <dd>{{ +resolved.n.toFixed(2) }}</dd>
       <dt class="text-muted">Source frame</dt>
       <dd>{{ +resolved.p.toFixed(2) }}</dd>
     </dl>
+    <PinWork :clip="clip" :pin="pin" :inner="inner" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-pin', clip: clip.id, pin: pin.id })">
-      Remove the tie
+      {{ landing ? 'Remove the tie' : 'Remove the pin' }}
     </button>
   </section>
 </template>

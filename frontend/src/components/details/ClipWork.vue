@@ -1,0 +1,105 @@
+<script setup lang="ts">
+/** What can be done to the clip at hand as a whole. */
+import { computed, ref } from 'vue'
+import type { Clip } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
+import { cueOptions } from '@/lib/cues'
+import { rate, rateOf, percent } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useMusic } from '@/stores/music'
+import { useView } from '@/stores/view'
+
+const props = defineProps<{ clip: Clip }>()
+const edit = useEdit()
+const view = useView()
+const music = useMusic()
+const derived = computed(() => edit.derivedById.get(props.clip.id))
+const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
+const last = computed(() => (derived.value ? derived.value.first + derived.value.source.length : 0))
+const length = computed(() => derived.value?.source.length ?? 1)
+const open = computed(() => props.clip.spans.some((shape) => shape.speed != null))
+const close = ref(false)
+const cues = computed(() => [
+  { value: '', text: 'as it is' },
+  ...cueOptions(edit.cues, last.value / view.outputRate),
+])
+const endsOn = computed({
+  get: () => '',
+  set: (cue) => cue && void edit.run({ do: 'end-clip', clip: props.clip.id, cue, close: close.value }),
+})
+const setLength = (frames: number) =>
+  edit.run({
+    do: 'end-clip',
+    clip: props.clip.id,
+    frames: Math.max(1, Math.round(frames)),
+    close: close.value,
+  })
+
+/** What the take's rate means in this edit, in words. */
+const said = computed(() => {
+  if (!take.value || !derived.value) return ''
+  const { distinct, rate: native } = take.value
+  const floor = derived.value.floor
+  const has = distinct === native ? rate(native) : `${rate(native)}, ${Math.round(rateOf(distinct))} distinct`
+  const until = floor < 1 ? `smooth down to ${percent(floor)}` : `smooth from ${percent(floor)} on`
+  return `${has} in ${rate(edit.edit?.rate ?? '60')}: ${until}.`
+})
+/** Cues inside the clip that a pin could be put on: those that are chosen, else the beats. */
+const inside = computed(() => {
+  const [from, to] = [(derived.value?.first ?? 0) / view.outputRate, last.value / view.outputRate]
+  return edit.cues.filter(
+    (cue) =>
+      cue.at > from &&
+      cue.at < to &&
+      (music.chosen ? music.chosen.has(cue.id) : ['beat', 'downbeat'].includes(cue.kind)),
+  )
+})
+const fill = () =>
+  edit.run({
+    do: 'fill-cues',
+    clip: props.clip.id,
+    cues: inside.value.map((cue) => cue.id),
+    shape: { shape: 'dip', strength: 0.4, reach: 0.5, softness: 1 },
+  })
+</script>
+
+<template>
+  <details class="mt-1">
+    <summary class="cursor-pointer text-muted">The whole clip</summary>
+    <div class="mt-2 flex flex-col gap-2">
+      <p class="text-muted">{{ said }}</p>
+      <button
+        v-if="take && take.rate !== edit.edit?.rate && edit.clips.length === 1"
+        class="btn justify-center"
+        @click="edit.run({ do: 'configure', rate: take.rate })"
+      >
+        Make the edit {{ rate(take.rate) }}, ties kept
+      </button>
+      <div class="grid grid-cols-2 gap-1">
+        <button class="btn justify-center" @click="edit.run({ do: 'reverse-clip', clip: clip.id })">
+          Turn it round
+        </button>
+        <button
+          class="btn justify-center"
+          :disabled="!open"
+          :title="open ? 'Open spans show each source frame once' : 'Its pins say how fast every span runs'"
+          @click="edit.run({ do: 'conform-clip', clip: clip.id })"
+        >
+          Each frame once
+        </button>
+        <button class="btn justify-center" @click="edit.run({ do: 'strengthen', clip: clip.id, repeats: 0 })">
+          Bend all, smooth
+        </button>
+        <button class="btn justify-center" :disabled="!inside.length" @click="fill">
+          Fill {{ inside.length }} cues
+        </button>
+      </div>
+      <PickList v-model="endsOn" label="Ends on" :options="cues" />
+      <NumberField label="Length, output frames" :min="1" :value="length" @change="setLength" />
+      <label class="flex items-center gap-2">
+        <input v-model="close" type="checkbox" class="accent-brass" />What follows untied closes up
+      </label>
+    </div>
+  </details>
+</template>

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+/** What can be done at a pin: hold, run back, leave frames out, pass through, work backwards. */
+import { ref, shallowRef, watch } from 'vue'
+import { api, take, type Clip, type Schemas } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
+import { percent } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useMusic } from '@/stores/music'
+import { useNotices } from '@/stores/notices'
+
+const props = defineProps<{ clip: Clip; pin: Clip['pins'][number]; inner: boolean }>()
+const edit = useEdit()
+const music = useMusic()
+const notices = useNotices()
+
+const held = ref(12)
+const back = ref(24)
+const found = shallowRef<Schemas['Arrangement'][] | null>(null)
+watch(
+  () => [props.pin.id, edit.state?.revision],
+  () => (found.value = null),
+)
+
+const at = () => ({ clip: props.clip.id, pin: props.pin.id })
+const hold = () => void edit.run({ do: 'hold-picture', ...at(), frames: held.value })
+const mirror = () => void edit.run({ do: 'turn-back', ...at() })
+const wind = () => void edit.run({ do: 'turn-back', ...at(), back: back.value, frames: back.value })
+const chosen = () => (music.chosen ? [...music.chosen] : [])
+
+async function workBackwards(): Promise<void> {
+  if (!edit.state) return
+  const body = { ...at(), cues: chosen(), slowest: 0.25, fastest: 4 }
+  const asked = api.POST('/api/edits/{id}/backwards', { params: { path: { id: edit.state.id } }, body })
+  found.value = (await notices.guard(take(asked)))?.arrangements ?? null
+}
+
+function tieAll(arrangement: Schemas['Arrangement']): void {
+  const ties = arrangement.ties.map(({ moment, cue }) => ({ moment, cue }))
+  const { moment, cue } = props.pin
+  if (moment && cue)
+    void edit.run({ do: 'tie-moments', clip: props.clip.id, ties: [...ties, { moment, cue }] })
+}
+</script>
+
+<template>
+  <div class="flex flex-col gap-2">
+    <label v-if="inner" class="flex items-center gap-2">
+      <input
+        type="checkbox"
+        class="accent-brass"
+        :checked="pin.through"
+        @change="edit.run({ do: 'set-pin', ...at(), through: ($event.target as HTMLInputElement).checked })"
+      />
+      The speed passes through
+    </label>
+    <button v-if="pin.moment && pin.cue" class="btn justify-center" @click="workBackwards">
+      Work backwards from here
+    </button>
+    <ol v-if="found" class="flex flex-col gap-1" aria-label="Proposed ties">
+      <li v-for="(arrangement, index) in found" :key="index" class="rounded-md bg-raised p-2">
+        <p
+          v-for="tie in arrangement.ties"
+          :key="tie.moment"
+          class="num flex justify-between gap-2 text-[12px]"
+        >
+          <span class="truncate">{{ tie.label }}</span>
+          <span class="shrink-0"
+            >{{ edit.cueById.get(tie.cue)?.kind }} {{ edit.cueById.get(tie.cue)?.at.toFixed(2) }} s ·
+            {{ percent(tie.speed) }}</span
+          >
+        </p>
+        <p class="text-[12px] text-muted">{{ arrangement.why.slice(1).join('; ') }}</p>
+        <button class="btn mt-1 w-full justify-center" @click="tieAll(arrangement)">
+          {{ index === 0 ? 'Tie these, the best' : 'Tie these' }}
+        </button>
+      </li>
+    </ol>
+    <details>
+      <summary class="cursor-pointer text-muted">Hold, run back, leave out</summary>
+      <div class="mt-2 grid grid-cols-[1fr_auto] items-end gap-x-2 gap-y-2">
+        <NumberField label="Hold, output frames" :min="1" :value="held" @change="held = Math.round($event)" />
+        <button class="btn" @click="hold">Hold</button>
+        <NumberField label="Run back, frames" :min="1" :value="back" @change="back = Math.round($event)" />
+        <button class="btn" @click="wind">Run back</button>
+        <span v-if="clip.pins[0] !== pin" class="text-muted">The way there, mirrored</span>
+        <button v-if="clip.pins[0] !== pin" class="btn" @click="mirror">Mirror</button>
+        <NumberField
+          v-if="clip.pins.at(-1) !== pin"
+          class="col-span-2"
+          label="Source frames left out after it"
+          :min="0"
+          :value="pin.skip ?? 0"
+          @change="edit.run({ do: 'set-pin', ...at(), skip: Math.round($event) })"
+        />
+      </div>
+    </details>
+  </div>
+</template>
