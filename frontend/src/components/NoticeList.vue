@@ -3,13 +3,15 @@ import { CircleAlert, Info, X } from '@lucide/vue'
 import { useNotices, type Action } from '@/stores/notices'
 
 const notices = useNotices()
+const FOCUS_MS = 80
 const offered = new Set<number>()
 
 /** The first repair has the focus when it appears: Enter does it. */
 function offer(id: number, button: HTMLElement | null): void {
   if (!button || offered.has(id)) return
   offered.add(id)
-  button.focus()
+  // A list or a dialog that closes just then takes the focus back first.
+  setTimeout(() => button.focus(), FOCUS_MS)
 }
 
 function take(id: number, action: Action): void {

@@ -96,10 +96,18 @@ async function bring(event: Event): Promise<void> {
       >
         <WandSparkles :size="14" class="shrink-0 text-brass" aria-hidden="true" />
         <span class="min-w-0 flex-1 truncate">{{ recipe.name }}</span>
-        <span v-if="madeBy(recipe)" class="num text-[12px] text-muted">{{ madeBy(recipe) }}</span>
       </button>
       <button
-        class="rounded p-1 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+        v-if="madeBy(recipe)"
+        class="num min-h-6 min-w-6 rounded text-[12px] text-muted hover:bg-panel"
+        :aria-label="`${madeBy(recipe)} made by ${recipe.name}: apply it to them again`"
+        title="Clips made by it: apply it to them again"
+        @click="edit.run({ do: 'apply-recipe', recipe: recipe.id })"
+      >
+        {{ madeBy(recipe) }}
+      </button>
+      <button
+        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
         :aria-label="`Save ${recipe.name} as a file`"
         @click="save(recipe)"
       >
@@ -107,7 +115,7 @@ async function bring(event: Event): Promise<void> {
       </button>
       <button
         v-if="own.includes(recipe)"
-        class="rounded p-1 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
         :aria-label="`Delete ${recipe.name}`"
         @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
       >

@@ -39,6 +39,8 @@ EXPLAINS = 0.93
 """How many of a stretch's frames a pattern must explain."""
 MOST_LEFT = 0.6
 """How much of what new pictures differ by, in the median, copies may differ by: coding makes them unlike."""
+MOST_COPY_LEVELS = 4.0
+"""No usual coding makes a copy differ by more than so many levels in the mean, whatever moves beside it."""
 ANY = Fraction(1)
 
 
@@ -116,7 +118,7 @@ def _explained(expected: Flags, change: Floats) -> float:
     if len(new) == 0 or len(copies) == 0:
         return 0.0
     usual, left = float(np.median(new)), max(float(np.median(copies)), STILL_LEVELS / 4)
-    if left > MOST_LEFT * usual:
+    if left > min(MOST_LEFT * usual, MOST_COPY_LEVELS):
         return 0.0
     # Half-way between the two, as ratios.
     bar = np.sqrt(usual * left)

@@ -5,7 +5,7 @@ import { useLayout } from '@/stores/layout'
 
 const compare = useCompare()
 const layout = useLayout()
-const small = 'rounded px-1.5 py-0.5 text-[12px] font-semibold'
+const small = 'min-h-6 min-w-6 rounded px-1.5 text-[12px] font-semibold'
 </script>
 
 <template>

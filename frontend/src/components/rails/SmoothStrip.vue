@@ -19,7 +19,7 @@ const said = computed(() => {
   if (!repeats.value) return 'no repeats'
   const { even, longest } = facts.value!
   if (even) return `each picture ${Number.isInteger(even) ? even : even.toFixed(2)} frames, evenly`
-  return `${repeats.value} repeats${longest > 1 ? `, ${longest} in a row` : ''}`
+  return `${repeats.value} ${repeats.value === 1 ? 'repeat' : 'repeats'}${longest > 1 ? `, ${longest} in a row` : ''}`
 })
 
 function toWorst(): void {

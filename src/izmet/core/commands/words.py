@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from izmet.core.commands import Command
+from izmet.core.commands.parts import pin_of
+from izmet.core.commands.spans import SetValue
 from izmet.core.edit import Edit, moment_name
 from izmet.core.refusal import Refusal
+from izmet.core.retime.pins import pin_name
 
 WORDS = {
     "configure": "Change the edit's settings",
@@ -76,16 +79,18 @@ def _about(edit: Edit, command: Command) -> str:
         clip, take = getattr(command, "clip", None), getattr(command, "take", None)
         take = edit.clip(clip).take if isinstance(clip, str) else take
         moment, cue = getattr(command, "moment", None), getattr(command, "cue", None)
+        pin = getattr(command, "pin", None)
         if isinstance(take, str) and isinstance(moment, str):
             said.append(moment_name(edit.moment(take, moment)))
+        elif isinstance(clip, str) and isinstance(pin, str):
+            said.append(pin_name(edit, edit.clip(clip), pin_of(edit.clip(clip), pin)))
         elif isinstance(span := getattr(command, "span", None), int):
             said.append(f"span {span + 1}")
         if isinstance(cue, str):
             said.append(f"{edit.cue(cue).kind} at {edit.instant(cue):.2f} s")
     except Refusal:
         return ""
-    for name in ("shape", "name", "title", "recipe"):
-        value = getattr(command, name, None)
-        if isinstance(value, str) and not said[1:]:
-            said.append(value)
+    if not isinstance(command, SetValue):
+        named = (getattr(command, name, None) for name in ("shape", "name", "title"))
+        said += [value for value in named if isinstance(value, str)]
     return ", ".join(said)
