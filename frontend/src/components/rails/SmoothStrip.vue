@@ -52,7 +52,6 @@ const { output } = useAxes(width)
   <button
     class="relative block h-[18px] w-full cursor-pointer overflow-hidden rounded-b-md"
     :disabled="!repeats"
-    :aria-label="`${said}, ${skips} skips${hidden ? `, ${hidden} frames hidden` : ''}${repeats ? '. To the worst place' : ''}`"
     :title="repeats ? 'To the worst place' : ''"
     @click="toWorst"
   >
