@@ -448,6 +448,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/montage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cuts of an edit, and what in it needs a look. */
+        get: operations["arranging_get_montage_edits__int_id__montage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/song-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would go where with another song. Nothing is changed. */
+        post: operations["arranging_song_change_edits__int_id__song_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/change-song": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change to another song, cues carried over as the table says. */
+        post: operations["arranging_change_song_edits__int_id__change_song_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -933,6 +984,8 @@ export interface components {
          *
          *     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
          *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
+         *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
+         *     the edit: where a clip was cut, its curve stays.
          */
         Clip: {
             /** Id */
@@ -955,6 +1008,10 @@ export interface components {
              * @default null
              */
             recipe?: string | null;
+            /** @default null */
+            since?: components["schemas"]["Pin"] | null;
+            /** @default null */
+            until?: components["schemas"]["Pin"] | null;
             /** Pins */
             pins: components["schemas"]["Pin"][];
             /** Spans */
@@ -1675,7 +1732,8 @@ export interface components {
          * Smoothness
          * @description How a clip's pictures follow each other.
          *
-         *     ``worst`` is the first output frame of the longest run of repeats; ``even`` is the count of frames that each picture is held, where that is the same all through.
+         *     ``worst`` is the first output frame of the longest run of repeats; ``even`` is the count
+         *     of frames that each picture is held, where that is the same all through.
          */
         Smoothness: {
             /** Repeats */
@@ -2034,6 +2092,39 @@ export interface components {
             cue: string;
         };
         /**
+         * Alternate
+         * @description From cue to cue a clip runs slow, fast, slow, fast; its whole length and both its ends stay.
+         *
+         *     ``ratio`` is fast to slow; the change comes ``early`` output frames before each cue.
+         */
+        Alternate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "alternate";
+            /** Clip */
+            clip: string;
+            /** Cues */
+            cues: string[];
+            /**
+             * Ratio
+             * @default 4
+             */
+            ratio?: number;
+            /**
+             * Early
+             * @default 0
+             */
+            early?: number;
+            /**
+             * First
+             * @default slow
+             * @enum {string}
+             */
+            first?: "slow" | "fast";
+        };
+        /**
          * ApplyRecipe
          * @description Retime clips by a recipe: those named, or all that were made by it.
          *
@@ -2246,6 +2337,20 @@ export interface components {
             tags?: string[] | null;
         };
         /**
+         * ChangeSong
+         * @description Choose another song; each cue's part is taken by the one that is named, what has none is loose.
+         */
+        ChangeSong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-song";
+            song: components["schemas"]["Song"];
+            /** To */
+            to: Record<string, never>;
+        };
+        /**
          * ChangeTie
          * @description Tie a pin to another cue, or to another moment. An end that was open is so no longer.
          */
@@ -2269,6 +2374,17 @@ export interface components {
              * @default null
              */
             moment?: string | null;
+        };
+        /**
+         * CloseGaps
+         * @description Close all gaps: a clip that is cut before one is shown on to the next, as far as it is laid out.
+         */
+        CloseGaps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "close-gaps";
         };
         /**
          * Configure
@@ -2409,6 +2525,42 @@ export interface components {
             shape?: (components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"]) | null;
         };
         /**
+         * FillSlots
+         * @description Fill the stretches between neighbouring cues with shots, one after another, from the first again.
+         *
+         *     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
+         *     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
+         *     the first cue (begin), its last on the second (end), or both (stretch).
+         */
+        FillSlots: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fill-slots";
+            /** Cues */
+            cues: string[];
+            /** Shots */
+            shots: components["schemas"]["Shot"][];
+            /**
+             * How
+             * @default cut
+             * @enum {string}
+             */
+            how?: "cut" | "inside" | "begin" | "end" | "stretch";
+            /**
+             * Order
+             * @default given
+             * @enum {string}
+             */
+            order?: "given" | "weight" | "random";
+            /**
+             * Seed
+             * @default 0
+             */
+            seed?: number;
+        };
+        /**
          * HoldPicture
          * @description Hold the picture of a pin, for so many output frames or up to a cue, and go on from it.
          */
@@ -2432,6 +2584,48 @@ export interface components {
              * @default null
              */
             cue?: string | null;
+        };
+        /**
+         * JoinClips
+         * @description Make one clip again of two that were split.
+         */
+        JoinClips: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "join-clips";
+            /** Clip */
+            clip: string;
+            /** Other */
+            other: string;
+        };
+        /**
+         * JumpCuts
+         * @description Leave source frames out at each of some cues inside a span; what ends the span still lands.
+         *
+         *     ``leave`` frames go at the first cue, ``more`` more at each one after it.
+         */
+        JumpCuts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "jump-cuts";
+            /** Clip */
+            clip: string;
+            /** Cues */
+            cues: string[];
+            /**
+             * Leave
+             * @default 6
+             */
+            leave?: number;
+            /**
+             * More
+             * @default 0
+             */
+            more?: number;
         };
         /**
          * KeepRecipe
@@ -2503,6 +2697,35 @@ export interface components {
              * @default 0.05
              */
             within?: number;
+        };
+        /**
+         * MoveCut
+         * @description Move the cut between two clips to an output frame or a cue; both sides are solved again.
+         *
+         *     The pictures of both stay where they are, and so do all ties that are still seen: the one
+         *     shows more, the other less. A clip that has nothing laid out there is made longer, at the
+         *     speed of its end, as far as its take goes.
+         */
+        MoveCut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move-cut";
+            /** Clip */
+            clip: string;
+            /** Other */
+            other: string;
+            /**
+             * N
+             * @default null
+             */
+            n?: number | null;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
         };
         /**
          * Nudge
@@ -2719,7 +2942,24 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+        };
+        /**
+         * RepeatSection
+         * @description Lay clips once more on another part of the song: each cue becomes one of its kind as much later.
+         *
+         *     The first cue of the earliest clip becomes ``cue``; how many beats that is later counts for all.
+         */
+        RepeatSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "repeat-section";
+            /** Clips */
+            clips: string[];
+            /** Cue */
+            cue: string;
         };
         /**
          * Reread
@@ -2764,6 +3004,54 @@ export interface components {
              * @default null
              */
             pin?: string | null;
+        };
+        /**
+         * ReverseOrder
+         * @description Show clips that are tied alike in the opposite order; each place keeps its cues.
+         */
+        ReverseOrder: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reverse-order";
+            /** Clips */
+            clips: string[];
+        };
+        /**
+         * RunThrough
+         * @description Run fast through cuts: the last ``frames`` of the clip before and the first of the one after.
+         *
+         *     ``out`` only runs into the cut. Both clips go on meeting on it, and every tie lands.
+         */
+        RunThrough: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "run-through";
+            /** Cuts */
+            cuts: [
+                string,
+                string
+            ][];
+            /**
+             * Frames
+             * @default 30
+             */
+            frames?: number;
+            /**
+             * Speed
+             * @description 1 is real time
+             * @default 3
+             */
+            speed?: number;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            side?: "both" | "out" | "in";
         };
         /**
          * SaveSelection
@@ -2903,6 +3191,77 @@ export interface components {
             shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"];
         };
         /**
+         * Shot
+         * @description What can fill a slot: a take, from a select of it or whole, with the moment that is to land.
+         */
+        Shot: {
+            /** Take */
+            take: string;
+            /**
+             * Select
+             * @default null
+             */
+            select?: string | null;
+            /**
+             * Moment
+             * @default null
+             */
+            moment?: string | null;
+        };
+        /**
+         * SlideClip
+         * @description Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it.
+         */
+        SlideClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "slide-clip";
+            /** Clip */
+            clip: string;
+            /** By */
+            by: number;
+        };
+        /**
+         * SlipClip
+         * @description Show other pictures in the same place: all source frames of a clip move, by so many.
+         */
+        SlipClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "slip-clip";
+            /** Clip */
+            clip: string;
+            /** By */
+            by: number;
+        };
+        /**
+         * SplitClip
+         * @description Cut a clip on an output frame, or on each of some cues. The curve stays, and all ties with it.
+         */
+        SplitClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "split-clip";
+            /** Clip */
+            clip: string;
+            /**
+             * N
+             * @default null
+             */
+            n?: number | null;
+            /**
+             * Cues
+             * @default []
+             */
+            cues?: string[];
+        };
+        /**
          * Strengthen
          * @description Bend a span, or all spans of a clip, as strongly as it stays smooth.
          *
@@ -2931,6 +3290,21 @@ export interface components {
              * @default null
              */
             top?: number | null;
+        };
+        /**
+         * SwapClips
+         * @description Exchange what two clips show; each place keeps its cues.
+         */
+        SwapClips: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "swap-clips";
+            /** Clip */
+            clip: string;
+            /** Other */
+            other: string;
         };
         /**
          * TieLoose
@@ -3241,7 +3615,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
          * Base
@@ -3605,6 +3979,115 @@ export interface components {
             before_ms: number;
             /** After Ms */
             after_ms: number;
+        };
+        /**
+         * Montage
+         * @description The cuts of an edit in order, and what needs a look.
+         */
+        Montage: {
+            /** Cuts */
+            cuts: components["schemas"]["Cut"][];
+            /** Troubles */
+            troubles: components["schemas"]["Trouble"][];
+        };
+        /**
+         * Cut
+         * @description Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
+         *
+         *     ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement turns.
+         */
+        Cut: {
+            /** N */
+            n: number;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Cue */
+            cue: string | null;
+            /** Last */
+            last: number;
+            /** First */
+            first: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "goes on" | "turns" | "stands" | "unknown";
+            /** Degrees */
+            degrees: number | null;
+        };
+        /**
+         * Trouble
+         * @description What needs a look, where, and in words.
+         */
+        Trouble: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose";
+            /** N */
+            n: number;
+            /** Clip */
+            clip: string | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * SongChangeTable
+         * @description What would go where with another song.
+         */
+        SongChangeTable: {
+            /** Rows */
+            rows: components["schemas"]["Carried"][];
+        };
+        /**
+         * Carried
+         * @description A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
+         *
+         *     Times are seconds of each song.
+         */
+        Carried: {
+            /** Cue */
+            cue: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
+            /** Time */
+            time: number;
+            /** Holds */
+            holds: string[];
+            /** To */
+            to: string | null;
+            /** To Kind */
+            to_kind: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note") | null;
+            /** To Time */
+            to_time: number | null;
+            /** Sure */
+            sure: number;
+        };
+        /**
+         * OtherSong
+         * @description A song on the shelf.
+         */
+        OtherSong: {
+            /** Asset */
+            asset: string;
+        };
+        /**
+         * TakeSong
+         * @description Change to a song on the shelf; which of its cues takes the part of each old one.
+         */
+        TakeSong: {
+            /** Base */
+            base: number;
+            /** Asset */
+            asset: string;
+            /** To */
+            to: Record<string, never>;
         };
         /**
          * RecipeList
@@ -5384,6 +5867,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShiftInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_get_montage_edits__int_id__montage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Montage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_song_change_edits__int_id__song_change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherSong"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SongChangeTable"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_change_song_edits__int_id__change_song_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSong"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditChanged"];
                 };
             };
             /** @description Not Found */

@@ -175,7 +175,9 @@ def _unheld(edit: Edit, curves: list[Curve], shown: FrameMap, passed: Frames) ->
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
         for shape, segment in zip(clip.spans, curve.segments, strict=True):
             if isinstance(shape, Hold):
-                begin, end = (math.ceil(pin.n) - shown.first + 1 for pin in (segment.start, segment.end))
+                begin, end = (
+                    max(0, math.ceil(pin.n) - shown.first + 1) for pin in (segment.start, segment.end)
+                )
                 held = slice(begin, end)
                 meant = (shown.clip[held] == place) & (passed[held] == 0)
                 passed[held] = np.where(meant, 1, passed[held])
@@ -255,7 +257,7 @@ _KEPT: Memo[DerivedClip] = Memo(REMEMBERED)
 def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:
     segment, shape = curve.segments[index], clip.spans[index]
     speeds = segment.profile.v
-    left, right = (math.ceil(pin.n) - curve.first for pin in (segment.start, segment.end))
+    left, right = (max(0, math.ceil(pin.n) - curve.first) for pin in (segment.start, segment.end))
     return DerivedSpan(
         mean=segment.mean,
         lowest=float(speeds.min()),

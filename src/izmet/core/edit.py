@@ -394,6 +394,8 @@ class Clip(Frozen):
 
     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
+    Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
+    the edit: where a clip was cut, its curve stays.
     """
 
     id: Id
@@ -401,13 +403,16 @@ class Clip(Frozen):
     level: Level = 0.0
     reversed: bool = False
     recipe: Id | None = None
+    since: Pin | None = None
+    until: Pin | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 
     @cached_property
     def cue_ids(self) -> tuple[str, ...]:
         """The cues that its pins follow, in order."""
-        return tuple(pin.cue for pin in self.pins if pin.cue is not None)
+        edges = (edge for edge in (self.since, self.until) if edge is not None)
+        return tuple(pin.cue for pin in (*self.pins, *edges) if pin.cue is not None)
 
     @model_validator(mode="after")
     def _fits(self) -> Clip:
@@ -415,6 +420,9 @@ class Clip(Frozen):
             raise ValueError(f"{len(self.pins)} pins need {len(self.pins) - 1} spans, not {len(self.spans)}")
         if not any(pin.is_fixed for pin in self.pins):
             raise ValueError("at least one pin must be fixed at both ends")
+        for edge in (self.since, self.until):
+            if edge is not None and (edge.open_n or not edge.open_p):
+                raise ValueError("where a clip is cut is an output frame or a cue")
         if self.spans[0].shape == "rewind" and self.spans[0].mirror:
             raise ValueError("a clip's first span has none before it that it could mirror")
         return self

@@ -52,14 +52,16 @@ class Landing(BaseModel):
 
 
 def landings(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, steps: Frames) -> list[Landing]:
-    """The landing of every tie of a clip, in order.
+    """The landing of every tie of a clip that lies between its cuts, in order.
 
     Args:
         shown: what the edit shows.
         steps: distinct pictures passed at each of its frames; see ``smooth.repeats``.
     """
     return [
-        _landing(edit, clip, curve, index, shown, steps) for index, pin in enumerate(clip.pins) if pin.is_tie
+        _landing(edit, clip, curve, index, shown, steps)
+        for index, pin in enumerate(clip.pins)
+        if pin.is_tie and curve.first <= curve.pins[index].n <= curve.last
     ]
 
 

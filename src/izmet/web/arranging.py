@@ -1,4 +1,4 @@
-"""Routes of what is proposed: working backwards, shifting the song, recipes."""
+"""Routes of what is proposed: working backwards, shifting or changing the song, recipes, the montage."""
 
 from __future__ import annotations
 
@@ -8,9 +8,15 @@ from flask_openapi3 import APIBlueprint, Tag
 from izmet.core.arrange.backwards import work_backwards
 from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
+from izmet.core.arrange.songs import carry
+from izmet.core.commands.music import ChangeSong
+from izmet.core.montage import Montage, montage
+from izmet.jobs.reading import song_of
 from izmet.store import edits
 from izmet.web import schemas
 from izmet.web.answers import answer
+from izmet.web.edits import changed
+from izmet.web.states import assets, derived_of, drifts_of
 
 api = APIBlueprint(
     "arranging",
@@ -34,6 +40,29 @@ def backwards(path: schemas.EditPath, body: schemas.Backwards) -> Response:
 def shift(path: schemas.EditPath) -> Response:
     """By how little the song would move for the landings to fall closest to their cues."""
     return answer(schemas.ShiftInfo(shift=least_shift(edits.current(path.id).edit)))
+
+
+@api.get("/edits/<int:id>/montage", responses={200: Montage})
+def get_montage(path: schemas.EditPath) -> Response:
+    """The cuts of an edit, and what in it needs a look."""
+    edit = edits.current(path.id).edit
+    return answer(montage(edit, derived_of(edit), drifts_of(edit)))
+
+
+@api.post("/edits/<int:id>/song-change", responses={200: schemas.SongChangeTable})
+def song_change(path: schemas.EditPath, body: schemas.OtherSong) -> Response:
+    """What would go where with another song. Nothing is changed."""
+    edit = edits.current(path.id).edit
+    song = song_of(assets(), assets().get(body.asset, "song"))
+    return answer(schemas.SongChangeTable(rows=carry(edit, song) if edit.song else []))
+
+
+@api.post("/edits/<int:id>/change-song", responses={200: schemas.EditChanged})
+def change_song(path: schemas.EditPath, body: schemas.TakeSong) -> Response:
+    """Change to another song, cues carried over as the table says."""
+    song = song_of(assets(), assets().get(body.asset, "song"))
+    command = ChangeSong(song=song, to=body.to)
+    return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 
 @api.get("/recipes", responses={200: schemas.RecipeList})

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from izmet.core.arrange.backwards import FASTEST, SLOWEST, Arrangement
 from izmet.core.arrange.repairs import Repair
 from izmet.core.arrange.shift import SongShift
+from izmet.core.arrange.songs import Carried
 from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
 from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
@@ -194,6 +195,25 @@ class ShiftInfo(BaseModel):
     """The shift of the song at which the landings fall closest to their cues; null without ties."""
 
     shift: SongShift | None
+
+
+class OtherSong(BaseModel):
+    """A song on the shelf."""
+
+    asset: str
+
+
+class TakeSong(Base):
+    """Change to a song on the shelf; which of its cues takes the part of each old one."""
+
+    asset: str
+    to: dict[Id, Id | None]
+
+
+class SongChangeTable(BaseModel):
+    """What would go where with another song."""
+
+    rows: list[Carried]
 
 
 class RecipeList(BaseModel):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hashlib import sha256
+from pathlib import Path
 
 from flask import current_app
 
@@ -11,12 +12,14 @@ from izmet.core.derived import Derived, DerivedChange, changes, cue_frames, deri
 from izmet.core.edit import Edit
 from izmet.core.memo import Memo
 from izmet.core.mix import voices
+from izmet.core.montage import Drift
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.sampling import Frames
 from izmet.core.smooth.repeats import smooth_floor
 from izmet.core.told import told
-from izmet.jobs.reading import TABLE, sources_of
+from izmet.jobs.reading import LOOKS, TABLE, sources_of
 from izmet.media.frametable import FrameTable
+from izmet.media.looking import TakeLooks
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
@@ -104,6 +107,25 @@ def _mix_facts(edit: Edit) -> MixFacts:
     return MixFacts(
         key=key, rate=mixer.rate, channels=mixer.channels, end=max(ends, default=0.0), silent=not ends
     )
+
+
+def drifts_of(edit: Edit) -> dict[str, Drift]:
+    """How the content of each take moves, of those that have been looked at."""
+    found = {}
+    for take in edit.takes:
+        if take.media.sha256 is not None:
+            path = assets().derived(take.media.sha256, "take") / LOOKS
+            if path.exists():
+                found[take.id] = _DRIFTS.recall((), str(path), lambda path=path: _drift(path))  # type: ignore[misc]
+    return found
+
+
+def _drift(path: Path) -> Drift:
+    looks = TakeLooks.load(path)
+    return Drift(looks.dx, looks.dy)
+
+
+_DRIFTS: Memo[Drift] = Memo(256)
 
 
 def _looks(sha256: str | None) -> Frames | None:

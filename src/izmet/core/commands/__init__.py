@@ -21,11 +21,22 @@ from izmet.core.commands.clips import (
     ReverseClip,
     SetLevel,
 )
+from izmet.core.commands.cuts import (
+    Alternate,
+    JoinClips,
+    JumpCuts,
+    MoveCut,
+    RunThrough,
+    SlideClip,
+    SlipClip,
+    SplitClip,
+)
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
     ChangeCue,
     ChangeCues,
+    ChangeSong,
     CountBeats,
     MergeCues,
     PinBeat,
@@ -52,6 +63,7 @@ from izmet.core.commands.pins import (
     TurnBack,
 )
 from izmet.core.commands.recipes import ApplyRecipe, KeepRecipe, MakeRecipe, RemoveRecipe
+from izmet.core.commands.slots import CloseGaps, FillSlots, RepeatSection, ReverseOrder, SwapClips
 from izmet.core.commands.spans import BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
 from izmet.core.commands.takes import (
     AddMoment,
@@ -154,6 +166,20 @@ Command = Annotated[
     | SetSpan
     | Strengthen
     | Nudge
+    | SplitClip
+    | JoinClips
+    | MoveCut
+    | SlipClip
+    | SlideClip
+    | RunThrough
+    | JumpCuts
+    | Alternate
+    | FillSlots
+    | SwapClips
+    | CloseGaps
+    | ReverseOrder
+    | RepeatSection
+    | ChangeSong
     | KeepRecipe
     | MakeRecipe
     | RemoveRecipe

@@ -60,6 +60,31 @@ class UseSong(Step):
         return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
 
 
+class ChangeSong(Step):
+    """Choose another song; each cue's part is taken by the one that is named, what has none is loose."""
+
+    do: Literal["change-song"] = "change-song"
+    song: Song
+    to: dict[Id, Id | None]
+
+    def on(self, edit: Edit) -> Edit:
+        old = song_of(edit)
+        song = with_(self.song, start=old.start)
+        for new in self.to.values():
+            if new is not None and new not in song.by_id:
+                raise Refusal(
+                    "no-such-cue", f"The new song has no cue {new}.", new, "Ask for the table again."
+                )
+
+        def follow(pin: Pin) -> Pin:
+            if pin.cue is None:
+                return pin
+            new = self.to.get(pin.cue)
+            return _loosened(edit, pin) if new is None else with_(pin, cue=new, loose=None)
+
+        return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
+
+
 class Reread(Step):
     """Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow."""
 

@@ -76,12 +76,17 @@ def with_clips(edit: Edit, clips: Iterable[Clip]) -> Edit:
 
 
 def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
-    """The edit with every pin of every clip passed through a function. A clip that keeps its pins stays."""
+    """The edit with every pin of every clip, and where it is cut, passed through a function.
+
+    A clip that keeps them all stays.
+    """
 
     def mapped(clip: Clip) -> Clip:
         pins = [change(clip, pin) for pin in clip.pins]
-        kept = all(new is old for new, old in zip(pins, clip.pins, strict=True))
-        return clip if kept else with_(clip, pins=pins)
+        edges = [edge and change(clip, edge) for edge in (clip.since, clip.until)]
+        old = [*clip.pins, clip.since, clip.until]
+        kept = all(new is before for new, before in zip([*pins, *edges], old, strict=True))
+        return clip if kept else with_(clip, pins=pins, since=edges[0], until=edges[1])
 
     return with_clips(edit, map(mapped, edit.clips))
 

@@ -245,7 +245,7 @@ def _repeats(edit: Edit, clip: str, index: int) -> int:
     found = edit.clip(clip)
     take, curve = edit.take(found.take), solve(edit, found)
     segment = curve.segments[index]
-    begin = math.ceil(segment.start.n) - curve.first
+    begin = max(0, math.ceil(segment.start.n) - curve.first)
     end = math.ceil(segment.end.n) - curve.first
     pictures = curve.shown[begin : end + 1] * take.distinct.numerator * take.rate.denominator
     pictures //= take.distinct.denominator * take.rate.numerator

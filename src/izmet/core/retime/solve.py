@@ -19,9 +19,10 @@ from typing import Literal
 
 import numpy as np
 
-from izmet.core.edit import Clip, Edit, Rewind
+from izmet.core.edit import Clip, Edit, Pin, Rewind
 from izmet.core.memo import Memo
 from izmet.core.rates import FRAME_TOLERANCE
+from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, way_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, directions, pictures_shown
@@ -99,9 +100,14 @@ class Segment:
 
 @dataclass(frozen=True, eq=False)
 class Curve:
-    """A clip's retiming: one segment for each span, one after the other."""
+    """A clip's retiming: one segment for each span, one after the other.
+
+    Of what they lay out, the clip shows the output frames from ``since`` on and before ``until``.
+    """
 
     segments: tuple[Segment, ...]
+    since: int | None = None
+    until: int | None = None
 
     @cached_property
     def pins(self) -> tuple[Fixed, ...]:
@@ -111,12 +117,24 @@ class Curve:
     @property
     def first(self) -> int:
         """The first output frame that the clip covers."""
+        begins = self.begins
+        return begins if self.since is None else max(begins, self.since)
+
+    @property
+    def begins(self) -> int:
+        """The output frame of its first pin; the clip may have been cut later."""
         return int(self.segments[0].start.n)
 
     @property
     def last(self) -> int:
         """The last one."""
-        return int(self.segments[-1].end.n)
+        ends = int(self.segments[-1].end.n)
+        return ends if self.until is None else min(ends, self.until - 1)
+
+    @property
+    def covered(self) -> slice:
+        """Of all frames that are laid out, those that the clip shows."""
+        return slice(self.first - self.begins, self.last + 1 - self.begins)
 
     @property
     def frames(self) -> Frames:
@@ -126,22 +144,29 @@ class Curve:
     @property
     def source(self) -> Floats:
         """Source positions at ``frames``, shape (count,), in source frames. Exact at every pin."""
-        return self._evaluated[0]
+        return self._evaluated[0][self.covered]
 
     @property
     def speed(self) -> Floats:
         """Speed at ``frames``, shape (count,); at a pin, that of the span which begins there."""
-        return self._evaluated[1]
+        return self._evaluated[1][self.covered]
 
     @cached_property
     def way(self) -> Directions:
         """The way of travel into each of ``frames``, shape (count,): 1 forward, −1 backward."""
-        return directions(self.source)
+        return self._seen[0][self.covered]
 
     @cached_property
     def shown(self) -> Frames:
         """The source frame that is seen at each of ``frames``, shape (count,)."""
-        return pictures_shown(self.source, self.way)
+        return self._seen[1][self.covered]
+
+    @cached_property
+    def _seen(self) -> tuple[Directions, Frames]:
+        """Ways and pictures of all that is laid out: a cut does not change what comes after it."""
+        source = self._evaluated[0]
+        way = directions(source)
+        return way, pictures_shown(source, way)
 
     @cached_property
     def _evaluated(self) -> tuple[Floats, Floats]:
@@ -151,7 +176,7 @@ class Curve:
         speed = np.concatenate([*(speed for _, speed in parts), [last.speed_out]])
         for segment in self.segments:
             if segment.start.n == int(segment.start.n):
-                source[int(segment.start.n) - self.first] = segment.start.p
+                source[int(segment.start.n) - self.begins] = segment.start.p
         return source, speed
 
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
@@ -194,14 +219,33 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
             profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
     through = [pin.through for pin in clip.pins[1:-1]]
     profiles = shared(profiles, through, ways, float(edit.rate / take.distinct))
-    return Curve(
+    since, until = (None if edge is None else _edge(edit, edge) for edge in (clip.since, clip.until))
+    curve = Curve(
         tuple(
             Segment(left, right, step, mean, profile, way or 1, pin.skip, to.moment is not None and way != 0)
             for (left, right), mean, profile, way, (pin, to) in zip(
                 pairwise(pins), means, profiles, ways, pairwise(clip.pins), strict=True
             )
-        )
+        ),
+        since,
+        until,
     )
+    if curve.last < curve.first:
+        raise Refusal(
+            "nothing-left",
+            f"Nothing of this clip is left between its cuts, frames {curve.first} and {curve.last + 1}.",
+            where=f"clip {clip.id}",
+            remedy="Move one of the cuts, or remove the clip.",
+        )
+    return curve
+
+
+def _edge(edit: Edit, edge: Pin) -> int:
+    """The output frame on which a clip is cut."""
+    if edge.cue is not None:
+        return edit.frame_of(edge.cue)
+    assert edge.n is not None
+    return edge.n
 
 
 def _mean(clip: Clip, index: int, step: float, left: Fixed, right: Fixed) -> float:

@@ -1,0 +1,135 @@
+"""Another song: which of its cues takes the part of each cue that the edit hangs on?
+
+A cue's part is told in beats from an anchor: drops are paired in order, and where there is
+none the first downbeats are. Counted on the other song's beats from the paired anchor this
+gives an instant; the cue of the same kind nearest to it, within REACH of a beat, takes the
+part, else any that something usually lands on. How sure: 1 where it stands exactly there.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel
+
+from izmet.core.edit import Cue, CueKind, Edit, Song
+from izmet.core.loose import LANDED_ON
+from izmet.core.music.counting import beats_of
+from izmet.core.retime.pins import pin_name
+
+REACH = 0.5
+OTHER_KIND = 0.6
+"""How sure a cue of another kind can be."""
+
+
+class Carried(BaseModel):
+    """A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
+
+    Times are seconds of each song.
+    """
+
+    cue: str
+    kind: CueKind
+    time: float
+    holds: list[str]
+    to: str | None
+    to_kind: CueKind | None
+    to_time: float | None
+    sure: float
+
+
+def carry(edit: Edit, song: Song) -> list[Carried]:
+    """What would go where, in order of time."""
+    assert edit.song is not None
+    held = _held(edit)
+    old, new = _Count(edit.song), _Count(song)
+    rows = []
+    last = -1.0
+    for id in sorted(held, key=lambda id: edit.cue(id).time):
+        cue = edit.cue(id)
+        found, sure = _part(cue, old, new, song)
+        if found is not None and found.time <= last:
+            found, sure = None, 0.0  # two cues cannot give their part to one
+        last = found.time if found else last
+        rows.append(
+            Carried(
+                cue=id,
+                kind=cue.kind,
+                time=cue.time,
+                holds=held[id],
+                to=found and found.id,
+                to_kind=found and found.kind,
+                to_time=found and found.time,
+                sure=sure,
+            )
+        )
+    return rows
+
+
+class _Count:
+    """A song's beats and anchors: from instants to counts of beats, and back."""
+
+    def __init__(self, song: Song):
+        beats = [cue.time for cue in beats_of(song.cues)]
+        if len(beats) < 2:
+            beats = [0.0, 0.5]
+        self._beats = np.array(beats)
+        first = next((cue.time for cue in song.cues if cue.kind == "downbeat"), beats[0])
+        self.anchors = [cue.time for cue in song.cues if cue.kind == "drop"] or [first]
+
+    def count(self, time: float) -> float:
+        """How many beats an instant lies after the first one; on beyond both ends as beside them."""
+        return float(np.interp(time, *self._stretched(self._beats, np.arange(len(self._beats)))))
+
+    def instant(self, count: float) -> float:
+        """The instant that lies so many beats after the first one."""
+        return float(np.interp(count, *self._stretched(np.arange(len(self._beats)), self._beats)))
+
+    @staticmethod
+    def _stretched(x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        far = 1e4
+        left, right = (
+            (x[0] - far * (x[1] - x[0]), y[0] - far * (y[1] - y[0])),
+            (x[-1] + far * (x[-1] - x[-2]), y[-1] + far * (y[-1] - y[-2])),
+        )
+        return np.array([left[0], *x, right[0]]), np.array([left[1], *y, right[1]])
+
+
+def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> tuple[Cue | None, float]:
+    which = max(0, bisect_right(old.anchors, cue.time + 1e-6) - 1)
+    if which >= len(new.anchors):
+        return None, 0.0
+    beats = old.count(cue.time) - old.count(old.anchors[which])
+    at = new.count(new.anchors[which]) + beats
+    same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
+    if same is not None:
+        return same[0], 1 - same[1]
+    other = _near([each for each in song.cues if each.kind in LANDED_ON], new, at)
+    return (None, 0.0) if other is None else (other[0], OTHER_KIND * (1 - other[1]))
+
+
+def _near(cues: Sequence[Cue], new: _Count, at: float) -> tuple[Cue, float] | None:
+    """The cue nearest to a count of beats, and how far it lies in parts of REACH."""
+    wanted = new.instant(at)
+    best = min(cues, key=lambda each: abs(each.time - wanted), default=None)
+    if best is None:
+        return None
+    off = abs(new.count(best.time) - at)
+    return (best, off / REACH) if off < REACH else None
+
+
+def _held(edit: Edit) -> dict[str, list[str]]:
+    """What hangs on each cue, in words."""
+    found: dict[str, list[str]] = {}
+    for clip in edit.clips:
+        for pin in clip.pins:
+            if pin.cue is not None:
+                found.setdefault(pin.cue, []).append(pin_name(edit, clip, pin))
+        for edge, name in ((clip.since, "a cut"), (clip.until, "a cut")):
+            if edge is not None and edge.cue is not None:
+                names = found.setdefault(edge.cue, [])
+                if name not in names:
+                    names.append(name)
+    return found

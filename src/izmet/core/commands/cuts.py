@@ -1,0 +1,382 @@
+"""Commands about cuts: splitting, joining, rolling, slipping, sliding, running through."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from izmet.core.commands.parts import Step, new_id, with_, with_clip, with_clips
+from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
+from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+
+Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
+Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
+
+
+class SplitClip(Step):
+    """Cut a clip on an output frame, or on each of some cues. The curve stays, and all ties with it."""
+
+    do: Literal["split-clip"] = "split-clip"
+    clip: Id
+    n: Frame | None = None
+    cues: Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)] = ()
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        curve = solve(edit, clip)
+        wanted = {edit.frame_of(cue): Pin(id="cut", cue=cue) for cue in self.cues}
+        if self.n is not None:
+            wanted[self.n] = Pin(id="cut", n=self.n)
+        places = [wanted[n] for n in sorted(wanted) if curve.first < n <= curve.last]
+        if not places:
+            raise Refusal(
+                "nothing-to-cut",
+                f"The clip is seen from frame {curve.first} to {curve.last}; no cut lies within.",
+                where=f"clip {clip.id}",
+                remedy="Cut where the clip is.",
+            )
+        parts: list[Clip] = []
+        taken = list(edit.clips)
+        for since, until in zip([clip.since, *places], [*places, clip.until], strict=True):
+            id = clip.id if not parts else new_id("clip", taken)
+            parts.append(with_(clip, id=id, since=since, until=until))
+            taken.append(parts[-1])
+        at = edit.clips.index(clip)
+        return with_clips(edit, [*edit.clips[:at], *parts, *edit.clips[at + 1 :]])
+
+
+class JoinClips(Step):
+    """Make one clip again of two that were split."""
+
+    do: Literal["join-clips"] = "join-clips"
+    clip: Id
+    other: Id
+
+    def on(self, edit: Edit) -> Edit:
+        left, right = edit.clip(self.clip), edit.clip(self.other)
+        apart = {"id", "since", "until"}
+        same = left.model_dump(exclude=apart) == right.model_dump(exclude=apart)
+        if not same or left.until is None or left.until != right.since:
+            raise Refusal(
+                "not-split",
+                "These two were not split from one clip, or were changed since.",
+                where=f"clips {left.id} and {right.id}",
+                remedy="Undo what was changed in one of them, or keep them as two.",
+            )
+        joined = with_(left, until=right.until)
+        clips = [joined if clip is left else clip for clip in edit.clips if clip is not right]
+        return with_clips(edit, clips)
+
+
+class MoveCut(Step):
+    """Move the cut between two clips to an output frame or a cue; both sides are solved again.
+
+    The pictures of both stay where they are, and so do all ties that are still seen: the one
+    shows more, the other less. A clip that has nothing laid out there is made longer, at the
+    speed of its end, as far as its take goes.
+    """
+
+    do: Literal["move-cut"] = "move-cut"
+    clip: Id
+    other: Id
+    n: Frame | None = None
+    cue: Id | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        if (self.n is None) == (self.cue is None):
+            raise ValueError("say to which output frame the cut moves, or to which cue")
+        edge = Pin(id="cut", n=self.n, cue=self.cue)
+        n = self.n if self.cue is None else edit.frame_of(self.cue)
+        assert n is not None
+        edit = _reaching(edit, edit.clip(self.clip), last=n - 1)
+        edit = with_clip(edit, edit.clip(self.clip), until=edge)
+        edit = _reaching(edit, edit.clip(self.other), first=n)
+        return with_clip(edit, edit.clip(self.other), since=edge)
+
+
+class SlipClip(Step):
+    """Show other pictures in the same place: all source frames of a clip move, by so many."""
+
+    do: Literal["slip-clip"] = "slip-clip"
+    clip: Id
+    by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        held = [pin for pin in clip.pins if pin.moment is not None]
+        if held:
+            names = ", ".join(moment_name(edit.moment(clip.take, pin.moment or "")) for pin in held)
+            raise Refusal(
+                "ties-hold",
+                f"The clip's ties hold its pictures in place: {names}.",
+                where=f"clip {clip.id}",
+                remedy="Move the moments, or remove the ties first.",
+            )
+        last = edit.take(clip.take).frames - 1
+        least = min((pin.p for pin in clip.pins if pin.p is not None and not pin.open_n), default=0.0)
+        if least + self.by < 0:
+            raise Refusal(
+                "pin-outside-take",
+                f"The take has {least:.0f} frames before what the clip shows; {-self.by} are asked for.",
+                where=f"clip {clip.id}",
+                remedy="Slip it less.",
+                nearest=-least,
+            )
+
+        def slipped(pin: Pin) -> Pin:
+            if pin.p is None:
+                return pin
+            # An open end reaches as far as the take does, wherever the rest of the clip stands.
+            return with_(pin, p=min(max(pin.p + self.by, 0.0), last) if pin.open_n else pin.p + self.by)
+
+        return with_clip(edit, clip, pins=[slipped(pin) for pin in clip.pins])
+
+
+class SlideClip(Step):
+    """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it."""
+
+    do: Literal["slide-clip"] = "slide-clip"
+    clip: Id
+    by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        tied = [pin for pin in clip.pins if pin.cue is not None]
+        if tied:
+            raise Refusal(
+                "ties-hold",
+                f"{len(tied)} of the clip's pins follow cues.",
+                where=f"clip {clip.id}",
+                remedy="Tie them to other cues instead.",
+            )
+        curve = solve(edit, clip)
+        before, after = curve.first, curve.last + 1
+
+        def moved(pin: Pin | None) -> Pin | None:
+            return pin if pin is None or pin.n is None else with_(pin, n=pin.n + self.by)
+
+        edges = {"since": moved(clip.since), "until": moved(clip.until)}
+        edit = with_clip(edit, clip, pins=[moved(pin) for pin in clip.pins], **edges)
+        for other in edit.clips:
+            if other.id == clip.id:
+                continue
+            spread = solve(edit, other)
+            if spread.last + 1 == before:
+                edit = _reaching(edit, other, last=before + self.by - 1)
+                edit = with_clip(edit, edit.clip(other.id), until=Pin(id="cut", n=before + self.by))
+            elif spread.first == after:
+                edit = _reaching(edit, other, first=after + self.by)
+                edit = with_clip(edit, edit.clip(other.id), since=Pin(id="cut", n=after + self.by))
+        return edit
+
+
+class RunThrough(Step):
+    """Run fast through cuts: the last ``frames`` of the clip before and the first of the one after.
+
+    ``out`` only runs into the cut. Both clips go on meeting on it, and every tie lands.
+    """
+
+    do: Literal["run-through"] = "run-through"
+    cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
+    frames: Count = 30
+    speed: Speed = 3.0
+    side: Literal["both", "out", "in"] = "both"
+
+    def on(self, edit: Edit) -> Edit:
+        for before, after in self.cuts:
+            if self.side in ("both", "out"):
+                edit = _ran(edit, edit.clip(before), self.frames, self.speed, at_end=True)
+            if self.side in ("both", "in"):
+                edit = _ran(edit, edit.clip(after), self.frames, self.speed, at_end=False)
+        return edit
+
+
+class JumpCuts(Step):
+    """Leave source frames out at each of some cues inside a span; what ends the span still lands.
+
+    ``leave`` frames go at the first cue, ``more`` more at each one after it.
+    """
+
+    do: Literal["jump-cuts"] = "jump-cuts"
+    clip: Id
+    cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
+    leave: Count = 6
+    more: Annotated[int, Field(ge=-1000, le=1000)] = 0
+
+    def on(self, edit: Edit) -> Edit:
+        clip, span, inside = _one_span(edit, self.clip, self.cues)
+        curve = solve(edit, clip)
+        segment, way = curve.segments[span], curve.segments[span].way
+        skips = [max(0, self.leave + self.more * index) for index in range(len(inside))]
+        passed = abs(segment.end.p - segment.start.p) - clip.pins[span].skip - sum(skips)
+        if passed <= 0:
+            room = abs(segment.end.p - segment.start.p)
+            raise Refusal(
+                "too-much-left-out",
+                f"{sum(skips)} frames would be left out of the {room:.0f} that this span shows.",
+                where=f"clip {clip.id}, span {span + 1}",
+                remedy="Leave fewer out, or choose fewer cues.",
+            )
+        slope = passed / segment.length
+        new: list[Pin] = []
+        gone = float(clip.pins[span].skip)
+        for cue, skip in zip(inside, skips, strict=True):
+            at = segment.start.p + way * (gone + slope * (edit.frame_of(cue) - segment.start.n))
+            new.append(Pin(id=new_id("pin", [*clip.pins, *new]), cue=cue, p=round(at, 4), skip=skip))
+            gone += skip
+        return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
+
+
+class Alternate(Step):
+    """From cue to cue a clip runs slow, fast, slow, fast; its whole length and both its ends stay.
+
+    ``ratio`` is fast to slow; the change comes ``early`` output frames before each cue.
+    """
+
+    do: Literal["alternate"] = "alternate"
+    clip: Id
+    cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
+    ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
+    early: Annotated[int, Field(ge=0, le=1000)] = 0
+    first: Literal["slow", "fast"] = "slow"
+
+    def on(self, edit: Edit) -> Edit:
+        clip, span, inside = _one_span(edit, self.clip, self.cues)
+        segment = solve(edit, clip).segments[span]
+        places = [edit.frame_of(cue) - self.early for cue in inside]
+        edges = [segment.start.n, *places, segment.end.n]
+        weights = [
+            (right - left) * (self.ratio if (index % 2 == 0) == (self.first == "fast") else 1.0)
+            for index, (left, right) in enumerate(pairwise(edges))
+        ]
+        if min(weights) <= 0:
+            raise Refusal(
+                "too-early",
+                f"{self.early} frames before a cue lies outside its stretch.",
+                where=f"clip {clip.id}",
+                remedy="Change closer to the cues.",
+            )
+        start = segment.start.p + segment.way * clip.pins[span].skip
+        total, passed = segment.end.p - start, 0.0
+        new: list[Pin] = []
+        for cue, n, weight in zip(inside, places, weights, strict=False):
+            passed += weight
+            place: dict[str, object] = {"n": n} if self.early else {"cue": cue}
+            at = round(start + total * passed / sum(weights), 4)
+            new.append(Pin.model_validate({"id": new_id("pin", [*clip.pins, *new]), "p": at, **place}))
+        return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
+
+
+def _one_span(edit: Edit, clip_id: str, cues: tuple[str, ...]) -> tuple[Clip, int, list[str]]:
+    """The clip, the span that holds the first cue that lies inside it, and all of the cues in that span."""
+    clip = edit.clip(clip_id)
+    ordered = sorted(set(cues), key=edit.frame_of)
+    for index, segment in enumerate(solve(edit, clip).segments):
+        inside = [cue for cue in ordered if segment.start.n < edit.frame_of(cue) < segment.end.n]
+        if inside and segment.length > 0 and not isinstance(clip.spans[index], Rewind):
+            return clip, index, inside
+    raise Refusal(
+        "no-cue-there",
+        "None of these cues lies inside a span of the clip.",
+        where=f"clip {clip_id}",
+        remedy="Choose cues between two of its pins.",
+    )
+
+
+def _with_inner(edit: Edit, clip: Clip, span: int, new: list[Pin], shapes: list[Shape]) -> Edit:
+    """The clip with pins inside a span. Ends of the span that were open stand where they stood."""
+    curve, pins = solve(edit, clip), list(clip.pins)
+    for index in (span, span + 1):
+        pin, fixed = pins[index], curve.pins[index]
+        changes: dict[str, object] = {}
+        if pin.open_n:
+            changes["n"] = round(fixed.n)
+        if pin.open_p:
+            changes["p"] = fixed.p
+        pins[index] = with_(pin, **changes)
+    pins[span + 1 : span + 1] = new
+    spans = [*clip.spans[:span], *shapes, *clip.spans[span + 1 :]]
+    return with_clip(edit, clip, pins=pins, spans=spans)
+
+
+def _reaching(edit: Edit, clip: Clip, first: int | None = None, last: int | None = None) -> Edit:
+    """The edit with a clip laid out at least from ``first`` or up to ``last``, at the speed of its end."""
+    whole = with_(clip, since=None, until=None)
+    curve = solve(edit, whole)
+    if first is not None and first < curve.first:
+        return _longer(edit, clip, 0, first)
+    if last is not None and last > curve.last:
+        return _longer(edit, clip, -1, last)
+    return edit
+
+
+def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
+    """The clip with one end on an output frame farther out, at the mean speed of the span there."""
+    curve = solve(edit, with_(clip, since=None, until=None))
+    pin, segment = clip.pins[end], curve.segments[end]
+    if pin.moment is not None or pin.cue is not None:
+        raise Refusal(
+            "ends-on-a-tie",
+            "The clip ends on a tie, and has nothing beyond it.",
+            where=f"clip {clip.id}",
+            remedy="Tie that end elsewhere, or cut inside the clip.",
+        )
+    pins, spans = list(clip.pins), list(clip.spans)
+    pins[end] = with_(pin, n=n, p=None)
+    spans[end] = with_(spans[end], speed=segment.mean or None, frames=None)
+    return with_clip(edit, clip, pins=pins, spans=spans)
+
+
+def _ran(edit: Edit, clip: Clip, frames: int, speed: float, at_end: bool) -> Edit:
+    """A clip that runs fast at one end, which stays on its output frame."""
+    curve = solve(edit, clip)
+    segment = curve.segments[-1 if at_end else 0]
+    cut = clip.until if at_end else clip.since
+    if cut is not None:
+        # The end that is seen is the cut's: the clip is laid out up to there, no farther.
+        n = curve.last if at_end else curve.first
+        inside = [i for i, pin in enumerate(curve.pins) if (pin.n < n if at_end else pin.n > n)]
+        keep = slice(0, inside[-1] + 1) if at_end else slice(inside[0], None)
+        edge = Pin(id=new_id("pin", clip.pins), n=None if cut.cue else n, cue=cut.cue)
+        span = clip.spans[inside[-1]] if at_end else clip.spans[inside[0] - 1]
+        mean = curve.segments[inside[-1] if at_end else inside[0] - 1].mean
+        plain = with_(span, speed=mean, frames=None) if not isinstance(span, Rewind) else Steady(speed=mean)
+        pins = [*clip.pins[keep], edge] if at_end else [edge, *clip.pins[keep]]
+        spans = [*clip.spans[: inside[-1]], plain] if at_end else [plain, *clip.spans[inside[0] :]]
+        window: dict[str, object] = {"until": None} if at_end else {"since": None}
+        edit = with_clip(edit, clip, pins=pins, spans=spans, **window)
+        clip = edit.clip(clip.id)
+        segment = solve(edit, clip).segments[-1 if at_end else 0]
+    if segment.length <= frames:
+        raise Refusal(
+            "no-room",
+            f"The span at the cut is {segment.length:.0f} frames long; {frames} are to run fast.",
+            where=f"clip {clip.id}",
+            remedy="Run through in fewer frames, or move the tie beside the cut.",
+            nearest=max(1, math.floor(segment.length) - 1),
+        )
+    pins, spans = list(clip.pins), list(clip.spans)
+    edge_index = len(pins) - 1 if at_end else 0
+    pin, fixed = pins[edge_index], solve(edit, clip).pins[edge_index]
+    if pin.open_n:
+        pins[edge_index] = with_(pin, n=int(fixed.n), p=None)
+        if not any(other.is_fixed for other in pins):
+            pins[edge_index] = with_(pin, n=int(fixed.n), p=fixed.p)
+    quick, inner = Steady(speed=speed, frames=frames), Pin(id=new_id("pin", pins))
+    slow = spans[-1 if at_end else 0]
+    if pins[edge_index].open_p and slow.speed is None:
+        slow = with_(slow, speed=segment.mean)
+    elif not pins[edge_index].open_p:
+        slow = with_(slow, speed=None)
+    if at_end:
+        pins.insert(len(pins) - 1, inner)
+        spans[-1:] = [slow, quick]
+    else:
+        pins.insert(1, inner)
+        spans[:1] = [quick, slow]
+    return with_clip(edit, clip, pins=pins, spans=spans)

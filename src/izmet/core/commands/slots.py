@@ -1,0 +1,215 @@
+"""Commands about slots: stretches between chosen cues that are filled with shots, and whole-edit moves."""
+
+from __future__ import annotations
+
+import random
+from itertools import pairwise
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.edit import Clip, Edit, Id, Pin, Steady
+from izmet.core.limits import MOST_CLIPS
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+
+How = Literal["cut", "inside", "begin", "end", "stretch"]
+
+
+class Shot(BaseModel):
+    """What can fill a slot: a take, from a select of it or whole, with the moment that is to land."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    take: Id
+    select: Id | None = None
+    moment: Id | None = None
+
+
+class FillSlots(Step):
+    """Fill the stretches between neighbouring cues with shots, one after another, from the first again.
+
+    Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
+    moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
+    the first cue (begin), its last on the second (end), or both (stretch).
+    """
+
+    do: Literal["fill-slots"] = "fill-slots"
+    cues: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
+    shots: Annotated[tuple[Shot, ...], Field(min_length=1, max_length=MOST_CLIPS)]
+    how: How = "cut"
+    order: Literal["given", "weight", "random"] = "given"
+    seed: Annotated[int, Field(ge=0, le=2**31)] = 0
+
+    def on(self, edit: Edit) -> Edit:
+        cues = sorted(set(self.cues), key=edit.frame_of)
+        slots = [(a, b) for a, b in pairwise(cues) if edit.frame_of(a) < edit.frame_of(b)]
+        if not slots:
+            raise Refusal(
+                "no-slots", "These cues leave no stretch between them.", remedy="Choose two or more."
+            )
+        shots = self._ordered(edit, len(slots))
+        clips = list(edit.clips)
+        for (begin, end), shot in zip(slots, shots, strict=True):
+            clips.append(_filled(edit, new_id("clip", clips), shot, begin, end, self.how))
+        return with_clips(edit, clips)
+
+    def _ordered(self, edit: Edit, count: int) -> list[Shot]:
+        shots = list(self.shots)
+        if self.order == "weight":
+            shots.sort(key=lambda shot: -_weight(edit, shot))
+        chance = random.Random(self.seed)
+        found: list[Shot] = []
+        while len(found) < count:
+            if self.order == "random":
+                chance.shuffle(shots)
+            found += shots
+        return found[:count]
+
+
+class SwapClips(Step):
+    """Exchange what two clips show; each place keeps its cues."""
+
+    do: Literal["swap-clips"] = "swap-clips"
+    clip: Id
+    other: Id
+
+    def on(self, edit: Edit) -> Edit:
+        one, two = edit.clip(self.clip), edit.clip(self.other)
+        where = {"since", "until", "id"}
+        ones, others = ([pin for pin in clip.pins if pin.cue is not None] for clip in (one, two))
+        if len(ones) != len(others):
+            raise Refusal(
+                "not-alike",
+                f"One clip follows {len(ones)} cues, the other {len(others)}.",
+                where=f"clips {one.id} and {two.id}",
+                remedy="Swap clips that are tied alike.",
+            )
+        changes = {
+            one.id: _placed(two, one, [pin.cue for pin in ones], where),
+            two.id: _placed(one, two, [pin.cue for pin in others], where),
+        }
+        return with_clips(edit, (changes.get(clip.id, clip) for clip in edit.clips))
+
+
+class CloseGaps(Step):
+    """Close all gaps: a clip that is cut before one is shown on to the next, as far as it is laid out."""
+
+    do: Literal["close-gaps"] = "close-gaps"
+
+    def on(self, edit: Edit) -> Edit:
+        seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
+        changes: dict[str, Clip] = {}
+        for clip, after in pairwise(seen):
+            last, begin = solve(edit, clip).last, solve(edit, after).first
+            whole = with_(clip, until=None)
+            if begin > last + 1 and solve(edit, whole).last > last:
+                edge = after.since or Pin(id="cut", n=begin)
+                changes[clip.id] = with_(clip, until=edge)
+        if not changes:
+            raise Refusal("no-gaps", "There is no gap that a clip could fill.", remedy="Lay clips there.")
+        return with_clips(edit, (changes.get(clip.id, clip) for clip in edit.clips))
+
+
+class ReverseOrder(Step):
+    """Show clips that are tied alike in the opposite order; each place keeps its cues."""
+
+    do: Literal["reverse-order"] = "reverse-order"
+    clips: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
+
+    def on(self, edit: Edit) -> Edit:
+        order = sorted(set(self.clips), key=lambda id: solve(edit, edit.clip(id)).first)
+        for left, right in zip(order[: len(order) // 2], reversed(order), strict=False):
+            edit = SwapClips(clip=left, other=right).on(edit)
+        return edit
+
+
+class RepeatSection(Step):
+    """Lay clips once more on another part of the song: each cue becomes one of its kind as much later.
+
+    The first cue of the earliest clip becomes ``cue``; how many beats that is later counts for all.
+    """
+
+    do: Literal["repeat-section"] = "repeat-section"
+    clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
+    cue: Id
+
+    def on(self, edit: Edit) -> Edit:
+        chosen = sorted((edit.clip(id) for id in set(self.clips)), key=lambda clip: solve(edit, clip).first)
+        used = [cue for clip in chosen for cue in clip.cue_ids]
+        if not used:
+            raise Refusal("no-ties", "These clips follow no cue.", remedy="Tie them to cues first.")
+        first = min(used, key=edit.instant)
+        by = edit.instant(self.cue) - edit.instant(first)
+        to = {cue: _nearest(edit, cue, by) for cue in set(used)}
+        clips = list(edit.clips)
+        for clip in chosen:
+            clips.append(_moved(clip, new_id("clip", clips), to, round(by * float(edit.rate))))
+        return with_clips(edit, clips)
+
+
+def _filled(edit: Edit, id: str, shot: Shot, begin: str, end: str, how: How) -> Clip:
+    take = edit.take(shot.take)
+    select = next((each for each in take.selects if each.id == shot.select), None)
+    low, high = (select.begin, select.end) if select else (0, take.frames - 1)
+    steady = Steady(speed=1)
+    window = {"since": Pin(id="since", cue=begin), "until": Pin(id="until", cue=end)}
+    moment = shot.moment or _best_moment(edit, shot.take, low, high)
+    if how == "stretch":
+        pins = [Pin(id="begin", cue=begin, p=low), Pin(id="end", cue=end, p=high)]
+        return Clip(id=id, take=take.id, pins=pins, spans=[Steady()], **window)
+    if moment is None or how in ("begin", "end"):
+        middle = Pin(id="tie", cue=end, p=high) if how == "end" else Pin(id="tie", cue=begin, p=low)
+    else:
+        cue = begin if how == "cut" else _inside(edit, begin, end)
+        middle = Pin(id="tie", cue=cue, moment=moment)
+    pins = [Pin(id="begin", p=0), middle, Pin(id="end", p=take.frames - 1)]
+    return Clip(id=id, take=take.id, pins=pins, spans=[steady, steady], **window)
+
+
+def _best_moment(edit: Edit, take: str, low: int, high: int) -> str | None:
+    """The weightiest moment of a stretch of a take, an impact before others."""
+    found = [moment for moment in edit.take(take).moments if low <= moment.frame <= high]
+    best = max(found, key=lambda moment: (moment.kind == "impact", moment.weight), default=None)
+    return best.id if best else None
+
+
+def _weight(edit: Edit, shot: Shot) -> float:
+    take = edit.take(shot.take)
+    moment = shot.moment or _best_moment(edit, shot.take, 0, take.frames)
+    return edit.moment(shot.take, moment).weight if moment else 0.0
+
+
+def _inside(edit: Edit, begin: str, end: str) -> str:
+    """The strongest cue between two, the first when there is none."""
+    song = edit.song
+    first, last = edit.frame_of(begin), edit.frame_of(end)
+    inside = [cue for cue in (song.cues if song else ()) if first < edit.frame_of(cue.id) < last]
+    return max(inside, key=lambda cue: cue.strength).id if inside else begin
+
+
+def _placed(content: Clip, place: Clip, cues: list[str | None], where: set[str]) -> Clip:
+    """A clip with the pictures of one and the cues of another."""
+    fields = {name: getattr(place if name in where else content, name) for name in Clip.model_fields}
+    left = iter(cues)
+    fields["pins"] = [pin if pin.cue is None else with_(pin, cue=next(left)) for pin in content.pins]
+    return Clip.model_validate(fields)
+
+
+def _nearest(edit: Edit, cue: str, by: float) -> str:
+    """The cue of the same kind nearest to where a cue would be moved."""
+    assert edit.song is not None
+    kind, at = edit.cue(cue).kind, edit.instant(cue) + by
+    alike = [each for each in edit.song.cues if each.kind == kind]
+    return min(alike, key=lambda each: abs(edit.instant(each.id) - at)).id
+
+
+def _moved(clip: Clip, id: str, to: dict[str, str], frames: int) -> Clip:
+    def moved(pin: Pin | None) -> Pin | None:
+        if pin is None or pin.open_n:
+            return pin
+        return with_(pin, cue=to[pin.cue]) if pin.cue else with_(pin, n=(pin.n or 0) + frames)
+
+    return with_(
+        clip, id=id, pins=[moved(pin) for pin in clip.pins], since=moved(clip.since), until=moved(clip.until)
+    )

@@ -1,0 +1,176 @@
+"""The edit as a row of shots: its cuts, and what in it needs a look.
+
+Told from what the edit shows, so a clip that lies under another one has no cut there. At a
+cut the movement goes on, turns, or one side stands: told from how the picture's content
+moves just before and just after, per take, where that is known.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from itertools import pairwise
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from izmet.core.derived import Derived, frames_shown
+from izmet.core.edit import Edit, Take
+from izmet.core.framemap import FrameMap
+
+AROUND = 6
+"""Source frames on each side of a cut whose movement is told."""
+MOVES = 0.002
+"""Movement per source frame, in parts of the picture's width, from which a direction can be told."""
+TURN_DEGREES = 90
+UNDER = 1e-6
+
+Way = Literal["goes on", "turns", "stands", "unknown"]
+TroubleKind = Literal["gap", "hidden", "hidden tie", "stutter", "turn", "loose"]
+
+
+class Drift(NamedTuple):
+    """How a take's content moves since the frame before, in source pixels, each of shape (frames,)."""
+
+    dx: NDArray[np.float32]
+    dy: NDArray[np.float32]
+
+
+class Cut(BaseModel):
+    """Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
+
+    ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement turns.
+    """
+
+    n: int
+    before: str
+    after: str
+    cue: str | None
+    last: int
+    first: int
+    way: Way
+    degrees: float | None
+
+
+class Trouble(BaseModel):
+    """What needs a look, where, and in words."""
+
+    kind: TroubleKind
+    n: int
+    clip: str | None
+    what: str
+
+
+class Montage(BaseModel):
+    """The cuts of an edit in order, and what needs a look."""
+
+    cuts: list[Cut]
+    troubles: list[Trouble]
+
+
+def montage(edit: Edit, derived: Derived, drifts: Mapping[str, Drift] | None = None) -> Montage:
+    """Cuts and troubles of an edit.
+
+    Args:
+        derived: all that follows from it.
+        drifts: per take id, how its content moves; a cut beside another take's says nothing of its way.
+    """
+    shown = frames_shown(edit)
+    cuts = _cuts(edit, shown, drifts or {})
+    return Montage(cuts=cuts, troubles=sorted(_troubles(edit, shown, derived, cuts), key=lambda each: each.n))
+
+
+def _cuts(edit: Edit, shown: FrameMap, drifts: Mapping[str, Drift]) -> list[Cut]:
+    clips = {clip.id: clip for clip in edit.clips}
+    found = []
+    for (before, left), (after, right) in pairwise(shown.stretches()):
+        if before is None or after is None:
+            continue
+        n = shown.first + right.start
+        out, into = shown.request(left[-1]), shown.request(right[0])
+        takes = [edit.take(clips[id].take) for id in (before, after)]
+        sides = (
+            _movement(takes[0], drifts, out.picture, out.direction, out.speed, -1),
+            _movement(takes[1], drifts, into.picture, into.direction, into.speed, 1),
+        )
+        way, degrees = _way(*sides)
+        cut = Cut(
+            n=n, before=before, after=after, cue=_cue_at(edit, before, after, n), last=out.picture,
+            first=into.picture, way=way, degrees=degrees,
+        )  # fmt: skip
+        found.append(cut)
+    return found
+
+
+def _cue_at(edit: Edit, before: str, after: str, n: int) -> str | None:
+    """The cue that a side of the cut follows."""
+    for id in (*edit.clip(after).cue_ids, *edit.clip(before).cue_ids):
+        if edit.frame_of(id) == n:
+            return id
+    return None
+
+
+def _movement(
+    take: Take, drifts: Mapping[str, Drift], picture: int, direction: int, speed: float, side: int
+) -> tuple[float, float] | None:
+    """How the picture moves on the screen on one side of a cut, in picture widths a source frame."""
+    drift = drifts.get(take.id)
+    if drift is None or speed == 0:
+        return None
+    along = side * direction
+    frames = range(picture, picture + along * AROUND, along)
+    inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
+    # A drift counts from the frame before; running backwards the content goes the other way.
+    dx, dy = (float(np.median(column[inside])) * direction / take.width for column in (drift.dx, drift.dy))
+    return dx, dy
+
+
+def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) -> tuple[Way, float | None]:
+    if before is None or after is None:
+        return "unknown", None
+    if math.hypot(*before) < MOVES or math.hypot(*after) < MOVES:
+        return "stands", None
+    turned = math.degrees(math.atan2(after[1], after[0]) - math.atan2(before[1], before[0]))
+    degrees = abs((turned + 180) % 360 - 180)
+    return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
+
+
+def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) -> list[Trouble]:
+    found = []
+    for clip, frames in shown.stretches():
+        if clip is None:
+            what = f"{len(frames)} frames without a picture"
+            found.append(Trouble(kind="gap", n=shown.first + frames.start, clip=None, what=what))
+    for each in derived.clips:
+        n = each.first
+        if shown.seen[shown.index_of[each.id]] == 0:
+            found.append(Trouble(kind="hidden", n=n, clip=each.id, what="wholly hidden by later clips"))
+            continue
+        for landing in each.landings:
+            if landing.hidden_by is not None:
+                found.append(
+                    Trouble(
+                        kind="hidden tie",
+                        n=landing.wanted_frame,
+                        clip=each.id,
+                        what=f"{landing.label} is hidden",
+                    )
+                )
+        smooth = each.smoothness
+        if smooth.repeats and smooth.even is None and smooth.worst is not None:
+            what = f"{smooth.repeats} repeats, {smooth.longest} in a row"
+            found.append(Trouble(kind="stutter", n=smooth.worst, clip=each.id, what=what))
+    places = {(clip.id, pin.id): pin.n for clip in derived.clips for pin in clip.pins}
+    for tie in derived.loose:
+        found.append(
+            Trouble(
+                kind="loose", n=int(places[(tie.clip, tie.pin)]), clip=tie.clip, what=f"{tie.label} is loose"
+            )
+        )
+    for cut in cuts:
+        if cut.way == "turns":
+            what = f"the movement turns by {cut.degrees:.0f}°"
+            found.append(Trouble(kind="turn", n=cut.n, clip=cut.after, what=what))
+    return found

@@ -1,0 +1,279 @@
+"""Many clips on the music: slots, cuts, running through, jump cuts, another song; what is tied stays."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from izmet.core import commands as do
+from izmet.core.arrange.songs import carry
+from izmet.core.derived import derive, frames_shown
+from izmet.core.edit import Cue, Dip, Edit, Moment, Song, Take, parse_edit
+from izmet.core.montage import Drift, montage
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+from tests.core.examples import MEDIA, tied_edit
+
+BEAT = 0.5
+
+
+def song_of(beat: float = BEAT, drop: int = 32, beats: int = 80, begin: float = 0.5) -> Song:
+    """A song of so many beats, a downbeat every fourth, with one drop."""
+    cues = [
+        Cue(
+            id=f"b-{i}",
+            time=round(begin + i * beat, 6),
+            kind="beat" if i % 4 else "downbeat",
+            strength=0.5 + 0.1 * (i % 4 == 0),
+        )
+        for i in range(beats)
+    ]
+    cues.append(Cue(id="drop", time=begin + drop * beat, kind="drop"))
+    return Song(media=MEDIA, duration=begin + beats * beat + 2, sample_rate=48000, cues=cues)
+
+
+def empty(takes: int = 3, frames: int = 600) -> Edit:
+    """An edit with a song and takes, each with an impact at frame 200 and an end at 300."""
+    found = tuple(
+        Take(
+            id=f"take-{i}", media=MEDIA, rate="60", distinct="60", frames=frames, width=64, height=36,
+            moments=(Moment(id="hit", frame=200, weight=1 - 0.1 * i), Moment(id="end", frame=300, kind="end")),
+        )
+        for i in range(takes)
+    )  # fmt: skip
+    return Edit(rate="60", song=song_of(), takes=found)
+
+
+def filled(cues=None, **more) -> Edit:
+    cues = cues or [f"b-{i}" for i in range(8, 25, 4)]
+    shots = [{"take": f"take-{i}"} for i in range(3)]
+    return do.apply(empty(), do.FillSlots(cues=cues, shots=shots, **more))
+
+
+@pytest.mark.parametrize("how", ["cut", "inside", "begin", "end", "stretch"])
+def test_slots_are_filled_cut_on_their_cues_and_follow_them(how):
+    edit = filled(how=how)
+    shown = frames_shown(edit)
+    stretches = [(clip, shown.first + frames.start) for clip, frames in shown.stretches()]
+    assert stretches == [(f"clip-{i + 1}", edit.frame_of(f"b-{8 + 4 * i}")) for i in range(4)]
+    assert all(landing.exact for landing in derive(edit).landings)
+    assert len(derive(edit).landings) == (4 if how in ("cut", "inside") else 0)
+    moved = do.apply(edit, do.ChangeCue(cue="b-12", time=6.9))
+    assert (
+        solve(moved, moved.clips[1]).first
+        == edit.frame_of("b-12") + 24
+        == solve(moved, moved.clips[0]).last + 1
+    )
+    assert all(landing.exact for landing in derive(moved).landings)
+
+
+def test_shots_come_in_their_order_by_weight_or_by_a_kept_chance():
+    takes = lambda edit: [clip.take for clip in edit.clips]  # noqa: E731
+    assert takes(filled()) == ["take-0", "take-1", "take-2", "take-0"]
+    assert takes(filled(order="weight")) == ["take-0", "take-1", "take-2", "take-0"]
+    one, same, other = (filled(order="random", seed=seed) for seed in (1, 1, 5))
+    assert takes(one) == takes(same)
+    assert takes(one) != takes(other)
+    swapped = do.apply(filled(), do.SwapClips(clip="clip-1", other="clip-2"))
+    assert takes(swapped) == ["take-1", "take-0", "take-2", "take-0"]
+    assert all(landing.exact for landing in derive(swapped).landings)
+    assert do.apply(swapped, do.SwapClips(clip="clip-1", other="clip-2")) == filled()
+    turned = do.apply(filled(), do.ReverseOrder(clips=[f"clip-{i}" for i in (1, 2, 3, 4)]))
+    assert takes(turned) == takes(filled())[::-1]
+
+
+frames = st.integers(61, 239)
+
+
+@settings(max_examples=60)
+@given(st.lists(frames, min_size=1, max_size=4, unique=True), st.floats(0, 1))
+def test_a_clip_that_is_split_shows_what_it_showed_and_joined_is_as_before(cuts, strength):
+    edit = tied_edit([(1.0, 10), (2.5, 200), (4.0, 500)], [Dip(strength=strength), Dip()])
+    split = edit
+    for n in cuts:
+        seen = frames_shown(split)
+        clip = seen.request(n - seen.first).clip
+        split = do.apply(split, do.SplitClip(clip=clip, n=n))
+    before, after = frames_shown(edit), frames_shown(split)
+    assert before.picture.tolist() == after.picture.tolist()
+    assert len(split.clips) == len(cuts) + 1
+    assert len(derive(split).landings) == len(derive(edit).landings) == 3
+    assert all(landing.exact for landing in derive(split).landings)
+    order = sorted(split.clips, key=lambda clip: solve(split, clip).first)
+    for clip in order[1:]:
+        split = do.apply(split, do.JoinClips(clip=order[0].id, other=clip.id))
+    assert split == edit.model_copy(update={"clips": split.clips})
+    assert [clip.model_dump(exclude={"id"}) for clip in split.clips] == [
+        clip.model_dump(exclude={"id"}) for clip in edit.clips
+    ]
+
+
+@settings(max_examples=60)
+@given(st.data())
+def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen(data):
+    edit = filled()
+    for _ in range(data.draw(st.integers(1, 5))):
+        names = [clip.id for clip in edit.clips]
+        one, two = data.draw(st.sampled_from(names)), data.draw(st.sampled_from(names))
+        n = data.draw(st.integers(200, 900))
+        command = data.draw(
+            st.sampled_from(
+                [
+                    do.SplitClip(clip=one, n=n),
+                    do.JoinClips(clip=one, other=two),
+                    do.MoveCut(clip=one, other=two, n=n),
+                    do.SlipClip(clip=one, by=n - 500),
+                    do.SlideClip(clip=one, by=n - 500),
+                    do.RunThrough(cuts=[(one, two)], frames=20),
+                    do.SwapClips(clip=one, other=two),
+                    do.CloseGaps(),
+                ]
+            )
+        )
+        try:
+            after = do.apply(edit, command)
+        except Refusal:
+            continue  # what cannot be is told, and nothing changes
+        shown = frames_shown(after)
+        for clip in after.clips:
+            curve = solve(after, clip)
+            assert len(curve.source) == curve.last - curve.first + 1
+            assert shown.first <= curve.first
+        for landing in derive(after).landings:
+            assert landing.exact or landing.hidden_by is not None
+        assert parse_edit(after.model_dump(mode="json")) == after
+        edit = after
+
+
+def test_a_cut_is_one_thing_that_both_share():
+    edit = filled()
+    rolled = do.apply(edit, do.MoveCut(clip="clip-1", other="clip-2", cue="b-13"))
+    left, right = (solve(rolled, clip) for clip in rolled.clips[:2])
+    assert left.last + 1 == right.first == rolled.frame_of("b-13")
+    was = frames_shown(edit)
+    now = frames_shown(rolled)
+    other = np.flatnonzero(was.picture != now.picture) + now.first
+    assert (other.min(), other.max()) == (edit.frame_of("b-12"), edit.frame_of("b-13") - 1)
+    back = do.apply(rolled, do.MoveCut(clip="clip-1", other="clip-2", cue="b-12"))
+    assert frames_shown(back).picture.tolist() == was.picture.tolist()
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, do.SlipClip(clip="clip-1", by=5))
+    assert refused.value.code == "ties-hold"
+    slipped = do.apply(filled(how="begin"), do.SlipClip(clip="clip-1", by=5))
+    assert frames_shown(slipped).picture[0] == 5
+
+
+def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
+    """Common practice, no source: the last 30 to 40 frames of each clip run fast into the next."""
+    edit = filled(how="inside")
+    cuts = [("clip-1", "clip-2"), ("clip-2", "clip-3")]
+    run = do.apply(edit, do.RunThrough(cuts=cuts, frames=20, speed=4))
+    shown = frames_shown(run)
+    for cut in ("b-12", "b-16"):
+        at = run.frame_of(cut) - shown.first
+        assert shown.speed[at - 20 : at + 20] == pytest.approx(4.0)
+        assert shown.speed[at - 24 : at - 21] == pytest.approx(1.0)
+        assert shown.speed[at + 21 : at + 24] == pytest.approx(1.0)
+    assert [frames.start for _, frames in shown.stretches()] == [
+        frames.start for _, frames in frames_shown(edit).stretches()
+    ]
+    assert all(landing.exact for landing in derive(run).landings)
+    moved = do.apply(run, do.ChangeCue(cue="b-12", time=6.6))
+    assert frames_shown(moved).speed[moved.frame_of("b-12") - shown.first - 1] == pytest.approx(4.0)
+
+
+@given(st.integers(1, 20), st.integers(-3, 6))
+def test_jump_cuts_leave_frames_out_on_each_hit_and_what_follows_lands(leave, more):
+    edit = tied_edit([(1.0, 10), (4.0, 500)])
+    hits = [2.0, 2.25, 2.5, 2.75]
+    for time in hits:
+        edit = do.apply(edit, do.AddCue(time=time, kind="snare"))
+    cues = [cue.id for cue in edit.song.cues if cue.kind == "snare"]
+    jumped = do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=leave, more=more))
+    curve = solve(jumped, jumped.clips[0])
+    assert all(landing.exact for landing in derive(jumped).landings)
+    steps = np.diff(curve.shown)
+    usual = np.median(steps)
+    skips = [max(0, leave + more * index) for index in range(4)]
+    for time, skip in zip(hits, skips, strict=True):
+        at = round(time * 60) - curve.first
+        assert steps[at : at + 3].max() >= skip
+        assert steps[at : at + 3].max() <= skip + usual + 2
+    with pytest.raises(Refusal, match="left out"):
+        do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=400))
+
+
+@given(st.floats(0.3, 8), st.integers(0, 10), st.sampled_from(["slow", "fast"]))
+def test_a_clip_alternates_from_cue_to_cue_and_keeps_its_length(ratio, early, first):
+    edit = tied_edit([(1.0, 10), (4.0, 500)])
+    for time in (1.5, 2.25, 3.0):
+        edit = do.apply(edit, do.AddCue(time=time, kind="kick"))
+    cues = [cue.id for cue in edit.song.cues if cue.time in (1.5, 2.25, 3.0)]
+    command = do.Alternate(clip="clip-1", cues=cues, ratio=ratio, early=early, first=first)
+    after = do.apply(edit, command)
+    curve = solve(after, after.clips[0])
+    means = [segment.mean for segment in curve.segments]
+    expected = ratio if first == "slow" else 1 / ratio
+    assert means[1] / means[0] == pytest.approx(expected, rel=1e-3)
+    assert means[3] / means[2] == pytest.approx(expected, rel=1e-3)
+    assert (curve.source[0], curve.source[-1], len(curve.source)) == (10, 500, 181)
+    assert [int(pin.n) for pin in curve.pins[1:-1]] == [90 - early, 135 - early, 180 - early]
+
+
+@pytest.mark.parametrize(("beat", "drop", "begin"), [(0.5, 32, 0.5), (0.43, 48, 1.1), (0.6, 24, 0.2)])
+def test_another_song_takes_over_by_musical_role_and_the_way_back_gives_the_first_edit(beat, drop, begin):
+    edit = filled(cues=["b-24", "b-28", "drop", "b-36", "b-37"])
+    other = song_of(beat, drop, 100, begin)
+    rows = carry(edit, other)
+    assert [row.to for row in rows] == [
+        f"b-{drop - 8}",
+        f"b-{drop - 4}",
+        "drop",
+        f"b-{drop + 4}",
+        f"b-{drop + 5}",
+    ]
+    assert all(row.sure > 0.99 for row in rows)
+    assert rows[2].holds
+    to = {row.cue: row.to for row in rows}
+    changed = do.apply(edit, do.ChangeSong(song=other, to=to))
+    assert all(landing.exact for landing in derive(changed).landings)
+    assert derive(changed).loose == []
+    starts = [solve(changed, clip).first for clip in changed.clips]
+    assert starts == [changed.frame_of(to[cue]) for cue in ("b-24", "b-28", "drop", "b-36")]
+    back = do.ChangeSong(song=edit.song, to={row.cue: row.to for row in carry(changed, edit.song)})
+    assert do.apply(changed, back) == edit
+
+
+def test_a_song_without_that_part_leaves_ties_loose_and_says_so():
+    edit = filled(cues=["b-4", "b-8", "b-70", "b-74"])
+    short = song_of(BEAT, 12, 20)
+    rows = {row.cue: row for row in carry(edit, short)}
+    assert rows["b-70"].to is None
+    changed = do.apply(edit, do.ChangeSong(song=short, to={cue: row.to for cue, row in rows.items()}))
+    assert any(trouble.kind == "loose" for trouble in montage(changed, derive(changed)).troubles)
+
+
+def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
+    edit = filled()
+    right, left = (Drift(np.full(600, dx, np.float32), np.zeros(600, np.float32)) for dx in (3, -3))
+    found = montage(edit, derive(edit), {"take-0": right, "take-1": left, "take-2": left})
+    assert [(cut.before, cut.after, cut.cue, cut.way) for cut in found.cuts] == [
+        ("clip-1", "clip-2", "b-12", "turns"),
+        ("clip-2", "clip-3", "b-16", "goes on"),
+        ("clip-3", "clip-4", "b-20", "turns"),
+    ]
+    assert [trouble.kind for trouble in found.troubles] == ["turn", "turn"]
+    gap = do.apply(edit, do.RemoveClip(clip="clip-2"))
+    assert [(trouble.kind, trouble.n) for trouble in montage(gap, derive(gap)).troubles] == [
+        ("gap", edit.frame_of("b-12"))
+    ]
+    closed = do.apply(gap, do.CloseGaps())
+    assert montage(closed, derive(closed)).troubles == []
+    again = do.apply(edit, do.RepeatSection(clips=["clip-1", "clip-2"], cue="b-40"))
+    assert [solve(again, clip).first for clip in again.clips[-2:]] == [
+        again.frame_of("b-40"),
+        again.frame_of("b-44"),
+    ]
+    over = do.apply(edit, do.FillSlots(cues=["b-8", "b-24"], shots=[{"take": "take-1"}], how="begin"))
+    kinds = {trouble.kind for trouble in montage(over, derive(over)).troubles}
+    assert "hidden" in kinds
