@@ -34,10 +34,11 @@ def song_of(beat: float = BEAT, drop: int = 32, beats: int = 80, begin: float = 
 
 def empty(takes: int = 3, frames: int = 600) -> Edit:
     """An edit with a song and takes, each with an impact at frame 200 and an end at 300."""
+    end = Moment(id="end", frame=300, kind="end")
     found = tuple(
         Take(
             id=f"take-{i}", media=MEDIA, rate="60", distinct="60", frames=frames, width=64, height=36,
-            moments=(Moment(id="hit", frame=200, weight=1 - 0.1 * i), Moment(id="end", frame=300, kind="end")),
+            moments=(Moment(id="hit", frame=200, weight=1 - 0.1 * i), end),
         )
         for i in range(takes)
     )  # fmt: skip

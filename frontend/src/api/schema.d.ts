@@ -2339,6 +2339,8 @@ export interface components {
         /**
          * ChangeSong
          * @description Choose another song; each cue's part is taken by the one that is named, what has none is loose.
+         *
+         *     What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
          */
         ChangeSong: {
             /**
@@ -2348,7 +2350,13 @@ export interface components {
             do: "change-song";
             song: components["schemas"]["Song"];
             /** To */
-            to: Record<string, never>;
+            to: {
+                [key: string]: string | null;
+            };
+            /** Places */
+            places?: {
+                [key: string]: number;
+            };
         };
         /**
          * ChangeTie
@@ -4046,7 +4054,7 @@ export interface components {
          * Carried
          * @description A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
          *
-         *     Times are seconds of each song.
+         *     Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not.
          */
         Carried: {
             /** Cue */
@@ -4066,6 +4074,8 @@ export interface components {
             to_kind: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note") | null;
             /** To Time */
             to_time: number | null;
+            /** Place */
+            place: number;
             /** Sure */
             sure: number;
         };
@@ -4087,7 +4097,16 @@ export interface components {
             /** Asset */
             asset: string;
             /** To */
-            to: Record<string, never>;
+            to: {
+                [key: string]: string | null;
+            };
+            /**
+             * Places
+             * @default {}
+             */
+            places?: {
+                [key: string]: number;
+            };
         };
         /**
          * RecipeList

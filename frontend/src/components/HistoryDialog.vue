@@ -44,7 +44,7 @@ async function go(entry: PastEntry): Promise<void> {
     <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
     <div class="fixed inset-0 grid place-items-center p-6">
       <DialogPanel
-        class="flex max-h-full w-[680px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
+        class="flex max-h-[calc(100vh-3rem)] w-[680px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
       >
         <div class="flex items-center justify-between gap-3">
           <DialogTitle class="text-[17px] font-semibold">All that was done</DialogTitle>

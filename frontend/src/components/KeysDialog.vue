@@ -21,6 +21,7 @@ const GROUPS = [
     name: 'Music',
     keys: [
       ['M', 'to the next desk'],
+      ['O', 'between clip and montage'],
       ['T', 'set a cue at what is heard now'],
       ['L', 'repeat the selected stretch, or play on'],
       ['A', 'select all cues in view'],

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { AlertTriangle, FolderPlus, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import FileName from '@/components/FileName.vue'
 import RecipeList from '@/components/RecipeList.vue'
+import SongChangeDialog from '@/components/SongChangeDialog.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
 import { progress, rate, rateOf, seconds } from '@/lib/format'
 import { ACCEPT, isMedia } from '@/lib/media'
@@ -45,6 +46,8 @@ function usesOf(asset: Asset): string {
   const count = (n: number, one: string) => (n ? `${n} ${one}${n > 1 ? 's' : ''}` : '')
   return [count(take.moments?.length ?? 0, 'moment'), count(uses, 'clip')].filter(Boolean).join(' · ')
 }
+/** The song that is offered in place of the one in use. */
+const otherSong = shallowRef<Asset | null>(null)
 const sought = ref('')
 const FEW = 6
 const found = (asset: Asset) => asset.name.toLowerCase().includes(sought.value.trim().toLowerCase())
@@ -57,7 +60,10 @@ const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
 async function choose(asset: Asset): Promise<void> {
   if (asset.state !== 'ready') return
   if (asset.kind === 'song') {
-    if (!isSong(asset)) await edit.use(asset)
+    if (isSong(asset)) return view.fit()
+    // What hangs on cues is carried over line by line, not let go.
+    if (edit.landings.length) return void (otherSong.value = asset)
+    await edit.use(asset)
     view.fit()
     return
   }
@@ -238,6 +244,7 @@ const nameOf = (id: string) =>
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
 
     <RecipeList />
+    <SongChangeDialog :song="otherSong" @close="otherSong = null" />
 
     <div
       v-for="(upload, index) in library.uploads"

@@ -41,13 +41,13 @@ function rename(event: Event): void {
       :value="edit.edit?.title"
       @change="rename"
     />
-    <span v-if="edit.edit" class="num text-muted max-[1099px]:hidden">
+    <span v-if="edit.edit" class="num text-muted max-[1399px]:hidden">
       {{ rate(edit.edit.rate) }} · {{ edit.edit.width }}×{{ edit.edit.height }}
     </span>
     <div
       role="tablist"
       aria-label="Desk"
-      class="ml-2 grid grid-cols-3 gap-1 rounded-md bg-panel p-0.5"
+      class="ml-2 grid grid-cols-4 gap-1 rounded-md bg-panel p-0.5"
       @keydown="toDesk"
     >
       <button
@@ -57,7 +57,7 @@ function rename(event: Event): void {
         role="tab"
         aria-controls="desk"
         :tabindex="music.desk === desk ? 0 : -1"
-        class="rounded px-4 py-1 capitalize"
+        class="rounded px-3 py-1 capitalize"
         :class="music.desk === desk ? 'bg-raised font-semibold' : 'text-muted'"
         :aria-selected="music.desk === desk"
         title="Change desks (M)"

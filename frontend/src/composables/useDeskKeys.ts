@@ -97,6 +97,7 @@ export function useDeskKeys(desk: Desk): void {
     v: compare.toggle,
     s: () => nudge('slower'),
     d: () => nudge('faster'),
+    o: () => (music.desk = music.desk === 'montage' ? 'clip' : 'montage'),
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),

@@ -151,6 +151,10 @@ export const useEdit = defineStore('edit', () => {
     change((id, base) =>
       take(api.POST('/api/edits/{id}/go', { params: where(id), body: { base, revision } })),
     )
+  const changeSong = (asset: string, to: Record<string, string | null>, places: Record<string, number>) =>
+    change((id, base) =>
+      take(api.POST('/api/edits/{id}/change-song', { params: where(id), body: { base, asset, to, places } })),
+    )
   const undo = () =>
     change((id, base) => take(api.POST('/api/edits/{id}/undo', { params: where(id), body: { base } })))
   const redo = () =>
@@ -226,6 +230,6 @@ export const useEdit = defineStore('edit', () => {
   return {
     state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, saving,
-    open, run, goTo, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
+    open, run, goTo, changeSong, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

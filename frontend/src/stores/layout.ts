@@ -8,7 +8,7 @@ const SIZES = {
   shelf: 212,
   details: 252,
   /** Height of the picture on each desk; 0: all that the rails leave. */
-  picture: { clip: 0, music: 244, takes: 0 } as Record<Desk, number>,
+  picture: { clip: 0, music: 244, takes: 0, montage: 250 } as Record<Desk, number>,
 }
 
 export const useLayout = defineStore('layout', () => {

@@ -8,7 +8,7 @@ import { useLibrary } from './library'
 import { useNotices } from './notices'
 
 /** In the order in which one works. */
-export const DESKS = ['music', 'takes', 'clip'] as const
+export const DESKS = ['music', 'takes', 'clip', 'montage'] as const
 export type Desk = (typeof DESKS)[number]
 
 const WAIT_MS = 60

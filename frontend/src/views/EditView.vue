@@ -16,6 +16,8 @@ import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
 import SpeedLane from '@/components/rails/SpeedLane.vue'
 import TiesBand from '@/components/rails/TiesBand.vue'
+import CutView from '@/components/montage/CutView.vue'
+import MontageDesk from '@/components/montage/MontageDesk.vue'
 import TakesDesk from '@/components/takes/TakesDesk.vue'
 import Shelf from '@/components/Shelf.vue'
 import SplitBar from '@/components/SplitBar.vue'
@@ -107,6 +109,11 @@ const columns = computed(() => ({
   '--shelf': `${layout.sizes.shelf}px`,
   '--details': `${layout.sizes.details}px`,
 }))
+/** Which desks take the room that the picture leaves; the montage scrolls inside it. */
+const deskClass = computed(() => {
+  if (music.desk === 'montage') return 'flex-[1_1_0] min-h-[200px]'
+  return music.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''
+})
 const row = ref<HTMLElement | null>(null)
 const { height: rowHeight } = useElementSize(row)
 const rowStyle = computed(() => {
@@ -159,8 +166,11 @@ const rowStyle = computed(() => {
               v-if="music.desk !== 'takes'"
               class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5"
             >
-              <Neighbours />
-              <LandingCard />
+              <CutView v-if="music.desk === 'montage'" />
+              <template v-else>
+                <Neighbours />
+                <LandingCard />
+              </template>
             </div>
           </div>
           <SplitBar
@@ -178,7 +188,7 @@ const rowStyle = computed(() => {
             v-show="!layout.large"
             id="desk"
             class="relative flex shrink-0 flex-col"
-            :class="music.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''"
+            :class="deskClass"
             role="tabpanel"
             :aria-labelledby="`tab-${music.desk}`"
           >
@@ -187,7 +197,8 @@ const rowStyle = computed(() => {
               <PictureRail />
               <TiesBand />
             </template>
-            <div v-if="music.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
+            <MontageDesk v-if="music.desk === 'montage'" />
+            <div v-else-if="music.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
               <template v-if="music.desk === 'clip'">
                 <ClipLane />
                 <div>

@@ -61,7 +61,7 @@ def song_change(path: schemas.EditPath, body: schemas.OtherSong) -> Response:
 def change_song(path: schemas.EditPath, body: schemas.TakeSong) -> Response:
     """Change to another song, cues carried over as the table says."""
     song = song_of(assets(), assets().get(body.asset, "song"))
-    command = ChangeSong(song=song, to=body.to)
+    command = ChangeSong(song=song, to=body.to, places=body.places)
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 

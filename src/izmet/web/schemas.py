@@ -207,7 +207,8 @@ class TakeSong(Base):
     """Change to a song on the shelf; which of its cues takes the part of each old one."""
 
     asset: str
-    to: dict[Id, Id | None]
+    to: dict[str, Id | None]
+    places: dict[str, float] = {}
 
 
 class SongChangeTable(BaseModel):

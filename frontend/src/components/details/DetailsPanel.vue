@@ -12,6 +12,7 @@ import MomentDetails from './MomentDetails.vue'
 import PinDetails from './PinDetails.vue'
 import SpanDetails from './SpanDetails.vue'
 import SpanList from './SpanList.vue'
+import MontagePanel from '@/components/montage/MontagePanel.vue'
 import TakePanel from '@/components/takes/TakePanel.vue'
 import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
@@ -52,6 +53,7 @@ const span = computed(() => {
     <CueDetails v-else-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
     <CuesDetails v-else-if="cues.length" :cues="cues" />
     <MusicPanel v-if="music.desk === 'music'" />
+    <MontagePanel v-else-if="music.desk === 'montage'" />
     <TakePanel v-else-if="music.desk === 'takes'" :proposals="seen.proposals.value" :work="work" />
     <template v-else>
       <template v-if="!cues.length">

@@ -27,7 +27,7 @@ OTHER_KIND = 0.6
 class Carried(BaseModel):
     """A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
 
-    Times are seconds of each song.
+    Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not.
     """
 
     cue: str
@@ -37,6 +37,7 @@ class Carried(BaseModel):
     to: str | None
     to_kind: CueKind | None
     to_time: float | None
+    place: float
     sure: float
 
 
@@ -62,6 +63,7 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
                 to=found and found.id,
                 to_kind=found and found.kind,
                 to_time=found and found.time,
+                place=min(max(0.0, new.instant(_at(cue, old, new))), song.duration),
                 sure=sure,
             )
         )
@@ -98,16 +100,26 @@ class _Count:
 
 
 def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> tuple[Cue | None, float]:
-    which = max(0, bisect_right(old.anchors, cue.time + 1e-6) - 1)
-    if which >= len(new.anchors):
+    if _anchor(cue, old) >= len(new.anchors):
         return None, 0.0
-    beats = old.count(cue.time) - old.count(old.anchors[which])
-    at = new.count(new.anchors[which]) + beats
+    at = _at(cue, old, new)
     same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
     if same is not None:
         return same[0], 1 - same[1]
     other = _near([each for each in song.cues if each.kind in LANDED_ON], new, at)
     return (None, 0.0) if other is None else (other[0], OTHER_KIND * (1 - other[1]))
+
+
+def _anchor(cue: Cue, old: _Count) -> int:
+    """The number of the anchor before a cue, or of the first."""
+    return max(0, bisect_right(old.anchors, cue.time + 1e-6) - 1)
+
+
+def _at(cue: Cue, old: _Count, new: _Count) -> float:
+    """How many beats a cue's part lies after the new song's first one."""
+    which = _anchor(cue, old)
+    paired = new.anchors[min(which, len(new.anchors) - 1)]
+    return new.count(paired) + old.count(cue.time) - old.count(old.anchors[which])
 
 
 def _near(cues: Sequence[Cue], new: _Count, at: float) -> tuple[Cue, float] | None:

@@ -26,6 +26,7 @@ from izmet.core.music.counting import (
     first_downbeat,
     halved,
 )
+from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
 
 Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -61,11 +62,15 @@ class UseSong(Step):
 
 
 class ChangeSong(Step):
-    """Choose another song; each cue's part is taken by the one that is named, what has none is loose."""
+    """Choose another song; each cue's part is taken by the one that is named, what has none is loose.
+
+    What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
+    """
 
     do: Literal["change-song"] = "change-song"
     song: Song
-    to: dict[Id, Id | None]
+    to: dict[str, Id | None]
+    places: dict[str, float] = Field(default_factory=dict)
 
     def on(self, edit: Edit) -> Edit:
         old = song_of(edit)
@@ -80,7 +85,13 @@ class ChangeSong(Step):
             if pin.cue is None:
                 return pin
             new = self.to.get(pin.cue)
-            return _loosened(edit, pin) if new is None else with_(pin, cue=new, loose=None)
+            if new is not None:
+                return with_(pin, cue=new, loose=None)
+            if pin.cue not in self.places:
+                return _loosened(edit, pin)
+            instant = self.places[pin.cue] + song.start
+            n = frame_at(max(0.0, instant), edit.rate, edit.landing)
+            return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
         return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
 

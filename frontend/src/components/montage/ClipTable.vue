@@ -1,0 +1,129 @@
+<script setup lang="ts">
+/** All clips as a table: sortable, and a line goes to its place. */
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { X } from '@lucide/vue'
+import { computed, ref } from 'vue'
+import { useClipName } from '@/composables/useClipName'
+import { percent } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+
+defineProps<{ open: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const edit = useEdit()
+const view = useView()
+const nameOf = useClipName()
+const COLUMNS = [
+  'clip',
+  'from',
+  'frames',
+  'in',
+  'out',
+  'mean',
+  'slowest',
+  'fastest',
+  'repeats',
+  'lands',
+] as const
+type Column = (typeof COLUMNS)[number]
+const by = ref<Column>('from')
+const down = ref(false)
+
+const rows = computed(() => {
+  const found = (edit.derived?.clips ?? []).map((clip) => {
+    const spans = clip.spans.filter((span) => span.way !== 0)
+    const passed = Math.abs((clip.source.at(-1) ?? 0) - (clip.source[0] ?? 0))
+    return {
+      id: clip.id,
+      clip: nameOf(clip.id),
+      from: clip.first,
+      frames: clip.source.length,
+      in: Math.round(clip.source[0] ?? 0),
+      out: Math.round(clip.source[clip.source.length - 1] ?? 0),
+      mean: (passed * clip.floor) / Math.max(1, clip.source.length - 1),
+      slowest: Math.min(...spans.map((span) => span.lowest), Infinity),
+      fastest: Math.max(...spans.map((span) => span.highest), 0),
+      repeats: clip.smoothness.repeats,
+      lands: clip.landings.filter((landing) => landing.exact).length - clip.landings.length,
+      ties: clip.landings.length,
+    }
+  })
+  const key = by.value
+  const order = (a: string | number, b: string | number) => (a < b ? -1 : a > b ? 1 : 0)
+  return found.sort((a, b) => order(a[key], b[key]) * (down.value ? -1 : 1))
+})
+
+function sort(column: Column): void {
+  down.value = by.value === column && !down.value
+  by.value = column
+}
+
+function go(id: string, n: number): void {
+  view.chooseClip(id)
+  view.seekFrame(n)
+  emit('close')
+}
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
+    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-6">
+      <DialogPanel
+        class="flex max-h-[calc(100vh-3rem)] w-[880px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
+      >
+        <div class="flex items-center justify-between">
+          <DialogTitle class="text-[17px] font-semibold">All clips</DialogTitle>
+          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
+        </div>
+        <div class="mt-3 min-h-0 overflow-auto">
+          <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1 [&_td:not(:first-child)]:text-right">
+            <thead>
+              <tr>
+                <th
+                  v-for="column in COLUMNS"
+                  :key="column"
+                  class="px-2 text-left"
+                  :aria-sort="by === column ? (down ? 'descending' : 'ascending') : undefined"
+                >
+                  <button class="min-h-6 font-semibold capitalize hover:text-brass" @click="sort(column)">
+                    {{ column }}{{ by === column ? (down ? ' ↓' : ' ↑') : '' }}
+                  </button>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr
+                v-for="row in rows"
+                :key="row.id"
+                class="cursor-pointer hover:bg-raised"
+                :class="view.clip?.id === row.id ? 'bg-raised' : ''"
+                @click="go(row.id, row.from)"
+              >
+                <td>
+                  <button
+                    class="max-w-56 truncate text-left font-semibold"
+                    @click.stop="go(row.id, row.from)"
+                  >
+                    {{ row.clip }}
+                  </button>
+                </td>
+                <td>{{ row.from }}</td>
+                <td>{{ row.frames }}</td>
+                <td>{{ row.in }}</td>
+                <td>{{ row.out }}</td>
+                <td>{{ percent(row.mean) }}</td>
+                <td>{{ percent(Number.isFinite(row.slowest) ? row.slowest : 0) }}</td>
+                <td>{{ percent(row.fastest) }}</td>
+                <td :class="row.repeats ? 'text-bad' : ''">{{ row.repeats }}</td>
+                <td :class="row.lands ? 'text-bad' : 'text-good'">
+                  {{ row.ties ? `${row.ties + row.lands} of ${row.ties}` : '–' }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

@@ -1,0 +1,304 @@
+<script setup lang="ts">
+/** One line of the sheet: bars and cues, the clips as filmstrips with their speed, ties and cuts, the music. */
+import { computed, ref } from 'vue'
+import type { DerivedClip } from '@/api/client'
+import { useCanvas } from '@/composables/useCanvas'
+import { useClipName } from '@/composables/useClipName'
+import type { Peaks } from '@/composables/usePeaks'
+import { useThumbs } from '@/composables/useThumbs'
+import { speedColour, token } from '@/lib/colours'
+import { CUE_TOKENS } from '@/lib/cues'
+import { drag } from '@/lib/drag'
+import { handleKeys } from '@/lib/handleKeys'
+import { drawWave } from '@/lib/wave'
+import { useEdit } from '@/stores/edit'
+import { useMontage, type Line } from '@/stores/montage'
+import { useMusic } from '@/stores/music'
+import { useView } from '@/stores/view'
+
+const RULER = 14
+const CUES = 10
+const CLIPS = RULER + CUES
+const STRIP = 40
+const BAND = 6
+const WAVE = CLIPS + STRIP + BAND + 3
+const HEIGHT = WAVE + 24
+const THUMB = 71
+
+const props = defineProps<{
+  line: Line
+  peaks: Peaks | null
+  timeAt: (event: PointerEvent) => number | null
+}>()
+const edit = useEdit()
+const view = useView()
+const music = useMusic()
+const montage = useMontage()
+const nameOf = useClipName()
+const canvas = ref<HTMLCanvasElement | null>(null)
+const { width, redraw } = useCanvas(canvas, draw)
+const { thumb } = useThumbs(redraw)
+
+const x = (time: number) => ((time - props.line.from) / (props.line.to - props.line.from)) * width.value
+const xOf = (n: number) => x(n / view.outputRate)
+const within = (clip: DerivedClip) =>
+  (clip.first + clip.source.length) / view.outputRate > props.line.from &&
+  clip.first / view.outputRate < props.line.to
+const clips = computed(() => (edit.derived?.clips ?? []).filter(within))
+const cuts = computed(() =>
+  montage.cuts.filter((cut) => {
+    const at = cut.n / view.outputRate
+    return at >= props.line.from && at < props.line.to
+  }),
+)
+const troubles = computed(() =>
+  montage.troubles.filter((each) => {
+    const at = each.n / view.outputRate
+    return at >= props.line.from && at < props.line.to
+  }),
+)
+const here = computed(() => view.playhead >= props.line.from && view.playhead < props.line.to)
+
+function draw(context: CanvasRenderingContext2D, w: number): void {
+  context.fillStyle = token('paper')
+  context.fillRect(0, 0, w, HEIGHT)
+  context.fillStyle = token('panel')
+  context.fillRect(0, CLIPS, w, STRIP + BAND)
+  drawMusic(context, w)
+  drawCues(context)
+  for (const clip of clips.value) drawClip(context, clip, w)
+  drawTies(context)
+}
+
+function drawMusic(context: CanvasRenderingContext2D, w: number): void {
+  const start = edit.song?.start ?? 0
+  const perPixel = (props.line.to - props.line.from) / Math.max(1, w)
+  const at = (px: number) => props.line.from + px * perPixel - start
+  drawWave(
+    context,
+    { width: w, top: WAVE, height: HEIGHT - WAVE, at },
+    props.peaks,
+    null,
+    edit.song?.duration ?? 0,
+  )
+}
+
+function drawCues(context: CanvasRenderingContext2D): void {
+  context.font = '600 11px "JetBrains Mono Variable", monospace'
+  let bar = Math.max(1, props.line.bar ?? 1)
+  for (const cue of edit.cues) {
+    if (cue.at < props.line.from - 1e-6 || cue.at >= props.line.to - 1e-6) continue
+    const at = Math.round(x(cue.at))
+    if (cue.kind === 'downbeat') {
+      context.fillStyle = token('ink')
+      context.fillRect(at, 2, 1.5, RULER - 2)
+      context.fillText(String(bar), at + 4, 11)
+      bar += 1
+    } else if (cue.kind === 'beat') {
+      context.fillStyle = token('ink-muted')
+      context.fillRect(at, RULER - 5, 1, 5)
+    } else if (!music.hidden.has(cue.kind)) {
+      context.fillStyle = token(CUE_TOKENS[cue.kind])
+      context.globalAlpha = music.isChosen(cue.id) ? 0.3 + 0.7 * (cue.strength ?? 1) : 0.12
+      const tall = cue.kind === 'drop' ? CUES : 3 + 4 * (cue.strength ?? 1)
+      context.fillRect(at - (cue.kind === 'drop' ? 1 : 0), CLIPS - tall, cue.kind === 'drop' ? 3 : 1.5, tall)
+      context.globalAlpha = 1
+    }
+  }
+}
+
+function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: number): void {
+  const left = Math.max(0, xOf(clip.first))
+  const right = Math.min(w, xOf(clip.first + clip.source.length))
+  const take = edit.takes.find((other) => other.id === edit.clipById.get(clip.id)?.take)
+  const sha256 = take?.media.sha256
+  context.save()
+  context.beginPath()
+  context.rect(left, CLIPS, right - left, STRIP + BAND)
+  context.clip()
+  const frameAt = (px: number) => {
+    const n = (props.line.from + (px / w) * (props.line.to - props.line.from)) * view.outputRate
+    return clip.source[Math.max(0, Math.min(clip.source.length - 1, Math.round(n) - clip.first))]!
+  }
+  for (let px = left; sha256 && px < right; px += THUMB) {
+    const image = thumb(sha256, Math.floor(frameAt(px + 1)))
+    if (image) context.drawImage(image, px, CLIPS, THUMB, STRIP)
+  }
+  const step = Math.max(1, Math.floor(w / ((props.line.to - props.line.from) * view.outputRate)))
+  const per = Math.max(1, Math.round(((props.line.to - props.line.from) * view.outputRate) / w) * 2)
+  for (let i = 0; i < clip.speed.length; i += per) {
+    const at = xOf(clip.first + i)
+    if (at > w || at < -step * per) continue
+    context.fillStyle = speedColour(clip.speed[i]!)
+    context.fillRect(at, CLIPS + STRIP, Math.max(2, step * per) + 1, BAND)
+    if (clip.steps[i] === 0) {
+      context.fillStyle = token('repeat')
+      context.fillRect(at, CLIPS + STRIP + BAND - 2, 2, 2)
+    }
+  }
+  context.restore()
+}
+
+function drawTies(context: CanvasRenderingContext2D): void {
+  for (const clip of clips.value)
+    for (const landing of clip.landings) {
+      const at = xOf(landing.wanted_frame)
+      if (at < 0 || at > width.value) continue
+      context.strokeStyle = context.fillStyle = token(landing.exact ? 'brass' : 'repeat')
+      context.lineWidth = 2
+      context.beginPath()
+      context.moveTo(at, CLIPS - CUES)
+      context.lineTo(at, WAVE)
+      context.stroke()
+      context.beginPath()
+      context.arc(at, WAVE - 2, 4, 0, 7)
+      context.fill()
+    }
+}
+
+function seek(event: PointerEvent): void {
+  const to = (at: PointerEvent) => {
+    const time = props.timeAt(at)
+    if (time !== null) view.seek(time)
+  }
+  montage.cutAt = null
+  to(event)
+  drag(event, to, () => undefined)
+}
+
+const box = (clip: DerivedClip) => {
+  const left = Math.max(0, xOf(clip.first))
+  const right = Math.min(width.value, xOf(clip.first + clip.source.length))
+  return {
+    left: `${left}px`,
+    width: `${Math.max(4, right - left)}px`,
+    top: `${CLIPS}px`,
+    height: `${STRIP + BAND}px`,
+  }
+}
+
+function pick(event: MouseEvent, id: string): void {
+  if (event.shiftKey || event.ctrlKey || event.metaKey) return montage.toggle(id)
+  montage.chosen = []
+  view.chooseClip(id)
+}
+
+/** A clip that is dropped on another one exchanges its pictures with it. */
+function carry(event: PointerEvent, id: string): void {
+  if (event.shiftKey || event.ctrlKey || event.metaKey) return
+  let over: string | null = null
+  drag(
+    event,
+    (at) => {
+      const found = document.elementsFromPoint(at.clientX, at.clientY)
+      over =
+        found.map((each) => each.getAttribute('data-clip')).find((other) => other && other !== id) ?? null
+    },
+    () => over && void edit.run({ do: 'swap-clips', clip: id, other: over }),
+  )
+}
+
+/** The cue nearest to an instant, of those that are drawn. */
+function nearest(time: number) {
+  return music.shown.reduce(
+    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
+    null as (typeof music.shown)[number] | null,
+  )
+}
+
+type Cut = (typeof cuts.value)[number]
+const move = (cut: Cut, cue: string) => ({ do: 'move-cut', clip: cut.before, other: cut.after, cue }) as const
+
+function grabCut(event: PointerEvent, cut: Cut): void {
+  event.stopPropagation()
+  montage.seekCut(cut.n)
+  let cue: string | null = null
+  drag(
+    event,
+    (at) => {
+      const time = props.timeAt(at)
+      const next = time === null ? null : nearest(time)
+      if (!next || next.id === cue) return
+      cue = next.id
+      void edit.dryRun(move(cut, cue))
+    },
+    (moved) => {
+      if (!moved || !cue) return edit.settle()
+      void edit.run(move(cut, cue))
+    },
+  )
+}
+
+function cutKeys(event: KeyboardEvent, cut: Cut): void {
+  handleKeys(event, {
+    step: (by) => {
+      const frames = edit.cueFrames
+      const ordered = by > 0 ? music.shown : [...music.shown].reverse()
+      const next = ordered.find((cue) => (frames.get(cue.id)! - cut.n) * by > 0)
+      if (next) void edit.run(move(cut, next.id))
+    },
+  })
+}
+</script>
+
+<template>
+  <div class="relative shrink-0 overflow-hidden rounded-md" :style="{ height: `${HEIGHT}px` }" data-line>
+    <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-pointer" @pointerdown="seek" />
+    <button
+      v-for="clip in clips"
+      :key="clip.id"
+      class="absolute flex items-start overflow-hidden px-1 text-left text-[11px] font-semibold text-white"
+      :class="
+        montage.chosen.includes(clip.id)
+          ? 'ring-2 ring-[var(--text)] ring-inset'
+          : view.clip?.id === clip.id
+            ? 'ring-2 ring-brass ring-inset'
+            : ''
+      "
+      :style="box(clip)"
+      :data-clip="clip.id"
+      :aria-label="`Clip ${nameOf(clip.id)}`"
+      :aria-pressed="montage.chosen.includes(clip.id) || view.clip?.id === clip.id"
+      @pointerdown="carry($event, clip.id)"
+      @click="pick($event, clip.id)"
+      @dblclick="music.desk = 'clip'"
+    >
+      <span class="mt-0.5 truncate rounded bg-black/55 px-1">{{ nameOf(clip.id) }}</span>
+    </button>
+    <div
+      v-for="cut in cuts"
+      :key="cut.n"
+      class="absolute w-6 -ml-3 cursor-ew-resize"
+      :style="{ left: `${xOf(cut.n)}px`, top: `${CLIPS - 4}px`, height: `${STRIP + BAND + 8}px` }"
+      role="slider"
+      tabindex="0"
+      :aria-label="`Cut to ${nameOf(cut.after)}`"
+      :aria-valuenow="cut.n"
+      :aria-valuetext="`output frame ${cut.n}, the movement ${cut.way}`"
+      @pointerdown="grabCut($event, cut)"
+      @keydown="cutKeys($event, cut)"
+      @focus="montage.cutAt = cut.n"
+    >
+      <span
+        class="mx-auto block h-full"
+        :class="montage.cut?.n === cut.n ? 'w-1 bg-brass' : 'w-0.5 bg-paper'"
+      />
+    </div>
+    <button
+      v-for="each in troubles"
+      :key="`${each.kind} ${each.n} ${each.clip}`"
+      class="absolute size-6 -ml-3 text-[15px] leading-none text-repeat"
+      :style="{ left: `${Math.max(12, Math.min(width - 12, xOf(each.n)))}px`, top: '-2px' }"
+      :aria-label="`${each.kind}: ${each.what}`"
+      :title="each.what"
+      @click="view.seekFrame(each.n)"
+    >
+      ▾
+    </button>
+    <div
+      v-if="here"
+      class="pointer-events-none absolute inset-y-0 -ml-px w-0.5 bg-repeat"
+      :style="{ left: `${x(view.playhead)}px` }"
+    />
+  </div>
+</template>
