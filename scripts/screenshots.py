@@ -54,8 +54,42 @@ def main() -> None:
         page.get_by_role("button", name="Light theme").click()
         page.keyboard.press("Escape")
         _take(page, "light")
+        page.get_by_role("button", name="Dark theme").click()
+        _bench(page)
+        _montage(page)
         browser.close()
         server.stop()
+
+
+def _bench(page: Page) -> None:
+    """A state kept to compare with, a hold and a way back."""
+    page.keyboard.press("b")
+    page.get_by_role("slider", name="Cue of splash-down").focus()
+    page.get_by_text("Hold, run back, leave out").click()
+    page.get_by_role("button", name="Hold", exact=True).click()
+    page.get_by_role("button", name="Span 3 hold").wait_for()
+    page.get_by_role("slider", name="Cue of lift-off").focus()
+    page.get_by_role("button", name="Run back", exact=True).click()
+    page.get_by_role("button", name="Span 2 rewind").wait_for()
+    _take(page, "bench")
+
+
+def _montage(page: Page) -> None:
+    """Slots filled from the shelf, run through at speed."""
+    for name in ("Harbour pass", "Tern rings the bell", "Pilchard cuts the ribbon"):
+        page.get_by_role("button", name=re.compile(f"^{name}")).first.click()
+    page.get_by_role("tab", name="Montage").click()
+    panel = page.get_by_role("region", name="Montage")
+    panel.get_by_text("Fill slots").click()
+    panel.get_by_label("From, s").fill("30")
+    panel.get_by_label("To, s").fill("48")
+    page.keyboard.press("Tab")
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    panel.get_by_role("heading", name=re.compile("clips, ")).wait_for()
+    panel.get_by_text("Fill slots").click()
+    page.get_by_role("slider", name=re.compile("^Cut to")).nth(3).focus()
+    panel.get_by_role("button", name="Run through").click()
+    _take(page, "montage")
 
 
 def _take(page: Page, name: str) -> None:

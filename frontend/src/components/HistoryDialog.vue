@@ -1,9 +1,8 @@
 <script setup lang="ts">
 /** All that was done to the edit, each step in words: to go there, or to name a state and find it again. */
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
-import { X } from '@lucide/vue'
 import { ref, shallowRef, watch } from 'vue'
 import { api, take, type PastEntry } from '@/api/client'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { ago } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
@@ -40,47 +39,37 @@ async function go(entry: PastEntry): Promise<void> {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="flex max-h-[calc(100vh-3rem)] w-[680px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
+  <DialogFrame :open="open" title="All that was done" :width="680" @close="$emit('close')">
+    <template #beside>
+      <label class="flex items-center gap-2 text-muted">
+        <input v-model="onlyNamed" type="checkbox" class="accent-brass" />Named only
+      </label>
+    </template>
+    <p class="text-muted">
+      Nothing is lost: going back keeps what came after in this list. A name helps to find a state again.
+    </p>
+    <ol class="mt-3 min-h-0 flex-1 overflow-y-auto" aria-label="Steps, the newest first">
+      <li
+        v-for="entry in past.filter((each) => !onlyNamed || each.name)"
+        :key="entry.number"
+        class="grid grid-cols-[2.5rem_1fr_9rem_6rem_4.5rem] items-center gap-2 rounded px-1 py-1"
+        :class="entry.is_current ? 'bg-raised ring-1 ring-brass' : ''"
       >
-        <div class="flex items-center justify-between gap-3">
-          <DialogTitle class="text-[17px] font-semibold">All that was done</DialogTitle>
-          <span class="flex-1" />
-          <label class="flex items-center gap-2 text-muted">
-            <input v-model="onlyNamed" type="checkbox" class="accent-brass" />Named only
-          </label>
-          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
-        </div>
-        <p class="text-muted">
-          Nothing is lost: going back keeps what came after in this list. A name helps to find a state again.
-        </p>
-        <ol class="mt-3 min-h-0 flex-1 overflow-y-auto" aria-label="Steps, the newest first">
-          <li
-            v-for="entry in past.filter((each) => !onlyNamed || each.name)"
-            :key="entry.number"
-            class="grid grid-cols-[2.5rem_1fr_9rem_6rem_4.5rem] items-center gap-2 rounded px-1 py-1"
-            :class="entry.is_current ? 'bg-raised ring-1 ring-brass' : ''"
-          >
-            <span class="num text-right text-muted">{{ entry.number }}</span>
-            <span class="truncate" :title="entry.reason">{{ entry.reason }}</span>
-            <input
-              class="field"
-              :aria-label="`Name of step ${entry.number}`"
-              placeholder="name it"
-              maxlength="60"
-              :value="entry.name ?? ''"
-              @change="name(entry, $event)"
-            />
-            <span class="truncate text-[12px] text-muted">{{ ago(entry.created) }}</span>
-            <span v-if="entry.is_current" class="text-center font-semibold text-brass">now</span>
-            <button v-else class="btn justify-center px-1!" @click="go(entry)">Go here</button>
-          </li>
-        </ol>
-        <p v-if="onlyNamed && !past.some((each) => each.name)" class="text-muted">No state has a name yet.</p>
-      </DialogPanel>
-    </div>
-  </Dialog>
+        <span class="num text-right text-muted">{{ entry.number }}</span>
+        <span class="truncate" :title="entry.reason">{{ entry.reason }}</span>
+        <input
+          class="field"
+          :aria-label="`Name of step ${entry.number}`"
+          placeholder="name it"
+          maxlength="60"
+          :value="entry.name ?? ''"
+          @change="name(entry, $event)"
+        />
+        <span class="truncate text-[12px] text-muted">{{ ago(entry.created) }}</span>
+        <span v-if="entry.is_current" class="text-center font-semibold text-brass">now</span>
+        <button v-else class="btn justify-center px-1!" @click="go(entry)">Go here</button>
+      </li>
+    </ol>
+    <p v-if="onlyNamed && !past.some((each) => each.name)" class="text-muted">No state has a name yet.</p>
+  </DialogFrame>
 </template>

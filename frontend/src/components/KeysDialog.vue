@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle, Switch, SwitchGroup, SwitchLabel } from '@headlessui/vue'
-import { X } from '@lucide/vue'
+import { Switch, SwitchGroup, SwitchLabel } from '@headlessui/vue'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { CUE_KINDS } from '@/lib/terms'
 import { useLayout } from '@/stores/layout'
 
@@ -76,35 +76,26 @@ const GROUPS = [
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="max-h-full w-[720px] max-w-full overflow-y-auto rounded-xl border border-line bg-panel p-5 shadow-2xl"
-      >
-        <div class="flex items-center justify-between">
-          <DialogTitle class="text-[17px] font-semibold">All keys</DialogTitle>
-          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
-        </div>
-        <div class="mt-3 columns-[20rem] gap-8">
-          <section v-for="group in GROUPS" :key="group.name" class="break-inside-avoid pb-5">
-            <h3 class="heading mb-1">{{ group.name }}</h3>
-            <dl class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-              <template v-for="[key, what] in group.keys" :key="key">
-                <dt class="num font-semibold text-brass">{{ key }}</dt>
-                <dd>{{ what }}</dd>
-              </template>
-            </dl>
-          </section>
-        </div>
-        <SwitchGroup as="div" class="mt-1 flex items-center gap-3 border-t border-line pt-3">
-          <Switch v-model="layout.letterKeys" class="switch shrink-0" />
-          <SwitchLabel>
-            Single letters and signs are keys
-            <span class="block text-muted">Off: only Space, arrows, Delete, Esc and keys with Ctrl act.</span>
-          </SwitchLabel>
-        </SwitchGroup>
-      </DialogPanel>
+  <DialogFrame :open="open" title="All keys" :width="760" @close="$emit('close')">
+    <div class="min-h-0 overflow-y-auto">
+      <div class="mt-3 columns-[20rem] gap-8">
+        <section v-for="group in GROUPS" :key="group.name" class="break-inside-avoid pb-5">
+          <h3 class="heading mb-1">{{ group.name }}</h3>
+          <dl class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+            <template v-for="[key, what] in group.keys" :key="key">
+              <dt class="num font-semibold text-brass">{{ key }}</dt>
+              <dd>{{ what }}</dd>
+            </template>
+          </dl>
+        </section>
+      </div>
+      <SwitchGroup as="div" class="mt-1 flex items-center gap-3 border-t border-line pt-3">
+        <Switch v-model="layout.letterKeys" class="switch shrink-0" />
+        <SwitchLabel>
+          Single letters and signs are keys
+          <span class="block text-muted">Off: only Space, arrows, Delete, Esc and keys with Ctrl act.</span>
+        </SwitchLabel>
+      </SwitchGroup>
     </div>
-  </Dialog>
+  </DialogFrame>
 </template>

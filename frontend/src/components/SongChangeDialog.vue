@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Another song: which of its cues takes the part of each cue that something hangs on; taken whole or line by line. */
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Asset, type Schemas } from '@/api/client'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { fileName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
@@ -44,60 +44,55 @@ async function change(): Promise<void> {
 </script>
 
 <template>
-  <Dialog :open="!!song" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="flex max-h-[calc(100vh-3rem)] w-[640px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
-      >
-        <DialogTitle class="text-[17px] font-semibold"
-          >Change to {{ fileName(song?.name ?? '') }}</DialogTitle
-        >
-        <p class="text-muted">
-          Each cue's part is taken by the one in the same place of the music: drop for drop, counted in beats.
-        </p>
-        <div class="mt-3 min-h-0 overflow-auto">
-          <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1">
-            <thead>
-              <tr class="text-left">
-                <th class="px-2">Now</th>
-                <th class="px-2">Holds</th>
-                <th class="px-2">Then</th>
-                <th class="px-2">Sure</th>
-                <th class="px-2">Take</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="row in rows" :key="row.cue">
-                <td>{{ row.kind }} {{ row.time.toFixed(2) }} s</td>
-                <td class="max-w-48 truncate" :title="row.holds.join(', ')">{{ row.holds.join(', ') }}</td>
-                <td :class="row.to ? '' : 'text-bad'">
-                  {{ row.to ? `${row.to_kind} ${row.to_time?.toFixed(2)} s` : 'loose' }}
-                </td>
-                <td>{{ row.to ? `${Math.round(row.sure * 100)} %` : '' }}</td>
-                <td>
-                  <input
-                    v-if="row.to"
-                    type="checkbox"
-                    class="size-6 accent-brass"
-                    :aria-label="`Take the line of ${row.kind} ${row.time.toFixed(2)} s`"
-                    :checked="!without.has(row.cue)"
-                    @change="flip(row.cue)"
-                  />
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <div class="mt-4 flex items-center gap-2">
-          <span :class="loose ? 'text-bad' : 'text-good'">{{
-            loose ? `${loose} will be loose` : 'All is carried over'
-          }}</span>
-          <span class="flex-1" />
-          <button class="btn" @click="$emit('close')">Keep the song</button>
-          <button class="btn btn-main" @click="change">Change the song</button>
-        </div>
-      </DialogPanel>
+  <DialogFrame
+    :open="!!song"
+    :title="`Change to ${fileName(song?.name ?? '')}`"
+    :width="640"
+    @close="$emit('close')"
+  >
+    <p class="text-muted">
+      Each cue's part is taken by the one in the same place of the music: drop for drop, counted in beats.
+    </p>
+    <div class="mt-3 min-h-0 overflow-auto">
+      <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1">
+        <thead>
+          <tr class="text-left">
+            <th class="px-2">Now</th>
+            <th class="px-2">Holds</th>
+            <th class="px-2">Then</th>
+            <th class="px-2">Sure</th>
+            <th class="px-2">Take</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in rows" :key="row.cue">
+            <td>{{ row.kind }} {{ row.time.toFixed(2) }} s</td>
+            <td class="max-w-48 truncate" :title="row.holds.join(', ')">{{ row.holds.join(', ') }}</td>
+            <td :class="row.to ? '' : 'text-bad'">
+              {{ row.to ? `${row.to_kind} ${row.to_time?.toFixed(2)} s` : 'loose' }}
+            </td>
+            <td>{{ row.to ? `${Math.round(row.sure * 100)} %` : '' }}</td>
+            <td>
+              <input
+                v-if="row.to"
+                type="checkbox"
+                class="size-6 accent-brass"
+                :aria-label="`Take the line of ${row.kind} ${row.time.toFixed(2)} s`"
+                :checked="!without.has(row.cue)"
+                @change="flip(row.cue)"
+              />
+            </td>
+          </tr>
+        </tbody>
+      </table>
     </div>
-  </Dialog>
+    <div class="mt-4 flex items-center gap-2">
+      <span :class="loose ? 'text-bad' : 'text-good'">{{
+        loose ? `${loose} will be loose` : 'All is carried over'
+      }}</span>
+      <span class="flex-1" />
+      <button class="btn" @click="$emit('close')">Keep the song</button>
+      <button class="btn btn-main" @click="change">Change the song</button>
+    </div>
+  </DialogFrame>
 </template>

@@ -2,13 +2,14 @@
 /** The span at hand: its shape, the shape's values, what it says of itself, and what that leads to. */
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, ref } from 'vue'
-import type { Clip, Shape, SpanValue } from '@/api/client'
+import type { Clip, Shape } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { percent } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import SpanValueSlider from './SpanValueSlider.vue'
 
 const props = defineProps<{ clip: Clip; span: number }>()
 const edit = useEdit()
@@ -36,8 +37,6 @@ const repeats = ref(4)
 
 const at = computed(() => ({ clip: props.clip.id, span: props.span }))
 const become = (shape: ShapeName) => void edit.run({ do: 'begin-shape', ...at.value, shape })
-const set = (name: SpanValue['name'], value: number) =>
-  ({ do: 'set-value', ...at.value, name, value }) as const
 const say = (speed: number) => ({ do: 'set-span', ...at.value, speed }) as const
 const strengthen = (repeats = 0) => void edit.run({ do: 'strengthen', ...at.value, repeats })
 const first = computed(() => (facts.value?.values ?? []).filter((value) => value.name !== 'softness'))
@@ -88,20 +87,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     <p v-if="shape.shape === 'rewind' && shape.mirror" class="text-muted">
       The way back mirrors the span before it, picture for picture.
     </p>
-    <NumberSlider
-      v-for="value in first"
-      :key="value.name"
-      unit="%"
-      :scale="100"
-      :step="0.01"
-      :label="value.label"
-      :min="value.least"
-      :max="Math.min(value.most, Math.max(8, value.value))"
-      :value="value.value"
-      :solved="value.solved"
-      @input="edit.dryRun(set(value.name, $event))"
-      @change="edit.run(set(value.name, $event))"
-    />
+    <SpanValueSlider v-for="value in first" :key="value.name" v-bind="at" :value="value" />
     <p v-if="shape.shape === 'custom'" class="-mt-1 text-muted">
       Double click in the lane adds a knot. Those that are not set scale until the span fits.
     </p>
@@ -139,19 +125,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     <details v-if="rare.length || facts?.smooth_strength != null">
       <summary class="cursor-pointer text-muted">More</summary>
       <div class="mt-2 flex flex-col gap-3">
-        <NumberSlider
-          v-for="value in rare"
-          :key="value.name"
-          unit="%"
-          :scale="100"
-          :step="0.01"
-          :label="value.label"
-          :min="value.least"
-          :max="value.most"
-          :value="value.value"
-          @input="edit.dryRun(set(value.name, $event))"
-          @change="edit.run(set(value.name, $event))"
-        />
+        <SpanValueSlider v-for="value in rare" :key="value.name" v-bind="at" :value="value" />
         <div v-if="facts?.smooth_strength != null" class="grid grid-cols-[1fr_auto] items-end gap-2">
           <NumberField
             label="Repeats that are allowed"

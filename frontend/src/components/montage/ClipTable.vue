@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** All clips as a table: sortable, and a line goes to its place. */
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
-import { X } from '@lucide/vue'
 import { computed, ref } from 'vue'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { useClipName } from '@/composables/useClipName'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
@@ -66,64 +65,50 @@ function go(id: string, n: number): void {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="flex max-h-[calc(100vh-3rem)] w-[880px] max-w-full flex-col rounded-xl border border-line bg-panel p-5 shadow-2xl"
-      >
-        <div class="flex items-center justify-between">
-          <DialogTitle class="text-[17px] font-semibold">All clips</DialogTitle>
-          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
-        </div>
-        <div class="mt-3 min-h-0 overflow-auto">
-          <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1 [&_td:not(:first-child)]:text-right">
-            <thead>
-              <tr>
-                <th
-                  v-for="column in COLUMNS"
-                  :key="column"
-                  class="px-2 text-left"
-                  :aria-sort="by === column ? (down ? 'descending' : 'ascending') : undefined"
-                >
-                  <button class="min-h-6 font-semibold capitalize hover:text-brass" @click="sort(column)">
-                    {{ column }}{{ by === column ? (down ? ' ↓' : ' ↑') : '' }}
-                  </button>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr
-                v-for="row in rows"
-                :key="row.id"
-                class="cursor-pointer hover:bg-raised"
-                :class="view.clip?.id === row.id ? 'bg-raised' : ''"
-                @click="go(row.id, row.from)"
-              >
-                <td>
-                  <button
-                    class="max-w-56 truncate text-left font-semibold"
-                    @click.stop="go(row.id, row.from)"
-                  >
-                    {{ row.clip }}
-                  </button>
-                </td>
-                <td>{{ row.from }}</td>
-                <td>{{ row.frames }}</td>
-                <td>{{ row.in }}</td>
-                <td>{{ row.out }}</td>
-                <td>{{ percent(row.mean) }}</td>
-                <td>{{ percent(Number.isFinite(row.slowest) ? row.slowest : 0) }}</td>
-                <td>{{ percent(row.fastest) }}</td>
-                <td :class="row.repeats ? 'text-bad' : ''">{{ row.repeats }}</td>
-                <td :class="row.lands ? 'text-bad' : 'text-good'">
-                  {{ row.ties ? `${row.ties + row.lands} of ${row.ties}` : '–' }}
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
-      </DialogPanel>
+  <DialogFrame :open="open" title="All clips" :width="880" @close="$emit('close')">
+    <div class="mt-3 min-h-0 overflow-auto">
+      <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1 [&_td:not(:first-child)]:text-right">
+        <thead>
+          <tr>
+            <th
+              v-for="column in COLUMNS"
+              :key="column"
+              class="px-2 text-left"
+              :aria-sort="by === column ? (down ? 'descending' : 'ascending') : undefined"
+            >
+              <button class="min-h-6 font-semibold capitalize hover:text-brass" @click="sort(column)">
+                {{ column }}{{ by === column ? (down ? ' ↓' : ' ↑') : '' }}
+              </button>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-for="row in rows"
+            :key="row.id"
+            class="cursor-pointer hover:bg-raised"
+            :class="view.clip?.id === row.id ? 'bg-raised' : ''"
+            @click="go(row.id, row.from)"
+          >
+            <td>
+              <button class="max-w-56 truncate text-left font-semibold" @click.stop="go(row.id, row.from)">
+                {{ row.clip }}
+              </button>
+            </td>
+            <td>{{ row.from }}</td>
+            <td>{{ row.frames }}</td>
+            <td>{{ row.in }}</td>
+            <td>{{ row.out }}</td>
+            <td>{{ percent(row.mean) }}</td>
+            <td>{{ percent(Number.isFinite(row.slowest) ? row.slowest : 0) }}</td>
+            <td>{{ percent(row.fastest) }}</td>
+            <td :class="row.repeats ? 'text-bad' : ''">{{ row.repeats }}</td>
+            <td :class="row.lands ? 'text-bad' : 'text-good'">
+              {{ row.ties ? `${row.ties + row.lands} of ${row.ties}` : '–' }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
     </div>
-  </Dialog>
+  </DialogFrame>
 </template>
