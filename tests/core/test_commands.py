@@ -11,6 +11,7 @@ from izmet.core import commands as do
 from izmet.core.derived import derive
 from izmet.core.edit import Build, Cue, Dip, Edit, Media, Moment, Song, Steady, Take, moment_name, parse_edit
 from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
 from tests.core.examples import MEDIA
 
 CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))
@@ -240,3 +241,29 @@ def test_cues_of_a_document_are_put_in_order_and_none_lies_after_the_end(laid):
     with pytest.raises(Refusal, match="after the song's end") as refused:
         parse_edit(document)
     assert document["song"]["cues"][3]["id"] in str(refused.value)
+
+
+def test_a_take_is_named_tagged_noted_and_goes_with_its_clips(laid):
+    take = laid.takes[0].id
+    named = do.apply(laid, do.ChangeTake(take=take, name="Heat two", tags=["gold"], notes="sun low"))
+    assert (named.takes[0].media.name, named.takes[0].tags, named.takes[0].notes) == (
+        "Heat two",
+        ("gold",),
+        "sun low",
+    )
+    assert named.takes[0].media.sha256 == laid.takes[0].media.sha256
+    with pytest.raises(Refusal, match="1 clip shows"):
+        do.apply(named, do.RemoveTake(take=take))
+    gone = do.apply(named, do.RemoveTake(take=take, with_clips=True))
+    assert (gone.takes, gone.clips) == ((), ())
+
+
+def test_a_select_is_laid_as_a_clip_of_its_own(laid):
+    take, cue = laid.takes[0].id, laid.song.cues[0].id
+    kept = do.apply(laid, do.AddSelect(take=take, begin=100, end=159))
+    lay = do.LaySelect(take=take, select=kept.takes[0].selects[0].id, cue=cue)
+    twice = do.apply(do.apply(kept, lay), lay)
+    assert len(twice.clips) == 3
+    curve = solve(twice, twice.clips[-1])
+    assert (curve.first, curve.shown[0]) == (twice.frame_of(cue), 100)
+    assert 157 < curve.shown[-1] <= 159, "as far as whole output frames go"

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from izmet.core.edit import Edit, Media, Take
+from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.refusal import Refusal
 from izmet.media.pack import read_frame, write_pack
 from izmet.media.pictures import decode_all
@@ -95,10 +95,11 @@ def test_a_turned_take_is_seen_upright(tmp_path):
         width=108, height=192,
     )  # fmt: skip
     edit = Edit(rate=table.rate, width=108, height=192, takes=(take,))
+    clip = Clip(id="c", take="t", pins=(Pin(id="a", n=0, p=0), Pin(id="b", n=29, p=29)), spans=(Steady(),))
     for number, frame in enumerate(decode_all(path, "turned")):
         jpeg = read_frame(tmp_path / "p", tmp_path / "i", number)
         packed = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_GRAYSCALE)
-        exported = compose(edit, take, frame).to_ndarray(format="gray")
+        exported = compose(edit, clip, take, frame).to_ndarray(format="gray")
         for picture in (packed, exported):
             assert picture.shape[0] > picture.shape[1]
             assert read_number(np.rot90(picture)) == number

@@ -19,9 +19,25 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
   context.fillRect(0, 0, width, height)
   if (!bitmap?.width) return
-  const scale = Math.min(width / bitmap.width, height / bitmap.height)
+  const clip = view.looking === 'edit' ? edit.clipById.get(view.shown?.clip ?? '') : undefined
+  // What is looked at by itself is seen whole; in the edit it has the edit's proportions.
+  const aspect = clip && edit.edit ? edit.edit.width! / edit.edit.height! : bitmap.width / bitmap.height
+  const wide = Math.min(width, height * aspect)
+  const box = { x: (width - wide) / 2, y: (height - wide / aspect) / 2, w: wide, h: wide / aspect }
+  const sides = [box.w / bitmap.width, box.h / bitmap.height]
+  const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
   const [w, h] = [bitmap.width * scale, bitmap.height * scale]
-  context.drawImage(bitmap, (width - w) / 2, (height - h) / 2, w, h)
+  context.save()
+  context.beginPath()
+  context.rect(box.x, box.y, box.w, box.h)
+  context.clip()
+  if (clip && clip.fit !== 'fill') {
+    context.fillStyle = 'black'
+    context.fillRect(box.x, box.y, box.w, box.h)
+  }
+  const [across, down] = [clip?.across ?? 0.5, clip?.down ?? 0.5]
+  context.drawImage(bitmap, box.x + (box.w - w) * across, box.y + (box.h - h) * down, w, h)
+  context.restore()
 })
 
 screen.show = (next) => {

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { AlertTriangle, FolderPlus, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
+import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
+import PickList from '@/components/controls/PickList.vue'
 import FileName from '@/components/FileName.vue'
 import RecipeList from '@/components/RecipeList.vue'
 import SongChangeDialog from '@/components/SongChangeDialog.vue'
@@ -50,8 +52,26 @@ function usesOf(asset: Asset): string {
 const otherSong = shallowRef<Asset | null>(null)
 const sought = ref('')
 const FEW = 6
-const found = (asset: Asset) => asset.name.toLowerCase().includes(sought.value.trim().toLowerCase())
-const takes = computed(() => library.takes.filter(found))
+const ORDERS = { new: 'newest first', name: 'by name', long: 'longest first', used: 'most used first' }
+const order = useLocalStorage<keyof typeof ORDERS>('izmet-shelf-order', 'new')
+const orders = (Object.keys(ORDERS) as (keyof typeof ORDERS)[]).map((value) => ({ value, text: ORDERS[value] }))
+/** What a take is called: the edit may have another name for the file. */
+const nameOfTake = (asset: Asset) => takeOf(asset)?.media.name ?? asset.name
+const uses = (asset: Asset) => edit.clips.filter((clip) => clip.take === takeOf(asset)?.id).length
+const length = ({ state, facts }: Asset) =>
+  state === 'ready' ? (facts as TakeFacts).frames / rateOf((facts as TakeFacts).rate) : 0
+function found(asset: Asset): boolean {
+  const take = takeOf(asset)
+  const words = [nameOfTake(asset), asset.name, ...(take?.tags ?? []), take?.notes ?? '']
+  return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
+}
+const takes = computed(() => {
+  const shown = library.takes.filter(found)
+  if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
+  if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
+  if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
+  return shown
+})
 const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
 /** Whether a clip shows the take. */
 const isLaid = (asset: Asset) => edit.clips.some((clip) => clip.take === takeOf(asset)?.id)
@@ -200,6 +220,13 @@ const nameOf = (id: string) =>
       aria-label="Search the takes"
       placeholder="Search"
     />
+    <PickList
+      v-if="library.takes.length > FEW"
+      v-model="order"
+      label="Order of the takes"
+      hide-label
+      :options="orders"
+    />
     <p v-if="sought && !takes.length" class="text-muted">No take is called that.</p>
     <div
       v-for="asset in takes"
@@ -222,7 +249,7 @@ const nameOf = (id: string) =>
           :src="frameOf(asset.sha256, Math.floor(takeFacts(asset).frames * 0.65))"
         />
         <span class="min-w-0 flex-1">
-          <FileName class="font-semibold" :name="asset.name" />
+          <FileName class="font-semibold" :name="nameOfTake(asset)" />
           <AssetStatus :asset="asset">
             <span class="num block truncate text-[12px] text-muted" :title="aboutTake(asset, true)">{{
               aboutTake(asset)

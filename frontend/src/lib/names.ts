@@ -14,3 +14,10 @@ export function halves(name: string): [string, string] {
   const cut = Math.max(0, name.length - TAIL)
   return name.length > 2 * TAIL ? [name.slice(0, cut), name.slice(cut)] : [name, '']
 }
+
+/** Tags as they are typed, one after another between commas. */
+export const tagsIn = (text: string) =>
+  text
+    .split(',')
+    .map((tag) => tag.trim())
+    .filter(Boolean)

@@ -191,7 +191,7 @@ class Take(Frozen):
     """A source clip: its native rate, its count of frames, its moments and selects.
 
     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
-    are frames at which a person wants nothing proposed.
+    are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
     """
 
     id: Id
@@ -204,6 +204,8 @@ class Take(Frozen):
     moments: Annotated[tuple[Moment, ...], Field(max_length=MOST_MOMENTS)] = ()
     selects: Annotated[tuple[Select, ...], Field(max_length=MOST_SELECTS)] = ()
     dismissed: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
+    tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] = ()
+    notes: Annotated[str, Field(max_length=2000)] = ""
 
     @cached_property
     def by_id(self) -> dict[str, Moment]:
@@ -395,7 +397,9 @@ class Clip(Frozen):
     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
-    the edit: where a clip was cut, its curve stays.
+    the edit: where a clip was cut, its curve stays. Where the take's picture has other
+    proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
+    ``down`` say which part stays, 0 the left or the top.
     """
 
     id: Id
@@ -405,6 +409,9 @@ class Clip(Frozen):
     recipe: Id | None = None
     since: Pin | None = None
     until: Pin | None = None
+    fit: Literal["fill", "fit"] = "fill"
+    across: Share = 0.5
+    down: Share = 0.5
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 

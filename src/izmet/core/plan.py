@@ -11,7 +11,7 @@ from __future__ import annotations
 from hashlib import sha256
 from typing import NamedTuple
 
-from izmet.core.edit import Edit, Take
+from izmet.core.edit import Clip, Edit
 from izmet.core.framemap import FrameMap
 
 LONGEST_SECONDS = 10.0
@@ -36,16 +36,18 @@ def render_plan(edit: Edit, shown: FrameMap, how: str) -> list[Part]:
     clips = {clip.id: clip for clip in edit.clips}
     parts = []
     for clip, stretch in shown.stretches():
-        take = None if clip is None else edit.take(clips[clip].take)
+        made_from = None if clip is None else clips[clip]
         for begin in range(stretch.start, stretch.stop, longest):
             frames = range(begin, min(begin + longest, stretch.stop))
-            parts.append(Part(clip, frames, _key(edit, take, shown, frames, how)))
+            parts.append(Part(clip, frames, _key(edit, made_from, shown, frames, how)))
     return parts
 
 
-def _key(edit: Edit, take: Take | None, shown: FrameMap, frames: range, how: str) -> str:
+def _key(edit: Edit, clip: Clip | None, shown: FrameMap, frames: range, how: str) -> str:
     digest = sha256(f"{how} {edit.rate} {edit.width}x{edit.height} {len(frames)}".encode())
-    if take is not None:
+    if clip is not None:
+        take = edit.take(clip.take)
+        digest.update(f" {clip.fit} {clip.across} {clip.down}".encode())
         asked = shown.request(frames.start)
         digest.update(f" {take.media.model_dump_json()} {take.width}x{take.height}".encode())
         digest.update(f" {take.rate} {asked.sampling} {asked.effects}".encode())

@@ -30,7 +30,7 @@ def _selects(document: Document) -> Document:
 
 
 def _span_speeds(document: Document) -> Document:
-    """3 → 4: the speed beside an open edge is told by the span, no longer by the pin."""
+    """3 → 4: the speed beside an open end is told by the span; pictures were fitted into black."""
 
     def clip(old: Document) -> Document:
         pins, spans = [dict(pin) for pin in old["pins"]], [dict(span) for span in old["spans"]]
@@ -39,7 +39,7 @@ def _span_speeds(document: Document) -> Document:
                 span["speed"] = pin["speed"]
         for pin in pins:
             pin.pop("speed", None)
-        return {**old, "pins": pins, "spans": spans}
+        return {**old, "pins": pins, "spans": spans, "fit": "fit"}
 
     return {**document, "clips": [clip(old) for old in document.get("clips", [])]}
 

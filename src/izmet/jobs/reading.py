@@ -252,7 +252,7 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
     if facts.video is not None and facts.video.interlaced:
         notes.append("Its pictures are interlaced: both fields are shown at once, so what moves has combs.")
     if facts.video is not None and facts.video.hdr:
-        notes.append("It is HDR; its light is not mapped, so it looks flat.")
+        notes.append("It is HDR; its light is mapped for ordinary screens.")
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:
         notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
+from izmet.media.hdr import to_sdr
 
 Plane = NDArray[np.uint8]
 FEW = 8
@@ -112,6 +113,22 @@ def fit(inner: tuple[int, int], outer: tuple[int, int]) -> tuple[int, int]:
     return min(width, outer[0]), min(height, outer[1])
 
 
+def fill(inner: tuple[int, int], outer: tuple[int, int]) -> tuple[int, int]:
+    """The smallest even size with the proportions of ``inner`` that covers ``outer``."""
+    scale = max(outer[0] / inner[0], outer[1] / inner[1])
+    width, height = (2 * round(side * scale / 2) for side in inner)
+    return max(width, outer[0]), max(height, outer[1])
+
+
+HDR_TRANSFERS = {16, 18}
+"""PQ and HLG by their numbers in ITU-T H.273."""
+
+
+def is_hdr(frame: av.VideoFrame) -> bool:
+    """Whether a picture has a transfer of ITU-R BT.2100."""
+    return frame.color_trc in HDR_TRANSFERS
+
+
 def colorspace_of(frame: av.VideoFrame) -> Colorspace:
     """The matrix of a frame; unmarked ones are BT.709 from 720 lines on (common practice, no source)."""
     if frame.colorspace in MARKED_MATRICES:
@@ -138,6 +155,8 @@ def planes(
     """
     turns = round(frame.rotation / 90) % 4
     width, height = size[::-1] if turns % 2 else size
+    if is_hdr(frame):
+        frame = to_sdr(frame, (width, height), _reformatter())
     scaled = _reformatter().reformat(
         frame,
         width=width,
@@ -164,6 +183,8 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
     """The frame's luma alone, upright, of full range, scaled to ``size``: for looking at many frames."""
     turns = round(frame.rotation / 90) % 4
     wanted = size[::-1] if turns % 2 else size
+    if is_hdr(frame):
+        frame = to_sdr(frame, wanted, _reformatter())
     if frame.format.name not in PLAIN:
         gray = _reformatter().reformat(
             frame, *wanted, format="gray", interpolation=Interpolation.AREA, threads=1

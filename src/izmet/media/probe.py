@@ -18,13 +18,11 @@ from pydantic import BaseModel
 
 from izmet.core.refusal import Refusal
 from izmet.media.faults import reading
-from izmet.media.pictures import first_picture, picture_stream
+from izmet.media.pictures import first_picture, is_hdr, picture_stream
 
 MEMORY_LIMIT = 3 << 30
 DEADLINE_SECONDS = 20
 LARGEST_PICTURE = 8192 * 8192
-HDR_TRANSFERS = {16, 18}
-"""PQ and HLG by their numbers in ITU-T H.273."""
 
 
 class VideoFacts(BaseModel):
@@ -133,7 +131,7 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
         width=width,
         height=height,
         interlaced=bool(frame.interlaced_frame),
-        hdr=frame.color_trc in HDR_TRANSFERS,
+        hdr=is_hdr(frame),
     )
 
 

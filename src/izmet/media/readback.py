@@ -116,7 +116,7 @@ def _first_seen(
     wanted = np.unique(file.table.picture[candidates])
     decoded = decode_wanted(file.path, take.media.name, file.table, wanted.tolist())
     smalls = {
-        int(picture): _small(compose(edit, take, frame))
+        int(picture): _small(compose(edit, clip, take, frame))
         for picture, frame in zip(wanted, decoded, strict=True)
     }
     at_landing = int(np.argmin(np.abs(near + shown.first - landing.wanted_frame)))

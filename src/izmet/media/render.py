@@ -20,13 +20,13 @@ import av
 from av.video.reformatter import Colorspace
 
 from izmet.core.derived import frames_shown
-from izmet.core.edit import Edit, Take
+from izmet.core.edit import Clip, Edit, Take
 from izmet.core.framemap import FrameMap, Request
 from izmet.core.plan import Part, render_plan
 from izmet.core.rates import seconds_at
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
-from izmet.media.pictures import colorspace_of, fit, plane_array, planes
+from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import SAMPLERS, TakeFile
 from izmet.media.writer import FormatName, PartWriter, how_written, join
 from izmet.sound.mixer import Mixer, Stretch
@@ -144,7 +144,8 @@ def _pictures(
             black = _black(edit)
             yield from (black for _ in part.frames)
             continue
-        take = edit.take(edit.clip(part.clip).take)
+        clip = edit.clip(part.clip)
+        take = edit.take(clip.take)
         asked = shown.request(part.frames.start)
         sampled = SAMPLERS[asked.sampling](
             takes[take.id], shown.picture[part.frames.start : part.frames.stop]
@@ -152,34 +153,39 @@ def _pictures(
         before: av.VideoFrame | None = None
         for index, picture in zip(part.frames, sampled, strict=True):
             if picture is not before or asked.effects:
-                finished = compose(edit, take, picture)
+                finished = compose(edit, clip, take, picture)
                 for name in asked.effects:
                     finished = EFFECTS[name](finished, shown.request(index))
             before = picture
             yield finished
 
 
-def compose(edit: Edit, take: Take, frame: av.VideoFrame) -> av.VideoFrame:
-    """A take's picture in the edit's size, upright, BT.709, with black where it does not reach."""
+def compose(edit: Edit, clip: Clip, take: Take, frame: av.VideoFrame) -> av.VideoFrame:
+    """A take's picture in the edit's size, upright, BT.709: filling it, or fitted into black."""
     ready = (
         frame.format.name == "yuv420p"
         and (frame.width, frame.height) == (edit.width, edit.height) == (take.width, take.height)
         and frame.rotation == 0
         and colorspace_of(frame) == Colorspace.ITU709
+        and not is_hdr(frame)
     )
     if ready:
         return frame
-    inner = fit((take.width, take.height), (edit.width, edit.height))
+    outer = (edit.width, edit.height)
+    inner = (fill if clip.fit == "fill" else fit)((take.width, take.height), outer)
     canvas = _black(edit)
-    left, top = (
-        (outer - side) // 4 * 2 for outer, side in zip((edit.width, edit.height), inner, strict=True)
-    )
     drawn = planes(frame, inner, "yuv420p", Colorspace.ITU709, full_range=False)
+    # Even offsets, so that colour, at half the size, is moved by whole samples. Below 0 it is cut.
+    left, top = (
+        2 * round((side - other) * part / 2)
+        for side, other, part in zip(outer, inner, (clip.across, clip.down), strict=True)
+    )
     for index, (target, plane) in enumerate(zip(canvas.planes, drawn, strict=True)):
         share = 2 if index else 1
-        area = plane_array(target)
+        area = plane_array(target)[: edit.height // share, : edit.width // share]
         y, x = top // share, left // share
-        area[y : y + plane.shape[0], x : x + plane.shape[1]] = plane
+        shown = plane[max(0, -y) :, max(0, -x) :][: edit.height // share, : edit.width // share]
+        area[max(0, y) : max(0, y) + shown.shape[0], max(0, x) : max(0, x) + shown.shape[1]] = shown
     return canvas
 
 

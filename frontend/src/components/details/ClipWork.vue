@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Clip } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
+import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
 import { rate, rateOf, percent } from '@/lib/format'
@@ -16,6 +17,19 @@ const view = useView()
 const music = useMusic()
 const derived = computed(() => edit.derivedById.get(props.clip.id))
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
+const FITS = [
+  ['fill', 'Fill'],
+  ['fit', 'Fit in'],
+] as const
+const SIDES = [
+  ['across', 'Place across'],
+  ['down', 'Place down'],
+] as const
+/** Whether something of the take is cut off, or black shows beside it. */
+const otherProportions = computed(() => {
+  const { width = 16, height = 9 } = edit.edit ?? {}
+  return !!take.value && Math.abs(take.value.width / take.value.height - width / height) > 0.01
+})
 const last = computed(() => (derived.value ? derived.value.first + derived.value.source.length : 0))
 const length = computed(() => derived.value?.source.length ?? 1)
 const open = computed(() => props.clip.spans.some((shape) => shape.speed != null))
@@ -95,6 +109,33 @@ const fill = () =>
           Fill {{ inside.length }} cues
         </button>
       </div>
+      <template v-if="otherProportions">
+        <div class="grid grid-cols-2 gap-1 rounded-md bg-ground p-1" role="radiogroup" aria-label="Picture">
+          <button
+            v-for="[fit, text] in FITS"
+            :key="fit"
+            role="radio"
+            class="rounded py-1 text-center"
+            :class="clip.fit === fit ? 'bg-brass font-semibold text-on-brass' : 'hover:bg-raised'"
+            :aria-checked="clip.fit === fit"
+            @click="edit.run({ do: 'frame-clip', clip: clip.id, fit })"
+          >
+            {{ text }}
+          </button>
+        </div>
+        <NumberSlider
+          v-for="[side, text] in SIDES"
+          :key="side"
+          :label="text"
+          unit="%"
+          :scale="100"
+          :min="0"
+          :max="1"
+          :step="0.01"
+          :value="clip[side] ?? 0.5"
+          @change="edit.run({ do: 'frame-clip', clip: clip.id, [side]: $event })"
+        />
+      </template>
       <PickList v-model="endsOn" label="Ends on" :options="cues" />
       <NumberField label="Length, output frames" :min="1" :value="length" @change="setLength" />
       <label class="flex items-center gap-2">

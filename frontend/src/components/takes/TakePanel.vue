@@ -7,9 +7,11 @@ import FileName from '@/components/FileName.vue'
 import MomentDetails from '@/components/details/MomentDetails.vue'
 import type { TakeWork } from '@/composables/useTakeWork'
 import { percent, rate } from '@/lib/format'
+import { tagsIn } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
+import TakeAbout from './TakeAbout.vue'
 
 defineProps<{ proposals: Proposal[]; work: TakeWork }>()
 const edit = useEdit()
@@ -35,6 +37,10 @@ function choose(id: string, frame: number): void {
 type Select = Schemas['Select']
 const at = (select: Select) => ({ take: view.takeId ?? '', select: select.id })
 const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
+/** The cue nearest to the playhead. */
+const cueHere = computed(
+  () => [...edit.cues].sort((a, b) => Math.abs(a.at - view.playhead) - Math.abs(b.at - view.playhead))[0]?.id,
+)
 const seconds = (select: Select) => ((select.end - select.begin + 1) / view.takeRate).toFixed(2)
 </script>
 
@@ -46,6 +52,7 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
         {{ rate(take.rate) }}, {{ take.frames }} frames, {{ take.width }}×{{ take.height }}
       </p>
       <p v-for="note in facts?.notes ?? []" :key="note" class="mt-1 leading-tight text-brass">{{ note }}</p>
+      <TakeAbout :key="take.id" class="mt-1" :take="take" />
     </section>
     <section aria-label="Moments of the take">
       <h3 class="heading">Moments</h3>
@@ -118,6 +125,15 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
             @change="edit.run({ do: 'change-select', ...at(each), name: text($event) })"
           />
           <button
+            class="btn min-h-6! px-1.5!"
+            :disabled="!cueHere"
+            :aria-label="`Lay select ${each.name || index + 1}`"
+            title="Lay it as a clip that begins on the cue at the playhead"
+            @click="edit.run({ do: 'lay-select', ...at(each), cue: cueHere! })"
+          >
+            Lay
+          </button>
+          <button
             class="btn min-h-6! px-1!"
             :aria-label="`Delete select ${each.name || index + 1}`"
             @click="edit.run({ do: 'remove-select', ...at(each) })"
@@ -138,10 +154,7 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
               edit.run({
                 do: 'change-select',
                 ...at(each),
-                tags: text($event)
-                  .split(',')
-                  .map((tag) => tag.trim())
-                  .filter(Boolean),
+                tags: tagsIn(text($event)),
               })
             "
           />

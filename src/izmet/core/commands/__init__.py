@@ -16,6 +16,7 @@ from izmet.core.commands.clips import (
     Borrow,
     ConformClip,
     EndClip,
+    FrameClip,
     LayTake,
     RemoveClip,
     ReverseClip,
@@ -70,11 +71,14 @@ from izmet.core.commands.takes import (
     AddSelect,
     ChangeMoment,
     ChangeSelect,
+    ChangeTake,
     DismissProposal,
+    LaySelect,
     RelinkSong,
     RelinkTake,
     RemoveMoment,
     RemoveSelect,
+    RemoveTake,
     UseTake,
 )
 from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Side, Take
@@ -134,6 +138,9 @@ Command = Annotated[
     | SaveSelection
     | RemoveSelection
     | UseTake
+    | ChangeTake
+    | RemoveTake
+    | LaySelect
     | RelinkSong
     | RelinkTake
     | AddMoment
@@ -146,6 +153,7 @@ Command = Annotated[
     | LayTake
     | RemoveClip
     | SetLevel
+    | FrameClip
     | ReverseClip
     | EndClip
     | ConformClip

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clip
-from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Level, Pin, Shape, Steady
+from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Level, Pin, Shape, Share, Steady
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -57,6 +57,20 @@ class SetLevel(Step):
 
     def on(self, edit: Edit) -> Edit:
         return with_clip(edit, edit.clip(self.clip), level=self.level)
+
+
+class FrameClip(Step):
+    """Fill the edit's picture with a clip's, or fit it in; which part of it stays."""
+
+    do: Literal["frame-clip"] = "frame-clip"
+    clip: Id
+    fit: Literal["fill", "fit"] | None = None
+    across: Share | None = None
+    down: Share | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        changes = self.model_dump(include={"fit", "across", "down"}, exclude_none=True)
+        return with_clip(edit, edit.clip(self.clip), **changes)
 
 
 class ReverseClip(Step):

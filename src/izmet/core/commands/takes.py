@@ -9,7 +9,21 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_
-from izmet.core.edit import Clip, Edit, Id, Label, Media, Moment, MomentKind, Pin, Select, Take, moment_name
+from izmet.core.edit import (
+    Clip,
+    Edit,
+    Id,
+    Label,
+    Media,
+    Moment,
+    MomentKind,
+    Pin,
+    Select,
+    Steady,
+    Take,
+    moment_name,
+)
+from izmet.core.limits import MOST_TAGS
 from izmet.core.refusal import Refusal
 
 
@@ -23,6 +37,62 @@ class UseTake(Step):
         if any(take.id == self.take.id for take in edit.takes):
             raise Refusal("take-in-use", f"A take {self.take.id} is in the edit already.", where=self.take.id)
         return with_(edit, takes=[*edit.takes, self.take])
+
+
+class ChangeTake(Step):
+    """Rename a take, tag it, write something down about it. Its file keeps its name."""
+
+    do: Literal["change-take"] = "change-take"
+    take: Id
+    name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] | None = None
+    notes: Annotated[str, Field(max_length=2000)] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        changes = self.model_dump(include={"tags", "notes"}, exclude_none=True)
+        if self.name is not None:
+            changes["media"] = with_(edit.take(self.take).media, name=self.name)
+        edit.take(self.take)
+        return with_(edit, takes=changed(edit.takes, self.take, changes))
+
+
+class RemoveTake(Step):
+    """Take a take out of the edit. Refused while clips show it, unless they may go with it."""
+
+    do: Literal["remove-take"] = "remove-take"
+    take: Id
+    with_clips: bool = False
+
+    def on(self, edit: Edit) -> Edit:
+        take = edit.take(self.take)
+        clips = [clip for clip in edit.clips if clip.take == take.id]
+        if clips and not self.with_clips:
+            raise Refusal(
+                "take-in-use",
+                f"{len(clips)} {'clip shows' if len(clips) == 1 else 'clips show'} this take.",
+                where=take.media.name,
+                remedy="Remove it with its clips, or give them another take first.",
+            )
+        left = [clip for clip in edit.clips if clip.take != take.id]
+        return with_(edit, clips=left, takes=[other for other in edit.takes if other.id != take.id])
+
+
+class LaySelect(Step):
+    """Lay a select as a clip: its first frame on a cue, at real time, to its last frame."""
+
+    do: Literal["lay-select"] = "lay-select"
+    take: Id
+    select: Id
+    cue: Id
+
+    def on(self, edit: Edit) -> Edit:
+        _check_select(edit, self.take, self.select)
+        select = next(each for each in edit.take(self.take).selects if each.id == self.select)
+        edit.cue(self.cue)
+        pins = (Pin(id="pin-1", cue=self.cue, p=select.begin), Pin(id="pin-2", p=select.end))
+        id = new_id("clip", edit.clips)
+        clip = Clip(id=id, take=self.take, pins=pins, spans=(Steady(speed=1),))
+        return with_(edit, clips=[*edit.clips, clip])
 
 
 class RelinkSong(Step):
@@ -84,7 +154,9 @@ class RelinkTake(Step):
             for each in old.selects
         ]
         dismissed = [frame for frame in (round(each * scale) for each in old.dismissed) if frame <= last]
-        take = with_(self.take, moments=moments, selects=selects, dismissed=dismissed)
+        take = with_(
+            self.take, moments=moments, selects=selects, dismissed=dismissed, tags=old.tags, notes=old.notes
+        )
 
         def follow(clip: Clip, pin: Pin) -> Pin:
             if clip.take != take.id or pin.p is None:
