@@ -1,0 +1,77 @@
+"""What is proposed over the network: repairs with a refusal, working backwards, the past, other songs, the montage."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.desk import Desk, lay
+from tests.media.files import write_clicks
+
+
+@pytest.fixture
+def laid(desk: Desk, tmp_path) -> dict:
+    lay(desk, tmp_path)
+    return desk.get("/edits/1")
+
+
+def test_a_refusal_brings_repairs_that_work(desk: Desk, laid: dict):
+    pin = laid["edit"]["clips"][0]["pins"][1]["id"]
+    command = {"do": "hold-picture", "clip": "clip-1", "pin": pin, "frames": 10_000_000}
+    refused = desk.post("/edits/1/commands", {"base": laid["revision"], "command": command}, 422)
+    assert refused["what"]
+    early = {"do": "set-span", "clip": "clip-1", "span": 9, "speed": 2}
+    assert desk.post("/edits/1/commands", {"base": laid["revision"], "command": early}, 404)["repairs"] == []
+    skip = {"do": "set-pin", "clip": "clip-1", "pin": pin, "skip": 5000}
+    refused = desk.post("/edits/1/commands", {"base": laid["revision"], "command": skip}, 422)
+    (first, *_) = refused["repairs"]
+    state = desk.post("/edits/1/commands", {"base": laid["revision"], "command": first["commands"][0]})
+    assert state["edit"]["clips"][0]["pins"][1]["skip"] > 0
+
+
+def test_the_past_is_gone_through_named_and_compared_with(desk: Desk, laid: dict):
+    past = desk.get("/edits/1/history")["revisions"]
+    assert past[0]["reason"].startswith("Lay a take on the music: ")
+    first = past[-1]["number"]
+    named = desk.post(f"/edits/1/revisions/{first}/name", {"name": "the beginning"})
+    assert named["revisions"][-1]["name"] == "the beginning"
+    then = desk.get(f"/edits/1/revisions/{first}/derived")
+    assert then["clips"] == []
+    state = desk.post("/edits/1/go", {"base": laid["revision"], "revision": first})
+    assert state["edit"]["clips"] == []
+    assert desk.post("/edits/1/go", {"base": laid["revision"], "revision": first}, 409)["code"] == "stale-revision"
+    back = desk.post("/edits/1/go", {"base": state["revision"], "revision": laid["revision"]})
+    assert back["edit"] == laid["edit"]
+    assert desk.get("/edits/1/history")["revisions"][-1]["name"] == "the beginning"
+    desk.post("/edits/1/revisions/999/name", {"name": "x"}, 404)
+
+
+def test_moments_are_proposed_backwards_and_what_changes_is_told(desk: Desk, laid: dict):
+    take = laid["edit"]["takes"][0]["id"]
+    state = desk.run(laid, do="add-moment", take=take, frame=30)
+    state = desk.run(state, do="add-cue", time=0.5, kind="kick")
+    pin = state["edit"]["clips"][0]["pins"][1]["id"]
+    (best, *_) = desk.post("/edits/1/backwards", {"clip": "clip-1", "pin": pin})["arrangements"]
+    assert best["ties"][0]["label"] == "impact at frame 30"
+    assert desk.get("/edits/1/shift")["shift"]["after_ms"] <= desk.get("/edits/1/shift")["shift"]["before_ms"]
+    cue = state["edit"]["clips"][0]["pins"][1]["cue"]
+    command = {"do": "change-cue", "cue": cue, "time": 1.9}
+    answer = desk.client.post("/api/edits/1/commands", json={"base": state["revision"], "command": command})
+    assert answer.get_json()["told"] == ["1 tie moved"]
+    assert len(desk.get("/recipes")["recipes"]) == 6
+
+
+def test_another_song_is_taken_by_its_table_and_the_montage_is_told(desk: Desk, laid: dict, tmp_path):
+    other = desk.upload(write_clicks(tmp_path / "other.wav", [0.4, 1.2, 2.0], 4), "song")
+    desk.work()
+    rows = desk.post("/edits/1/song-change", {"asset": other["sha256"]})["rows"]
+    assert [row["holds"] for row in rows] == [["impact at frame 60"]]
+    to, places = {row["cue"]: row["to"] for row in rows}, {row["cue"]: row["place"] for row in rows}
+    body = {"base": laid["revision"], "asset": other["sha256"], "to": to, "places": places}
+    state = desk.post("/edits/1/change-song", body)
+    assert state["edit"]["song"]["media"]["name"] == "other.wav"
+    assert len(state["derived"]["loose"]) == sum(cue is None for cue in to.values())
+    found = desk.get("/edits/1/montage")
+    assert found["cuts"] == []
+    assert [each["kind"] for each in found["troubles"]] == ["loose"] * len(state["derived"]["loose"])
+    wrong = {**body, "base": state["revision"], "to": dict.fromkeys(to, "cue-none")}
+    assert desk.post("/edits/1/change-song", wrong, 404)["code"] == "no-such-cue"
