@@ -18,7 +18,7 @@ def desk(own_demo, page: Page):
     server = Server(own_demo, "demo", "--no-token")
     page.goto(f"{server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
-    page.keyboard.press("m")
+    page.get_by_role("tab", name="Music").click()
     expect(page.get_by_role("tab", name="Music")).to_have_attribute("aria-selected", "true")
     yield page
     server.stop()
@@ -201,7 +201,7 @@ def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
     page.evaluate("localStorage['izmet-tap-latency'] = '1'")
     page.reload()
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
-    page.keyboard.press("m")
+    page.get_by_role("tab", name="Music").click()
     page.get_by_role("tab", name="Listen").click()
     expect(page.get_by_text("1000 ms late", exact=True)).to_be_visible()
     page.get_by_role("switch", name="Draw to the attack").click()
@@ -272,7 +272,7 @@ def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_pat
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files(song)
     page.get_by_role("button", name="Stop listening to Long Reach.wav").click()
-    page.keyboard.press("m")
+    page.get_by_role("tab", name="Music").click()
     page.get_by_role("tab", name="Song").click()
     expect(page.get_by_text("Only the first 16 s have been heard.")).to_be_visible()
     assert max(cue["time"] for cue in cues(page, "beat", "downbeat")) < 17

@@ -1,4 +1,4 @@
-"""What is proposed over the network: repairs with a refusal, working backwards, the past, other songs, the montage."""
+"""What is proposed over the network: repairs, working backwards, the past, other songs, the montage."""
 
 from __future__ import annotations
 
@@ -38,7 +38,10 @@ def test_the_past_is_gone_through_named_and_compared_with(desk: Desk, laid: dict
     assert then["clips"] == []
     state = desk.post("/edits/1/go", {"base": laid["revision"], "revision": first})
     assert state["edit"]["clips"] == []
-    assert desk.post("/edits/1/go", {"base": laid["revision"], "revision": first}, 409)["code"] == "stale-revision"
+    assert (
+        desk.post("/edits/1/go", {"base": laid["revision"], "revision": first}, 409)["code"]
+        == "stale-revision"
+    )
     back = desk.post("/edits/1/go", {"base": state["revision"], "revision": laid["revision"]})
     assert back["edit"] == laid["edit"]
     assert desk.get("/edits/1/history")["revisions"][-1]["name"] == "the beginning"

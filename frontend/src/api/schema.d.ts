@@ -985,7 +985,9 @@ export interface components {
          *     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
          *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
          *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
-         *     the edit: where a clip was cut, its curve stays.
+         *     the edit: where a clip was cut, its curve stays. Where the take's picture has other
+         *     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
+         *     ``down`` say which part stays, 0 the left or the top.
          */
         Clip: {
             /** Id */
@@ -1012,6 +1014,22 @@ export interface components {
             since?: components["schemas"]["Pin"] | null;
             /** @default null */
             until?: components["schemas"]["Pin"] | null;
+            /**
+             * Fit
+             * @default fill
+             * @enum {string}
+             */
+            fit?: "fill" | "fit";
+            /**
+             * Across
+             * @default 0.5
+             */
+            across?: number;
+            /**
+             * Down
+             * @default 0.5
+             */
+            down?: number;
             /** Pins */
             pins: components["schemas"]["Pin"][];
             /** Spans */
@@ -1898,7 +1916,7 @@ export interface components {
          * @description A source clip: its native rate, its count of frames, its moments and selects.
          *
          *     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
-         *     are frames at which a person wants nothing proposed.
+         *     are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
          */
         Take: {
             /** Id */
@@ -1935,6 +1953,16 @@ export interface components {
              * @default []
              */
             dismissed?: number[];
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
         };
         /**
          * RefusedWish
@@ -2359,6 +2387,34 @@ export interface components {
             };
         };
         /**
+         * ChangeTake
+         * @description Rename a take, tag it, write something down about it. Its file keeps its name.
+         */
+        ChangeTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-take";
+            /** Take */
+            take: string;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Tags
+             * @default null
+             */
+            tags?: string[] | null;
+            /**
+             * Notes
+             * @default null
+             */
+            notes?: string | null;
+        };
+        /**
          * ChangeTie
          * @description Tie a pin to another cue, or to another moment. An end that was open is so no longer.
          */
@@ -2569,6 +2625,34 @@ export interface components {
             seed?: number;
         };
         /**
+         * FrameClip
+         * @description Fill the edit's picture with a clip's, or fit it in; which part of it stays.
+         */
+        FrameClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "frame-clip";
+            /** Clip */
+            clip: string;
+            /**
+             * Fit
+             * @default null
+             */
+            fit?: ("fill" | "fit") | null;
+            /**
+             * Across
+             * @default null
+             */
+            across?: number | null;
+            /**
+             * Down
+             * @default null
+             */
+            down?: number | null;
+        };
+        /**
          * HoldPicture
          * @description Hold the picture of a pin, for so many output frames or up to a cue, and go on from it.
          */
@@ -2646,6 +2730,23 @@ export interface components {
              */
             do: "keep-recipe";
             recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * LaySelect
+         * @description Lay a select as a clip: its first frame on a cue, at real time, to its last frame.
+         */
+        LaySelect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lay-select";
+            /** Take */
+            take: string;
+            /** Select */
+            select: string;
+            /** Cue */
+            cue: string;
         };
         /**
          * LayTake
@@ -2943,6 +3044,24 @@ export interface components {
             selection: string;
         };
         /**
+         * RemoveTake
+         * @description Take a take out of the edit. Refused while clips show it, unless they may go with it.
+         */
+        RemoveTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-take";
+            /** Take */
+            take: string;
+            /**
+             * With Clips
+             * @default false
+             */
+            with_clips?: boolean;
+        };
+        /**
          * Repair
          * @description What can be done instead, in words, and the commands that do it.
          */
@@ -2950,7 +3069,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
         };
         /**
          * RepeatSection
@@ -3623,7 +3742,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
          * Base

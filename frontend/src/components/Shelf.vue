@@ -54,7 +54,10 @@ const sought = ref('')
 const FEW = 6
 const ORDERS = { new: 'newest first', name: 'by name', long: 'longest first', used: 'most used first' }
 const order = useLocalStorage<keyof typeof ORDERS>('izmet-shelf-order', 'new')
-const orders = (Object.keys(ORDERS) as (keyof typeof ORDERS)[]).map((value) => ({ value, text: ORDERS[value] }))
+const orders = (Object.keys(ORDERS) as (keyof typeof ORDERS)[]).map((value) => ({
+  value,
+  text: ORDERS[value],
+}))
 /** What a take is called: the edit may have another name for the file. */
 const nameOfTake = (asset: Asset) => takeOf(asset)?.media.name ?? asset.name
 const uses = (asset: Asset) => edit.clips.filter((clip) => clip.take === takeOf(asset)?.id).length

@@ -70,7 +70,7 @@ def upgraded(document: object) -> Document:
     try:
         for step in STEPS[version - 1 :]:
             document = step(document)
-    except (AttributeError, TypeError, LookupError):
+    except (AttributeError, TypeError, ValueError, LookupError):
         raise Refusal(
             "bad-document",
             f"This does not have the form of a document of version {version}.",
