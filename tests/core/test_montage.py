@@ -179,6 +179,9 @@ def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
         frames.start for _, frames in frames_shown(edit).stretches()
     ]
     assert all(landing.exact for landing in derive(run).landings)
+    tied = do.apply(filled(how="cut"), do.RunThrough(cuts=cuts, frames=20, speed=4))
+    assert frames_shown(tied).speed[at - 40 : at] != pytest.approx(1.0)
+    assert all(landing.exact for landing in derive(tied).landings), "also where the hit is on the cut itself"
     moved = do.apply(run, do.ChangeCue(cue="b-12", time=6.6))
     assert frames_shown(moved).speed[moved.frame_of("b-12") - shown.first - 1] == pytest.approx(4.0)
 

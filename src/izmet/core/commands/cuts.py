@@ -334,24 +334,10 @@ def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
 
 def _ran(edit: Edit, clip: Clip, frames: int, speed: float, at_end: bool) -> Edit:
     """A clip that runs fast at one end, which stays on its output frame."""
-    curve = solve(edit, clip)
-    segment = curve.segments[-1 if at_end else 0]
-    cut = clip.until if at_end else clip.since
-    if cut is not None:
-        # The end that is seen is the cut's: the clip is laid out up to there, no farther.
-        n = curve.last if at_end else curve.first
-        inside = [i for i, pin in enumerate(curve.pins) if (pin.n < n if at_end else pin.n > n)]
-        keep = slice(0, inside[-1] + 1) if at_end else slice(inside[0], None)
-        edge = Pin(id=new_id("pin", clip.pins), n=None if cut.cue else n, cue=cut.cue)
-        span = clip.spans[inside[-1]] if at_end else clip.spans[inside[0] - 1]
-        mean = curve.segments[inside[-1] if at_end else inside[0] - 1].mean
-        plain = with_(span, speed=mean, frames=None) if not isinstance(span, Rewind) else Steady(speed=mean)
-        pins = [*clip.pins[keep], edge] if at_end else [edge, *clip.pins[keep]]
-        spans = [*clip.spans[: inside[-1]], plain] if at_end else [plain, *clip.spans[inside[0] :]]
-        window: dict[str, object] = {"until": None} if at_end else {"since": None}
-        edit = with_clip(edit, clip, pins=pins, spans=spans, **window)
-        clip = edit.clip(clip.id)
-        segment = solve(edit, clip).segments[-1 if at_end else 0]
+    edit = _laid_to_cut(edit, clip, at_end)
+    clip = edit.clip(clip.id)
+    curve, side = solve(edit, clip), -1 if at_end else 0
+    segment = curve.segments[side]
     if segment.length <= frames:
         raise Refusal(
             "no-room",
@@ -361,22 +347,43 @@ def _ran(edit: Edit, clip: Clip, frames: int, speed: float, at_end: bool) -> Edi
             nearest=max(1, math.floor(segment.length) - 1),
         )
     pins, spans = list(clip.pins), list(clip.spans)
-    edge_index = len(pins) - 1 if at_end else 0
-    pin, fixed = pins[edge_index], solve(edit, clip).pins[edge_index]
-    if pin.open_n:
-        pins[edge_index] = with_(pin, n=int(fixed.n), p=None)
-        if not any(other.is_fixed for other in pins):
-            pins[edge_index] = with_(pin, n=int(fixed.n), p=fixed.p)
+    if pins[side].open_n:
+        pins[side] = with_(pins[side], n=int(curve.pins[side].n), p=None)
+    beside = pins[-2 if at_end else 1]
+    both = pins[side].is_fixed and beside.is_fixed
+    slow = with_(spans[side], speed=None if both else segment.mean)
     quick, inner = Steady(speed=speed, frames=frames), Pin(id=new_id("pin", pins))
-    slow = spans[-1 if at_end else 0]
-    if pins[edge_index].open_p and slow.speed is None:
-        slow = with_(slow, speed=segment.mean)
-    elif not pins[edge_index].open_p:
-        slow = with_(slow, speed=None)
-    if at_end:
-        pins.insert(len(pins) - 1, inner)
-        spans[-1:] = [slow, quick]
-    else:
-        pins.insert(1, inner)
-        spans[:1] = [quick, slow]
+    pins.insert(len(pins) - 1 if at_end else 1, inner)
+    spans[-1 if at_end else 0 : None if at_end else 1] = [slow, quick] if at_end else [quick, slow]
     return with_clip(edit, clip, pins=pins, spans=spans)
+
+
+def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:
+    """The clip with a pin where it is cut at one end, and nothing laid out beyond it."""
+    cut = clip.until if at_end else clip.since
+    if cut is None:
+        return edit
+    curve = solve(edit, clip)
+    n = edit.frame_of(cut.cue) if cut.cue is not None else cut.n
+    assert n is not None
+    on = [i for i, pin in enumerate(curve.pins) if pin.n == n and clip.pins[i].is_fixed]
+    if on:
+        keep = slice(0, on[0] + 1) if at_end else slice(on[0], None)
+        pins, spans = list(clip.pins[keep]), list(clip.spans[: on[0]] if at_end else clip.spans[on[0] :])
+    else:
+        inside = [i for i, pin in enumerate(curve.pins) if (pin.n < n if at_end else pin.n > n)]
+        edge = Pin(id=new_id("pin", clip.pins), n=cut.n, cue=cut.cue)
+        index = inside[-1] if at_end else inside[0] - 1
+        span, mean = clip.spans[index], curve.segments[index].mean
+        plain = Steady(speed=mean) if isinstance(span, Rewind) else with_(span, speed=mean, frames=None)
+        pins = [*clip.pins[: index + 1], edge] if at_end else [edge, *clip.pins[index + 1 :]]
+        spans = [*clip.spans[:index], plain] if at_end else [plain, *clip.spans[index + 1 :]]
+    if not any(pin.is_fixed for pin in pins):
+        raise Refusal(
+            "no-tie-left",
+            "Between its cuts the clip has nothing that holds its pictures in place.",
+            where=f"clip {clip.id}",
+            remedy="Tie a moment that is seen, or join what was split.",
+        )
+    window: dict[str, object] = {"until": None} if at_end else {"since": None}
+    return with_clip(edit, clip, pins=pins, spans=spans, **window)
