@@ -1,9 +1,10 @@
 """Another song: which of its cues takes the part of each cue that the edit hangs on?
 
-A cue's part is told in beats from an anchor: drops are paired in order, and where there is
-none the first downbeats are. Counted on the other song's beats from the paired anchor this
-gives an instant; the cue of the same kind nearest to it, within REACH of a beat, takes the
-part, else any that something usually lands on. How sure: 1 where it stands exactly there.
+A cue's part is told in beats from an anchor: the strongest drops are paired in order, as many
+as both songs have, and where there is none the first downbeats are. Counted on the other
+song's beats from the paired anchor this gives an instant; the cue of the same kind nearest to
+it, within REACH of a beat, takes the part, else any that something usually lands on. How sure:
+1 where it stands exactly there.
 """
 
 from __future__ import annotations
@@ -45,7 +46,8 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
     """What would go where, in order of time."""
     assert edit.song is not None
     held = _held(edit)
-    old, new = _Count(edit.song), _Count(song)
+    many = min(len(_drops(edit.song)), len(_drops(song)))
+    old, new = _Count(edit.song, many), _Count(song, many)
     rows = []
     last = -1.0
     for id in sorted(held, key=lambda id: edit.cue(id).time):
@@ -73,13 +75,14 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
 class _Count:
     """A song's beats and anchors: from instants to counts of beats, and back."""
 
-    def __init__(self, song: Song):
+    def __init__(self, song: Song, drops: int):
         beats = [cue.time for cue in beats_of(song.cues)]
         if len(beats) < 2:
             beats = [0.0, 0.5]
         self._beats = np.array(beats)
         first = next((cue.time for cue in song.cues if cue.kind == "downbeat"), beats[0])
-        self.anchors = [cue.time for cue in song.cues if cue.kind == "drop"] or [first]
+        strongest = sorted(_drops(song), key=lambda cue: -cue.strength)[:drops]
+        self.anchors = sorted(cue.time for cue in strongest) or [first]
 
     def count(self, time: float) -> float:
         """How many beats an instant lies after the first one; on beyond both ends as beside them."""
@@ -99,9 +102,11 @@ class _Count:
         return np.array([left[0], *x, right[0]]), np.array([left[1], *y, right[1]])
 
 
+def _drops(song: Song) -> list[Cue]:
+    return [cue for cue in song.cues if cue.kind == "drop"]
+
+
 def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> tuple[Cue | None, float]:
-    if _anchor(cue, old) >= len(new.anchors):
-        return None, 0.0
     at = _at(cue, old, new)
     same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
     if same is not None:
@@ -118,8 +123,7 @@ def _anchor(cue: Cue, old: _Count) -> int:
 def _at(cue: Cue, old: _Count, new: _Count) -> float:
     """How many beats a cue's part lies after the new song's first one."""
     which = _anchor(cue, old)
-    paired = new.anchors[min(which, len(new.anchors) - 1)]
-    return new.count(paired) + old.count(cue.time) - old.count(old.anchors[which])
+    return new.count(new.anchors[which]) + old.count(cue.time) - old.count(old.anchors[which])
 
 
 def _near(cues: Sequence[Cue], new: _Count, at: float) -> tuple[Cue, float] | None:
