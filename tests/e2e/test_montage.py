@@ -101,6 +101,11 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     table.get_by_role("row").nth(3).get_by_role("button").click()
     expect(table).to_be_hidden()
 
+    # No beat lies inside a clip that is one beat long: it is said.
+    panel.get_by_text("On the cues inside it").click()
+    panel.get_by_role("button", name="Alternate").click()
+    expect(page.get_by_text("No such cue lies inside the clip.")).to_be_visible()
+
     # Another song: cues are carried over by their place in the music; what is left loose is tied again.
     page.get_by_label("Files for the shelf").set_input_files(songs[1])
     other = page.get_by_role("button", name=re.compile("^Rope Walk")).first

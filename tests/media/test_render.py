@@ -179,7 +179,9 @@ def test_common_containers_codecs_depths_and_odd_sizes_read_frame_by_frame(
     assert (file.table.rate, len(file.table), file.table.steady) == (30, 130, True)
     edit = edit_of(file, Fraction(60))
     take = edit.takes[0].model_copy(update={"width": size[0], "height": size[1]})
-    edit = edit.model_copy(update={"takes": (take,)})
+    # Fitted in, not filled: the number is told by the whole width of the picture.
+    clip = edit.clips[0].model_copy(update={"fit": "fit"})
+    edit = edit.model_copy(update={"takes": (take,), "clips": (clip,)})
     out = export(edit, file, None, tmp_path / "out.mkv")
     assert read_numbers(out) == derive(edit).map.source.tolist()
 

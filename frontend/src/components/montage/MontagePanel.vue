@@ -2,7 +2,7 @@
 /** Beside the sheet: what needs a look, filling slots, and what can be done with the chosen clips and the cut. */
 import { Table2 } from '@lucide/vue'
 import { computed, ref } from 'vue'
-import { api, take, type CueKind } from '@/api/client'
+import { api, take, type Command, type CueKind } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useClipName } from '@/composables/useClipName'
@@ -43,8 +43,8 @@ const choices = computed(() => [
 ])
 const last = computed(() => to.value || edit.end)
 
-async function slotCues(): Promise<string[]> {
-  const inside = edit.cues.filter((cue) => cue.at >= from.value && cue.at <= last.value)
+async function cuesOf(begin: number, end: number): Promise<string[]> {
+  const inside = edit.cues.filter((cue) => cue.at >= begin && cue.at <= end)
   const selection = edit.song?.selections?.find((each) => each.id === on.value)
   if (!selection || !edit.state) {
     // A downbeat is a beat too.
@@ -71,7 +71,7 @@ const slots = computed(() => {
 })
 
 async function fill(): Promise<void> {
-  const cues = await slotCues()
+  const cues = await cuesOf(from.value, last.value)
   const shots = edit.takes.flatMap((each) =>
     each.selects?.length
       ? each.selects.map((select) => ({ take: each.id, select: select.id }))
@@ -99,6 +99,26 @@ const through = (side: 'both' | 'out') =>
     speed: speed.value,
     side,
   })
+const leave = ref(6)
+const ratio = ref(4)
+/** The chosen kind of cues where the clip at hand is seen. */
+async function inside(): Promise<string[]> {
+  const clip = edit.derivedById.get(view.clip?.id ?? '')
+  const ids = new Set(await cuesOf(0, edit.end))
+  const end = (clip?.first ?? 0) + (clip?.source.length ?? 0)
+  const within = (n: number) => n > (clip?.first ?? 0) && n < end
+  return edit.cues
+    .filter((cue) => ids.has(cue.id) && within(edit.cueFrames.get(cue.id)!))
+    .map((cue) => cue.id)
+}
+async function onCues(make: (clip: string, cues: string[]) => Command): Promise<void> {
+  const cues = await inside()
+  if (view.clip && cues.length) await edit.run(make(view.clip.id, cues))
+  else notices.news('No such cue lies inside the clip.')
+}
+const jump = () => onCues((clip, cues) => ({ do: 'jump-cuts', clip, cues, leave: leave.value, more: 0 }))
+const alternate = () =>
+  onCues((clip, cues) => ({ do: 'alternate', clip, cues, ratio: ratio.value, early: 0, first: 'slow' }))
 const split = () => view.clip && edit.run({ do: 'split-clip', clip: view.clip.id, n: view.frame, cues: [] })
 const join = () => {
   const cut = montage.cut
@@ -158,6 +178,17 @@ async function remove(): Promise<void> {
         <NumberField label="Speed, %" :min="1" :value="speed * 100" @change="speed = $event / 100" />
         <button class="btn justify-center" @click="through('out')">Run into it</button>
         <button class="btn justify-center" @click="through('both')">Run through</button>
+      </div>
+    </details>
+
+    <details v-if="view.clip">
+      <summary class="heading cursor-pointer">On the cues inside it</summary>
+      <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
+        <PickList v-model="on" class="col-span-2" label="Cues" :options="choices" />
+        <NumberField label="Leave out" :min="1" :value="leave" @change="leave = Math.round($event)" />
+        <NumberField label="Fast ÷ slow" :min="0.1" :digits="1" :value="ratio" @change="ratio = $event" />
+        <button class="btn justify-center" @click="jump">Jump cuts</button>
+        <button class="btn justify-center" @click="alternate">Alternate</button>
       </div>
     </details>
 
