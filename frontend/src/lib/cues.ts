@@ -31,6 +31,13 @@ export const CUE_TOKENS: Record<CueKind, string> = {
   hand: 'tie-ink',
 }
 
+/** The cue nearest to an instant of the edit. */
+export const nearestCue = (cues: PlacedCue[], time: number) =>
+  cues.reduce<PlacedCue | null>(
+    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
+    null,
+  )
+
 const OFFERED = 60
 
 /** The cues nearest to an instant, and the one that is chosen, to pick from; a song has thousands. */

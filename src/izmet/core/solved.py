@@ -10,11 +10,11 @@ from pydantic import BaseModel
 from izmet.core.arrange.repairs import Repair, clip_repairs
 from izmet.core.commands import check_parts
 from izmet.core.derived import DerivedClip, DerivedPin, derive
-from izmet.core.edit import Clip, Edit, Take
+from izmet.core.edit import Clip, Edit
 from izmet.core.landing import Landing
 from izmet.core.refusal import Refusal
-from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import solve
+from izmet.core.smooth.repeats import spread
 
 
 class SolvedSpan(BaseModel):
@@ -108,12 +108,6 @@ def solved(edit: Edit) -> Solved:
         clips=[_clip(kept, clip, each) for clip, each in zip(good, derived.clips, strict=True)],
         refusals=refused,
     )
-
-
-def spread(take: Take) -> Frames:
-    """The distinct picture that each frame of a take holds, if they are spread evenly, shape (frames,)."""
-    part = take.distinct / take.rate
-    return np.arange(take.frames, dtype=np.int64) * part.numerator // part.denominator
 
 
 def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:

@@ -2,6 +2,7 @@
 /** What can be done to the clip at hand as a whole. */
 import { computed, ref } from 'vue'
 import type { Clip } from '@/api/client'
+import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
@@ -18,8 +19,8 @@ const music = useMusic()
 const derived = computed(() => edit.derivedById.get(props.clip.id))
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
 const FITS = [
-  ['fill', 'Fill'],
-  ['fit', 'Fit in'],
+  { value: 'fill', text: 'Fill' },
+  { value: 'fit', text: 'Fit in' },
 ] as const
 const SIDES = [
   ['across', 'Place across'],
@@ -110,19 +111,13 @@ const fill = () =>
         </button>
       </div>
       <template v-if="otherProportions">
-        <div class="grid grid-cols-2 gap-1 rounded-md bg-ground p-1" role="radiogroup" aria-label="Picture">
-          <button
-            v-for="[fit, text] in FITS"
-            :key="fit"
-            role="radio"
-            class="rounded py-1 text-center"
-            :class="clip.fit === fit ? 'bg-brass font-semibold text-on-brass' : 'hover:bg-raised'"
-            :aria-checked="clip.fit === fit"
-            @click="edit.run({ do: 'frame-clip', clip: clip.id, fit })"
-          >
-            {{ text }}
-          </button>
-        </div>
+        <ChoiceRow
+          class="grid-cols-2"
+          label="Picture"
+          :value="clip.fit"
+          :options="FITS"
+          @change="edit.run({ do: 'frame-clip', clip: clip.id, fit: $event })"
+        />
         <NumberSlider
           v-for="[side, text] in SIDES"
           :key="side"

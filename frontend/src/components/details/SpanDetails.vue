@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The span at hand: its shape, the shape's values, what it says of itself, and what that leads to. */
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import type { Clip, Shape } from '@/api/client'
+import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
+import { option } from '@/lib/cues'
 import { percent } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
@@ -17,6 +18,7 @@ const view = useView()
 
 type ShapeName = NonNullable<Shape['shape']>
 const NAMES: ShapeName[] = ['steady', 'dip', 'swell', 'build', 'brake', 'hold', 'rewind', 'custom']
+const SHAPES = NAMES.map(option)
 
 const shape = computed(() => props.clip.spans[props.span]!)
 const derived = computed(() => edit.derivedById.get(props.clip.id))
@@ -49,21 +51,13 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
       <h2 class="text-[15px] font-semibold">Span {{ span + 1 }} of {{ clip.spans.length }}</h2>
       <p class="truncate text-muted" :title="title">{{ title }}</p>
     </div>
-    <RadioGroup
-      :model-value="shape.shape"
-      class="grid grid-cols-4 gap-1 rounded-md bg-ground p-1"
-      aria-label="Shape"
-      @update:model-value="become"
-    >
-      <RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name" as="template">
-        <button
-          class="rounded py-1 text-center text-[12px] capitalize"
-          :class="checked ? 'bg-brass font-semibold text-on-brass' : 'hover:bg-raised'"
-        >
-          {{ name }}
-        </button>
-      </RadioGroupOption>
-    </RadioGroup>
+    <ChoiceRow
+      class="grid-cols-4 capitalize"
+      label="Shape"
+      :value="shape.shape"
+      :options="SHAPES"
+      @change="become"
+    />
 
     <NumberSlider
       v-if="shape.speed != null"

@@ -2,6 +2,7 @@
 /** The whole edit like a sheet of music: every line holds so many bars, so that phrases stand under one another. */
 import { computed, ref, watch } from 'vue'
 import type { SongFacts } from '@/api/client'
+import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import { usePeaks } from '@/composables/usePeaks'
 import { useLibrary } from '@/stores/library'
 import { useMontage } from '@/stores/montage'
@@ -9,6 +10,7 @@ import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import SheetLine from './SheetLine.vue'
 
+const BARS = ([2, 4, 8, 16] as const).map((value) => ({ value, text: String(value) }))
 const library = useLibrary()
 const music = useMusic()
 const montage = useMontage()
@@ -44,20 +46,14 @@ watch(
   <div class="flex min-h-0 flex-1 flex-col gap-1">
     <div class="flex items-center gap-2 text-muted">
       <h2 class="heading">Sheet</h2>
-      <div class="flex items-center gap-1" role="radiogroup" aria-label="Bars on a line">
-        <button
-          v-for="count in [2, 4, 8, 16] as const"
-          :key="count"
-          role="radio"
-          class="min-h-6 min-w-6 rounded px-1.5"
-          :class="montage.bars === count ? 'bg-brass font-semibold text-on-brass' : 'hover:bg-raised'"
-          :aria-checked="montage.bars === count"
-          @click="montage.bars = count"
-        >
-          {{ count }}
-        </button>
-        <span>bars a line</span>
-      </div>
+      <ChoiceRow
+        class="grid-cols-4"
+        label="Bars on a line"
+        :value="montage.bars"
+        :options="BARS"
+        @change="montage.bars = $event"
+      />
+      <span>bars a line</span>
     </div>
     <div
       ref="sheet"

@@ -6,6 +6,7 @@ import { api, take, type Command, type CueKind } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useClipName } from '@/composables/useClipName'
+import { nearestCue } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
@@ -124,11 +125,7 @@ const join = () => {
   const cut = montage.cut
   if (cut) void edit.run({ do: 'join-clips', clip: cut.before, other: cut.after })
 }
-const cueHere = computed(() => {
-  const id = view.selectedCues[0]
-  if (id) return id
-  return [...edit.cues].sort((a, b) => Math.abs(a.at - view.playhead) - Math.abs(b.at - view.playhead))[0]?.id
-})
+const cueHere = computed(() => view.selectedCues[0] ?? nearestCue(edit.cues, view.playhead)?.id)
 const repeat = () =>
   cueHere.value && edit.run({ do: 'repeat-section', clips: mine.value, cue: cueHere.value })
 async function remove(): Promise<void> {

@@ -7,7 +7,7 @@ import { useClipName } from '@/composables/useClipName'
 import type { Peaks } from '@/composables/usePeaks'
 import { useThumbs } from '@/composables/useThumbs'
 import { speedColour, token } from '@/lib/colours'
-import { CUE_TOKENS } from '@/lib/cues'
+import { CUE_TOKENS, nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
 import { drawWave } from '@/lib/wave'
@@ -198,14 +198,6 @@ function carry(event: PointerEvent, id: string): void {
   )
 }
 
-/** The cue nearest to an instant, of those that are drawn. */
-function nearest(time: number) {
-  return music.shown.reduce(
-    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
-    null as (typeof music.shown)[number] | null,
-  )
-}
-
 type Cut = (typeof cuts.value)[number]
 const move = (cut: Cut, cue: string) => ({ do: 'move-cut', clip: cut.before, other: cut.after, cue }) as const
 
@@ -217,7 +209,7 @@ function grabCut(event: PointerEvent, cut: Cut): void {
     event,
     (at) => {
       const time = props.timeAt(at)
-      const next = time === null ? null : nearest(time)
+      const next = time === null ? null : nearestCue(music.shown, time)
       if (!next || next.id === cue) return
       cue = next.id
       void edit.dryRun(move(cut, cue))

@@ -7,6 +7,7 @@ import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
 import { useTying } from '@/composables/useTying'
 import { token } from '@/lib/colours'
+import { nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
 import { momentName } from '@/lib/names'
@@ -72,13 +73,7 @@ const local = (event: PointerEvent) => {
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
 
-function nearestCue(x: number): PlacedCue | null {
-  const time = output.value.at(x)
-  return music.shown.reduce<PlacedCue | null>(
-    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
-    null,
-  )
-}
+const cueUnder = (x: number) => nearestCue(music.shown, output.value.at(x))
 
 /** Tie a moment to a cue: in the clip that shows the take, or by laying the take. */
 function tie(moment: Moment, cue: PlacedCue): void {
@@ -97,7 +92,7 @@ function pull(event: PointerEvent, moment: Moment): void {
         moment,
         x,
         y: Math.min(HEIGHT, Math.max(0, y)),
-        cue: y > PULL_PX ? nearestCue(x) : null,
+        cue: y > PULL_PX ? cueUnder(x) : null,
       }
     },
     () => {
@@ -128,9 +123,9 @@ function dragBottom(event: PointerEvent, pin: string, cueId?: string | null): vo
     event,
     (at) => {
       const { x } = local(at)
-      cue = nearestCue(x)?.id ?? cue
+      cue = cueUnder(x)?.id ?? cue
       // A hand goes on the way it goes: the cue there is asked for before it arrives.
-      void edit.dryRun(command(), command(nearestCue(2 * x - before)?.id))
+      void edit.dryRun(command(), command(cueUnder(2 * x - before)?.id))
       before = x
     },
     (moved) => (moved && cue !== cueId ? void edit.run(command()) : edit.settle()),
@@ -156,7 +151,7 @@ function bottomKeys(event: KeyboardEvent, pin: string, cueId?: string | null): v
   if (!clip) return
   handleKeys(event, {
     step: (by) => {
-      const next = cueId ? cueBeside(cueId, by) : nearestCue(output.value.x(view.playhead))
+      const next = cueId ? cueBeside(cueId, by) : nearestCue(music.shown, view.playhead)
       if (next) void edit.run({ do: 'change-tie', clip: clip.id, pin, cue: next.id })
     },
     remove: () => removePin(pin),
@@ -167,7 +162,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
   if (event.key !== 'Enter') return
   const selection = view.selection
   const chosen = selection.kind === 'cues' ? edit.cueById.get(selection.cues[0] ?? '') : undefined
-  const cue = chosen ?? nearestCue(output.value.x(view.playhead))
+  const cue = chosen ?? nearestCue(music.shown, view.playhead)
   if (cue) tie(moment, cue)
   event.stopPropagation()
 }

@@ -6,6 +6,7 @@ import type { Proposal, Schemas, TakeFacts } from '@/api/client'
 import FileName from '@/components/FileName.vue'
 import MomentDetails from '@/components/details/MomentDetails.vue'
 import type { TakeWork } from '@/composables/useTakeWork'
+import { nearestCue } from '@/lib/cues'
 import { percent, rate } from '@/lib/format'
 import { tagsIn } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
@@ -38,9 +39,7 @@ type Select = Schemas['Select']
 const at = (select: Select) => ({ take: view.takeId ?? '', select: select.id })
 const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
 /** The cue nearest to the playhead. */
-const cueHere = computed(
-  () => [...edit.cues].sort((a, b) => Math.abs(a.at - view.playhead) - Math.abs(b.at - view.playhead))[0]?.id,
-)
+const cueHere = computed(() => nearestCue(edit.cues, view.playhead)?.id)
 const seconds = (select: Select) => ((select.end - select.begin + 1) / view.takeRate).toFixed(2)
 </script>
 

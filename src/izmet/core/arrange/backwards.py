@@ -24,7 +24,6 @@ from pydantic import BaseModel
 from izmet.core.edit import Cue, Edit, Moment, moment_name
 from izmet.core.loose import LANDED_ON
 from izmet.core.refusal import Refusal
-from izmet.core.retime.solve import solve
 
 BEND = 0.25
 BEST = 3
@@ -91,7 +90,6 @@ def work_backwards(
             where=f"clip {clip_id}",
             remedy="Mark more moments, choose other cues, or allow slower and faster.",
         )
-    solve(edit, clip)
     return [_told(edit, [*moments, hit], [*found, last], way, step) for way in ways]
 
 

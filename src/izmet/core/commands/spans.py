@@ -30,7 +30,7 @@ from izmet.core.refusal import Refusal
 from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.repeats import smooth_floor
+from izmet.core.smooth.repeats import smooth_floor, spread
 
 NUDGE = 0.05
 TRIES = 12
@@ -247,6 +247,5 @@ def _repeats(edit: Edit, clip: str, index: int) -> int:
     segment = curve.segments[index]
     begin = max(0, math.ceil(segment.start.n) - curve.first)
     end = math.ceil(segment.end.n) - curve.first
-    pictures = curve.shown[begin : end + 1] * take.distinct.numerator * take.rate.denominator
-    pictures //= take.distinct.denominator * take.rate.numerator
+    pictures = spread(take)[curve.shown[begin : end + 1]]
     return int(np.count_nonzero(np.diff(pictures) == 0))

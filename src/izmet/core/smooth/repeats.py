@@ -27,6 +27,12 @@ def smooth_floor(edit: Edit, take: Take) -> float:
     return float(edit.rate / take.distinct)
 
 
+def spread(take: Take) -> Frames:
+    """The distinct picture that each frame of a take holds, if they are spread evenly, shape (frames,)."""
+    part = take.distinct / take.rate
+    return np.arange(take.frames, dtype=np.int64) * part.numerator // part.denominator
+
+
 def steps(edit: Edit, shown: FrameMap, pictures: Mapping[str, Frames] | None = None) -> Frames:
     """Distinct pictures passed from each output frame to the next, either way, shape (count,).
 
