@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 FRONTEND = Path(__file__).parents[2] / "frontend"
-MODULES = ("budget", "changes", "drag", "handleKeys", "lanes", "laps", "names", "packet")
+MODULES = ("budget", "changes", "drag", "handleKeys", "lanes", "laps", "names", "pace", "packet")
 
 BUILD = """
 import { build } from 'vite'

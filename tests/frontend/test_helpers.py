@@ -83,6 +83,16 @@ def test_a_budget_keeps_what_was_used_last(helpers, steps, most):
         assert helpers.call("cache.bytes", how="get") == sum(kept.values())
 
 
+def test_time_left_follows_the_pace_so_far(helpers):
+    helpers.call("pace.Pace", keep="queue", how="new")
+    assert helpers.call("queue.left", 100, 50) is None
+    assert helpers.call("queue.left", 101, 40) is None  # too early to say
+    assert helpers.call("queue.left", 102, 30) == pytest.approx(3)
+    assert helpers.call("queue.left", 104, 70) == pytest.approx(14)  # more came in; 20 took 4 s
+    assert helpers.call("queue.left", 105, 0) is None
+    assert helpers.call("queue.left", 200, 10) is None  # a new queue, a new clock
+
+
 @pytest.mark.parametrize(
     ("name", "shown"),
     [

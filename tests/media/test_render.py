@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 import soundfile
 from av.video.reformatter import Colorspace
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from izmet.core.commands import apply
 from izmet.core.commands.clips import SetLevel
@@ -196,6 +198,21 @@ def test_a_varying_rate_is_read_on_a_steady_grid(tmp_path):
     edit = edit_of(file, Fraction(60))
     out = export(edit, file, None, tmp_path / "out.mkv")
     assert read_numbers(out) == file.table.picture[derive(edit).map.source].tolist()
+
+
+@settings(max_examples=40)
+@given(st.lists(st.floats(0.6, 3), min_size=5, max_size=60), st.sampled_from([24, 30, 60]))
+def test_pictures_of_a_varying_rate_stand_nearest_to_their_real_times(gaps, rate):
+    """Half a frame off at most where the pictures are a grid frame apart, never a whole one."""
+    stamps = np.round(np.cumsum([0, *gaps]) * 90_000 / rate).astype(np.int64)
+    table = build_table(stamps, Fraction(1, 90_000), np.ones(len(stamps), np.float32))
+    first = np.searchsorted(table.picture, np.arange(len(stamps)))  # the frame on which each appears
+    shown = np.unique(table.picture)
+    off = np.abs(first[shown] / float(table.rate) - stamps[shown] / 90_000) * float(table.rate)
+    assert off.max() < 1
+    if not table.steady and np.diff(stamps).min() * float(table.rate) >= 90_000:
+        assert len(shown) == len(stamps)
+        assert off.max() <= 0.5 + 1e-9
 
 
 def test_distinct_pictures_are_counted(tmp_path):

@@ -53,6 +53,25 @@ def test_an_upload_that_broke_off_goes_on_where_it_was(desk: Desk, upload):
     assert desk.folder.assets.joinpath(asset["sha256"][:2], asset["sha256"]).read_bytes() == content
 
 
+def test_packs_are_kept_within_a_budget_and_made_again_when_looked_at(desk: Desk, tmp_path, monkeypatch):
+    monkeypatch.setenv("IZMET_PACKS_MB", "0")
+    takes = [desk.upload(write_numbered(tmp_path / f"{n}.mp4", 20 + n), "take") for n in range(3)]
+    desk.work()
+    packs = sorted(desk.folder.derived.glob("*/take/*/pack"))
+    assert len(packs) == 1  # the one used last
+    gone = next(take["sha256"] for take in takes if take["sha256"] != packs[0].parent.name)
+    # What is small stays: the shelf, and the list of edits, need no pack.
+    poster = desk.client.get(f"/api/assets/{gone}/poster")
+    assert (poster.mimetype, poster.data[:2]) == ("image/jpeg", b"\xff\xd8")
+    assert desk.client.get(f"/api/assets/{gone}/frames/3?poster=true").data == poster.data
+    assert desk.client.get(f"/api/assets/{gone}/looks").status_code == 200
+    assert desk.asset(gone)["state"] == "ready"
+    assert desk.get(f"/assets/{gone}/frames/3", 409)["code"] == "not-ready"
+    assert desk.asset(gone)["state"] == "reading"
+    desk.work()
+    assert desk.client.get(f"/api/assets/{gone}/frames/3").data[:2] == b"\xff\xd8"
+
+
 def test_what_does_not_fit_is_refused_before_anything_is_written(desk: Desk, upload, monkeypatch):
     facts, content = upload
     monkeypatch.setenv("IZMET_MAX_UPLOAD_MB", "1")

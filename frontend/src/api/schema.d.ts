@@ -6965,7 +6965,7 @@ export interface operations {
             header?: never;
             path: {
                 sha256: string;
-                part: "pack" | "index" | "motion" | "song.flac" | "sound.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
+                part: "pack" | "index" | "motion" | "poster" | "song.flac" | "sound.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
             };
             cookie?: never;
         };
@@ -7011,7 +7011,9 @@ export interface operations {
     };
     assets_get_frame__string_sha256__frames__int_frame__get: {
         parameters: {
-            query?: never;
+            query?: {
+                poster?: boolean;
+            };
             header?: never;
             path: {
                 sha256: string;

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle, RadioGroup, RadioGroupOption } from '@headlessui/vue'
-import { CircleCheck, CircleX, Download, X } from '@lucide/vue'
+import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
+import { CircleCheck, CircleX, Download } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { api, type ExportFormat } from '@/api/client'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { percent, signedMs } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
@@ -42,108 +43,99 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="max-h-full w-[720px] overflow-auto rounded-xl border border-line bg-panel p-5 shadow-2xl"
-      >
-        <div class="flex items-center justify-between">
-          <DialogTitle class="text-[17px] font-semibold">Export</DialogTitle>
-          <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
-        </div>
-        <RadioGroup v-model="format" class="mt-3 grid grid-cols-3 gap-2" aria-label="Format">
-          <RadioGroupOption
-            v-for="one in FORMATS"
-            :key="one.value"
-            v-slot="{ checked }"
-            :value="one.value"
-            as="template"
-          >
-            <div class="cursor-pointer rounded-lg bg-raised p-3" :class="checked ? 'ring-2 ring-brass' : ''">
-              <p class="font-semibold">{{ one.name }}</p>
-              <p class="text-muted">{{ one.note }}</p>
-            </div>
-          </RadioGroupOption>
-        </RadioGroup>
-        <p class="mt-3 text-muted">
-          All that the clips cover, at {{ edit.edit?.width }}×{{ edit.edit?.height }}, with the music beneath
-          them. The file is read back, and every landing is measured in it.
-        </p>
-        <div class="mt-3 flex items-center gap-3">
-          <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
-          <template v-else>
-            <progress class="h-2 flex-1 accent-brass" :value="part" aria-label="Export progress" />
-            <span class="num w-64 text-muted" role="status">{{ stage }}</span>
-            <button class="btn" @click="cancel">Cancel</button>
-          </template>
-        </div>
-
-        <section v-if="job?.state === 'failed'" role="alert" class="mt-4 rounded-md border border-bad p-3">
-          <p class="font-semibold">{{ job.error?.what }}</p>
-          <p class="text-muted">{{ job.error?.remedy }}</p>
-          <button class="btn mt-2" @click="again">Try again</button>
-        </section>
-        <p v-else-if="job?.state === 'cancelled'" class="mt-4 text-muted">
-          The export was cancelled; nothing was kept.
-        </p>
-
-        <section v-else-if="job?.state === 'done' && job.result" class="mt-4" aria-label="Landing report">
-          <div class="flex items-center gap-3">
-            <h3
-              class="flex-1 text-[15px] font-semibold"
-              :class="job.result.all_exact ? 'text-good' : 'text-bad'"
-            >
-              {{
-                job.result.all_exact
-                  ? 'Everything lands, measured in the file'
-                  : 'Not everything lands in the file'
-              }}
-            </h3>
-            <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
-              <Download :size="16" />Download {{ job.args.format?.toUpperCase() }}
-            </a>
+  <DialogFrame :open="open" title="Export" :width="720" @close="$emit('close')">
+    <div class="min-h-0 overflow-y-auto">
+      <RadioGroup v-model="format" class="mt-3 grid grid-cols-3 gap-2" aria-label="Format">
+        <RadioGroupOption
+          v-for="one in FORMATS"
+          :key="one.value"
+          v-slot="{ checked }"
+          :value="one.value"
+          as="template"
+        >
+          <div class="cursor-pointer rounded-lg bg-raised p-3" :class="checked ? 'ring-2 ring-brass' : ''">
+            <p class="font-semibold">{{ one.name }}</p>
+            <p class="text-muted">{{ one.note }}</p>
           </div>
-          <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
-          <table class="num mt-2 w-full text-[12px]">
-            <thead class="text-left text-muted">
-              <tr>
-                <th class="py-1 font-medium">Tie</th>
-                <th class="text-right font-medium">Cue</th>
-                <th class="text-right font-medium">Frame</th>
-                <th class="text-right font-medium">Measured</th>
-                <th class="text-right font-medium">Off by</th>
-                <th class="text-right font-medium">Sound</th>
-                <th class="text-right font-medium">In</th>
-                <th class="text-right font-medium">Out</th>
-                <th class="text-right font-medium">Repeats</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(line, index) in job.result.landings" :key="index" class="border-t border-line">
-                <td class="flex items-center gap-1.5 py-1 font-sans">
-                  <CircleCheck
-                    v-if="line.measured_frame === line.wanted_frame"
-                    :size="14"
-                    class="text-good"
-                    aria-label="lands"
-                  />
-                  <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
-                  {{ line.label }} on {{ line.cue_kind }}
-                </td>
-                <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
-                <td class="text-right">{{ line.wanted_frame }}</td>
-                <td class="text-right">{{ line.measured_frame ?? '–' }}</td>
-                <td class="text-right">{{ signedMs(line.measured_residual_ms) }}</td>
-                <td class="text-right">{{ signedMs(line.sound_offset_ms) }}</td>
-                <td class="text-right">{{ percent(line.speed_in) }}</td>
-                <td class="text-right">{{ percent(line.speed_out) }}</td>
-                <td class="text-right">{{ line.repeats_around || 'none' }}</td>
-              </tr>
-            </tbody>
-          </table>
-        </section>
-      </DialogPanel>
+        </RadioGroupOption>
+      </RadioGroup>
+      <p class="mt-3 text-muted">
+        All that the clips cover, at {{ edit.edit?.width }}×{{ edit.edit?.height }}, with the music beneath
+        them. The file is read back, and every landing is measured in it.
+      </p>
+      <div class="mt-3 flex items-center gap-3">
+        <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
+        <template v-else>
+          <progress class="h-2 flex-1 accent-brass" :value="part" aria-label="Export progress" />
+          <span class="num w-64 text-muted" role="status">{{ stage }}</span>
+          <button class="btn" @click="cancel">Cancel</button>
+        </template>
+      </div>
+
+      <section v-if="job?.state === 'failed'" role="alert" class="mt-4 rounded-md border border-bad p-3">
+        <p class="font-semibold">{{ job.error?.what }}</p>
+        <p class="text-muted">{{ job.error?.remedy }}</p>
+        <button class="btn mt-2" @click="again">Try again</button>
+      </section>
+      <p v-else-if="job?.state === 'cancelled'" class="mt-4 text-muted">
+        The export was cancelled; nothing was kept.
+      </p>
+
+      <section v-else-if="job?.state === 'done' && job.result" class="mt-4" aria-label="Landing report">
+        <div class="flex items-center gap-3">
+          <h3
+            class="flex-1 text-[15px] font-semibold"
+            :class="job.result.all_exact ? 'text-good' : 'text-bad'"
+          >
+            {{
+              job.result.all_exact
+                ? 'Everything lands, measured in the file'
+                : 'Not everything lands in the file'
+            }}
+          </h3>
+          <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
+            <Download :size="16" />Download {{ job.args.format?.toUpperCase() }}
+          </a>
+        </div>
+        <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
+        <table class="num mt-2 w-full text-[12px]">
+          <thead class="text-left text-muted">
+            <tr>
+              <th class="py-1 font-medium">Tie</th>
+              <th class="text-right font-medium">Cue</th>
+              <th class="text-right font-medium">Frame</th>
+              <th class="text-right font-medium">Measured</th>
+              <th class="text-right font-medium">Off by</th>
+              <th class="text-right font-medium">Sound</th>
+              <th class="text-right font-medium">In</th>
+              <th class="text-right font-medium">Out</th>
+              <th class="text-right font-medium">Repeats</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(line, index) in job.result.landings" :key="index" class="border-t border-line">
+              <td class="flex items-center gap-1.5 py-1 font-sans">
+                <CircleCheck
+                  v-if="line.measured_frame === line.wanted_frame"
+                  :size="14"
+                  class="text-good"
+                  aria-label="lands"
+                />
+                <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
+                {{ line.label }} on {{ line.cue_kind }}
+              </td>
+              <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
+              <td class="text-right">{{ line.wanted_frame }}</td>
+              <td class="text-right">{{ line.measured_frame ?? '–' }}</td>
+              <td class="text-right">{{ signedMs(line.measured_residual_ms) }}</td>
+              <td class="text-right">{{ signedMs(line.sound_offset_ms) }}</td>
+              <td class="text-right">{{ percent(line.speed_in) }}</td>
+              <td class="text-right">{{ percent(line.speed_out) }}</td>
+              <td class="text-right">{{ line.repeats_around || 'none' }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
     </div>
-  </Dialog>
+  </DialogFrame>
 </template>

@@ -1,15 +1,18 @@
 <script setup lang="ts">
 /** The picture: what the edit plays, or the frame of a take that is looked at. */
 import { computed, inject, ref, watch } from 'vue'
+import AssetStatus from '@/components/AssetStatus.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { pictures } from '@/composables/usePack'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { useEdit } from '@/stores/edit'
+import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
+const library = useLibrary()
 const screen = inject(SCREEN)!
 const playback = inject(PLAYBACK)!
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -53,9 +56,14 @@ const wanted = computed(() => {
   return take && view.shown ? { media: take.media, frame: view.shown.source } : null
 })
 
+/** The take that is wanted, while its small pictures are being made. */
+const making = computed(() =>
+  library.takes.find((asset) => asset.sha256 === wanted.value?.media.sha256 && asset.state === 'reading'),
+)
+
 watch(
-  wanted,
-  async (now) => {
+  [wanted, () => making.value === undefined],
+  async ([now]) => {
     if (playback.stats.playing) return
     const found = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
     if (wanted.value === now && !playback.stats.playing) screen.show(found)
@@ -82,6 +90,12 @@ const caption = computed(() => {
       class="absolute inset-0 grid place-items-center p-8 text-center text-muted"
     >
       Nothing to see yet. Choose a take on the shelf.
+    </p>
+    <p
+      v-if="making"
+      class="absolute inset-x-0 top-1/2 text-center [&>span]:inline! [&>span]:rounded [&>span]:bg-black/60 [&>span]:px-2 [&>span]:py-1"
+    >
+      <AssetStatus :asset="making" />
     </p>
     <div
       v-if="!playback.stats.playing"

@@ -2,10 +2,11 @@
 import { AlertTriangle, FolderPlus, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
-import { frameOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
+import { partOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import PickList from '@/components/controls/PickList.vue'
 import FileName from '@/components/FileName.vue'
+import ReadingQueue from '@/components/ReadingQueue.vue'
 import RecipeList from '@/components/RecipeList.vue'
 import SongChangeDialog from '@/components/SongChangeDialog.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
@@ -118,7 +119,7 @@ async function bring(files: File[]): Promise<void> {
   let looked = false
   const bringOne = async (file: File) => {
     const asset = await library.upload(file)
-    if (!asset) return
+    if (!asset || (await edit.found(asset))) return
     if (asset.kind === 'song') return edit.song ? undefined : choose(asset)
     if (looked) return void (takeOf(asset) ?? (await edit.use(asset)))
     looked = true
@@ -187,6 +188,7 @@ const nameOf = (id: string) =>
       </div>
     </section>
 
+    <ReadingQueue />
     <h2 class="heading">Songs</h2>
     <div
       v-for="asset in library.songs"
@@ -249,7 +251,7 @@ const nameOf = (id: string) =>
           v-if="asset.state === 'ready'"
           class="h-[36px] w-[56px] shrink-0 rounded bg-ground object-cover"
           alt=""
-          :src="frameOf(asset.sha256, Math.floor(takeFacts(asset).frames * 0.65))"
+          :src="partOf(asset.sha256, 'poster')"
         />
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="nameOfTake(asset)" />

@@ -16,6 +16,8 @@ export function useThumbs(loaded: () => void): {
       if (kept.size >= MOST) kept.clear()
       image = new Image()
       image.onload = loaded
+      // It may be there later.
+      image.onerror = () => kept.delete(key)
       image.src = frameOf(sha256, frame)
       kept.set(key, image)
     }

@@ -36,6 +36,14 @@ export function size(bytes: number): string {
   return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`
 }
 
+/** How long something takes, as people say it. */
+export function about(value: number): string {
+  if (value < 10) return 'a few seconds'
+  if (value < 90) return `about ${Math.round(value / 10) * 10} s`
+  if (value < 5400) return `about ${Math.round(value / 60)} min`
+  return `about ${Math.round(value / 1800) / 2} h`
+}
+
 /** How long ago an instant was, in words; it is in seconds since the epoch. */
 export function ago(instant: number): string {
   const minutes = Math.max(0, (Date.now() / 1000 - instant) / 60)

@@ -168,6 +168,16 @@ export const useEdit = defineStore('edit', () => {
       take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),
     )
 
+  /** Whether a file that came is one that the edit missed, known by its content: it is in its place again. */
+  async function found({ sha256 }: Asset): Promise<boolean> {
+    const missed = state.value?.missing.some(
+      (id) =>
+        (id === 'song' ? song.value : takes.value.find((take) => take.id === id))?.media.sha256 === sha256,
+    )
+    if (missed && state.value) await open(state.value.id)
+    return missed ?? false
+  }
+
   const reread = () =>
     change((id, base) => take(api.POST('/api/edits/{id}/reread', { params: where(id), body: { base } })))
   const tap = (times: number[], tapped: Omit<Schemas['Taps'], 'base' | 'times'>) =>
@@ -230,6 +240,6 @@ export const useEdit = defineStore('edit', () => {
   return {
     state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, saving,
-    open, run, goTo, changeSong, undo, redo, use, relink, reread, tap, bringCues, dryRun, settle, catchUp,
+    open, run, goTo, changeSong, undo, redo, use, relink, found, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

@@ -108,7 +108,7 @@ const openDocument = (event: Event) =>
                   v-if="one.picture"
                   class="h-full w-full object-cover"
                   alt=""
-                  :src="frameOf(one.picture.sha256, one.picture.frame)"
+                  :src="`${frameOf(one.picture.sha256, one.picture.frame)}?poster=true`"
                   @error="($event.target as HTMLElement).hidden = true"
                 />
               </span>

@@ -5,6 +5,7 @@ Results are written to a folder beside the final one and moved there when whole.
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
@@ -24,7 +25,7 @@ from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
-from izmet.media.pack import write_pack
+from izmet.media.pack import read_frame, write_pack
 from izmet.media.probe import MediaFacts, probe
 from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
 from izmet.sound.cues import Found
@@ -36,8 +37,11 @@ from izmet.store.models import Asset
 Progress = Callable[[int, int], None]
 
 PACK, INDEX, TABLE, MOTION, LOOKS = "pack", "index", "table.npz", "motion", "looks.npz"
+POSTER = "poster"
+POSTER_AT = 0.65
+"""Where in a take its poster is, as a part of its frames: past what leads up to something."""
 PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
-TAKE_PARTS = {PACK, INDEX, MOTION, SOUND}
+TAKE_PARTS = {PACK, INDEX, MOTION, SOUND, POSTER}
 """What is fetched of a take, all else being of a song."""
 SONG_STEPS = 100
 
@@ -86,7 +90,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
     found = _probed(assets, asset)
     if found.video is None:
         raise Refusal("no-picture", "The file has sound but no picture.", asset.name, "Choose a video file.")
-    size = (found.video.width, found.video.height)
+    size, expected = (found.video.width, found.video.height), found.video.frames
     with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
         looked = write_pack(
             assets.path(asset.sha256),
@@ -94,11 +98,13 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
             size,
             folder / PACK,
             folder / INDEX,
-            lambda done: progress(done, 0),
+            lambda done: progress(done, max(done, expected) if expected else 0),
         )
         table = looked.table
         table.save(folder / TABLE)
         (folder / MOTION).write_bytes(table.motion.tobytes())
+        poster = read_frame(folder / PACK, folder / INDEX, int(POSTER_AT * len(table)))
+        (folder / POSTER).write_bytes(poster or b"")
         own = None
         if found.sounds:
             own = own_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
@@ -194,6 +200,32 @@ def derived_of(assets: Assets, asset: Asset) -> Path:
             "Try again when it has been read.",
         )
     return folder
+
+
+def pack_of(assets: Assets, asset: Asset) -> Path:
+    """The folder of a take with its frame pack in it, noted as used now.
+
+    Raises:
+        Refusal: the pack has been let go, for want of room; the take is then read again.
+    """
+    folder = derived_of(assets, asset)
+    try:
+        os.utime(folder / PACK)
+    except FileNotFoundError:
+        if asset.state == "ready":
+            queue_reading(asset)
+        raise Refusal(
+            "not-ready",
+            "The small pictures of this take had been let go; they are being made again.",
+            asset.name,
+            "Wait until it has been read.",
+        ) from None
+    return folder
+
+
+def packs_budget() -> int:
+    """What frame packs may fill on the disk, in bytes: ``IZMET_PACKS_MB``, 20,000 by default."""
+    return int(os.environ.get("IZMET_PACKS_MB", "20000")) << 20
 
 
 def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:

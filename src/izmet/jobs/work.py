@@ -15,12 +15,12 @@ from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.kinds import Export, Listen, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
-from izmet.jobs.reading import read_asset
+from izmet.jobs.reading import PACK, packs_budget, read_asset
 from izmet.jobs.slowing import slow_asset
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.database import database_refusal
-from izmet.store.datafolder import DataFolder
+from izmet.store.datafolder import DataFolder, let_go
 from izmet.store.models import Job, database
 
 BEAT_SECONDS = 0.25
@@ -76,7 +76,9 @@ class Worker:
         assets = self._assets
         match work_of(job):
             case Read(asset=asset, media=kind):
-                return read_asset(assets, assets.get(asset, kind), heart.progress)
+                read_asset(assets, assets.get(asset, kind), heart.progress)
+                let_go(assets.all_derived(PACK), packs_budget())
+                return None
             case Listen(asset=asset):
                 return listen_to_all(assets, assets.get(asset, "song"), heart.progress)
             case Slow(asset=asset, factor=factor):
@@ -85,7 +87,7 @@ class Worker:
                 asked = edits.at_revision(edit, revision)
                 out = self._folder.exports / f"{job.id}.{format}"
                 report = export_stored(assets, asked, out, format, heart.progress, self._folder.parts)
-                self._folder.trim_parts(PARTS_BYTES)
+                let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
                 return report
         raise AssertionError(job.kind)
 

@@ -1,10 +1,10 @@
 """Which picture does each source frame of a take hold?
 
 Source frames count on a steady grid of the take's native rate. In a file of steady
-rate, source frame and decoded picture are one; in a file whose rate varies, a grid
-frame holds the last picture that has appeared by then. Different decoded pictures
-may also look the same (a 60 fps file that holds 30 pictures a second), so there is
-a second count, of distinct pictures.
+rate, source frame and decoded picture are one; in a file whose rate varies, the grid
+is that of its quickest pictures and each picture stands on the frame nearest to its
+real time. Different decoded pictures may also look the same (a 60 fps file that holds
+30 pictures a second), so there is a second count, of distinct pictures.
 """
 
 from __future__ import annotations
@@ -106,12 +106,7 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats) -> FrameTable:
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
-    if steady:
-        picture = np.arange(len(stamps))
-    else:
-        frames = int(np.floor(times[-1] * float(rate) + 0.5)) + 1
-        due = (np.arange(frames) + 0.25) / float(rate)
-        picture = np.searchsorted(times, due, side="right") - 1
+    picture = np.arange(len(stamps)) if steady else _held(times * float(rate))
     on_grid = np.where(np.diff(picture, prepend=-1) > 0, change[picture], 0).astype(np.float32)
     parts, is_new = cadence(on_grid, float(rate))
     stretches = tuple((part.begin, rate * part.part) for part in parts)
@@ -122,6 +117,22 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats) -> FrameTable:
     looks = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
     return FrameTable(rate, rate * most, stretches, steady, stamps, picture, looks, motion)
+
+
+def _held(places: NDArray[np.float64]) -> Ints:
+    """The picture that each grid frame holds: the last one that stands on it or before.
+
+    A picture whose frame is taken stands on the one after, while that is within a frame of its
+    real time; so hardly any is lost where a few come quicker than the grid.
+
+    Args:
+        places: of the pictures on the grid, in frames, rising from 0, shape (pictures,).
+    """
+    slots = np.floor(places + 0.5).astype(np.int64)
+    for index in range(1, len(slots)):
+        if slots[index] <= slots[index - 1]:
+            slots[index] = min(slots[index - 1] + 1, int(places[index]) + 1)
+    return np.searchsorted(slots, np.arange(slots[-1] + 1), side="right") - 1
 
 
 def _native_rate(times: NDArray[np.float64]) -> tuple[Fraction, bool]:

@@ -28,7 +28,8 @@ LARGEST_PICTURE = 8192 * 8192
 class VideoFacts(BaseModel):
     """The picture stream: its size as it is meant to be seen, upright and with square pixels.
 
-    ``interlaced`` and ``hdr`` (a transfer of ITU-R BT.2100) are as its first picture says.
+    ``interlaced`` and ``hdr`` (a transfer of ITU-R BT.2100) are as its first picture says;
+    ``frames`` is what the header makes one expect, 0 when it does not say.
     """
 
     codec: str
@@ -36,6 +37,7 @@ class VideoFacts(BaseModel):
     height: int
     interlaced: bool = False
     hdr: bool = False
+    frames: int = 0
 
 
 class SoundFacts(BaseModel):
@@ -132,6 +134,7 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
         height=height,
         interlaced=bool(frame.interlaced_frame),
         hdr=is_hdr(frame),
+        frames=stream.frames or round((container.duration or 0) / av.time_base * (stream.average_rate or 0)),
     )
 
 

@@ -12,6 +12,7 @@ import hashlib
 import os
 import shutil
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
@@ -22,7 +23,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 10
+DERIVED_VERSION = 11
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 
@@ -45,6 +46,10 @@ class Assets:
     def derived(self, sha256: str, kind: str) -> Path:
         """The folder of what is derived from a file as a song, or as a take."""
         return self._folder.derived / f"v{DERIVED_VERSION}" / kind / sha256
+
+    def all_derived(self, part: str) -> Iterator[Path]:
+        """This part of what is derived, of every file that has it."""
+        return self._folder.derived.glob(f"*/*/*/{part}")
 
     def is_present(self, media: Media) -> bool:
         """Whether the file that an edit refers to is in the folder."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -116,10 +116,15 @@ class DataFolder:
     def backups(self) -> Path:
         return self.root / "backups"
 
-    def trim_parts(self, budget: int) -> None:
-        """Let rendered parts go, the least recently used first, until they fit into ``budget`` bytes."""
-        kept = [(file.stat().st_mtime, file.stat().st_size, file) for file in self.parts.glob("*.nut")]
-        for _, size, file in sorted(kept, reverse=True):
-            budget -= size
-            if budget < 0:
-                file.unlink(missing_ok=True)
+
+def let_go(files: Iterable[Path], budget: int) -> None:
+    """Remove files, the least recently used first, until they fit into ``budget`` bytes.
+
+    When a file was used is its time of modification. The one used last always stays.
+    """
+    kept = sorted((file.stat().st_mtime_ns, file.stat().st_size, file) for file in files)
+    left = budget - (kept.pop()[1] if kept else 0)
+    for _, size, file in reversed(kept):
+        left -= size
+        if left < 0:
+            file.unlink(missing_ok=True)

@@ -17,10 +17,12 @@ from izmet.jobs.reading import (
     LOOKS,
     PACK,
     PLAYED,
+    POSTER,
     TABLE,
     TAKE_PARTS,
     analysis_of,
     derived_of,
+    pack_of,
     queue_reading,
     ready_facts,
 )
@@ -189,22 +191,28 @@ def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
 def get_part(path: schemas.PartPath) -> Response:
     """What is derived from a file; ranges are served, and the content never changes."""
     kind: AssetKind = "take" if path.part in TAKE_PARTS else "song"
-    file = derived_of(assets(), assets().get(path.sha256, kind)) / path.part
+    asset = assets().get(path.sha256, kind)
+    file = (pack_of if path.part == PACK else derived_of)(assets(), asset) / path.part
     if not file.exists():
         raise Refusal(
             "no-such-part", "This has not been made yet.", path.part, "Wait until the file is read."
         )
-    mimetype = "audio/flac" if path.part.endswith("flac") else "application/octet-stream"
+    mimetype = {"flac": "audio/flac", POSTER: "image/jpeg"}.get(
+        path.part.split(".")[-1], "application/octet-stream"
+    )
     response = send_file(file, mimetype=mimetype, conditional=True, max_age=ONE_YEAR)
     response.headers["Cache-Control"] = FOR_EVER
     return response
 
 
 @api.get("/<string:sha256>/frames/<int:frame>")
-def get_frame(path: schemas.FramePath) -> Response:
+def get_frame(path: schemas.FramePath, query: schemas.FrameQuery) -> Response:
     """One source frame's proxy picture, as a JPEG."""
-    folder = derived_of(assets(), assets().get(path.sha256, "take"))
-    jpeg = read_frame(folder / PACK, folder / INDEX, path.frame) if (folder / INDEX).exists() else None
+    asset = assets().get(path.sha256, "take")
+    if query.poster and not (derived_of(assets(), asset) / PACK).exists():
+        return send_file(derived_of(assets(), asset) / POSTER, mimetype="image/jpeg", max_age=0)
+    folder = pack_of(assets(), asset)
+    jpeg = read_frame(folder / PACK, folder / INDEX, path.frame)
     if jpeg is None:
         raise Refusal("no-such-frame", f"There is no frame {path.frame} here.", path.sha256)
     response = Response(jpeg, mimetype="image/jpeg")

@@ -463,13 +463,22 @@ class KindQuery(BaseModel):
 class PartPath(AssetPath):
     """A file and what is wanted of it."""
 
-    part: Literal["pack", "index", "motion", "song.flac", "sound.flac", "slow-2.flac", "slow-4.flac", "peaks"]
+    part: Literal[
+        "pack", "index", "motion", "poster",
+        "song.flac", "sound.flac", "slow-2.flac", "slow-4.flac", "peaks",
+    ]  # fmt: skip
 
 
 class FramePath(AssetPath):
     """A file and one of its source frames."""
 
     frame: int = Field(ge=0, le=1 << 28)
+
+
+class FrameQuery(BaseModel):
+    """Whether the take's poster will do where its frames would have to be made again first."""
+
+    poster: bool = False
 
 
 class WaveQuery(BaseModel):

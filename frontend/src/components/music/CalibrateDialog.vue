@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How late a person taps: ticks are heard, taps are counted, the middle of the delays is kept. */
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import DialogFrame from '@/components/DialogFrame.vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { audioClock, heardOn } from '@/composables/audio'
@@ -66,23 +66,17 @@ useEventListener(
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-black/60" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel
-        class="flex w-[420px] flex-col gap-3 rounded-xl border border-line bg-panel p-5 shadow-2xl"
-      >
-        <DialogTitle class="text-[17px] font-semibold">Calibrate your taps</DialogTitle>
-        <p>Press T with every tick that you hear. After {{ NEEDED }} taps Izmet knows how late you are.</p>
-        <p class="num text-[28px] font-semibold" role="status">
-          {{ delays.length < NEEDED ? `${delays.length} of ${NEEDED}` : `${Math.round(middle * 1000)} ms` }}
-        </p>
-        <div class="flex justify-end gap-2">
-          <button class="btn" @click="delays = []">Again</button>
-          <button class="btn" @click="$emit('close')">Cancel</button>
-          <button class="btn btn-main" :disabled="delays.length < NEEDED" @click="keep">Keep</button>
-        </div>
-      </DialogPanel>
+  <DialogFrame :open="open" title="Calibrate your taps" :width="420" @close="$emit('close')">
+    <div class="mt-3 flex flex-col gap-3">
+      <p>Press T with every tick that you hear. After {{ NEEDED }} taps Izmet knows how late you are.</p>
+      <p class="num text-[28px] font-semibold" role="status">
+        {{ delays.length < NEEDED ? `${delays.length} of ${NEEDED}` : `${Math.round(middle * 1000)} ms` }}
+      </p>
+      <div class="flex justify-end gap-2">
+        <button class="btn" @click="delays = []">Again</button>
+        <button class="btn" @click="$emit('close')">Cancel</button>
+        <button class="btn btn-main" :disabled="delays.length < NEEDED" @click="keep">Keep</button>
+      </div>
     </div>
-  </Dialog>
+  </DialogFrame>
 </template>

@@ -1,0 +1,30 @@
+<script setup lang="ts">
+/** How much of the shelf is still to be read, and how long that takes. */
+import { computed } from 'vue'
+import type { Asset } from '@/api/client'
+import { about } from '@/lib/format'
+import { Pace } from '@/lib/pace'
+import { useLibrary } from '@/stores/library'
+
+const library = useLibrary()
+const pace = new Pace()
+const reading = computed(() => library.assets.filter((asset) => asset.state === 'reading'))
+
+/** What of a file is still to be read, in bytes: what takes longest is larger. */
+function bytesLeft(asset: Asset): number {
+  const job = library.reading(asset)
+  return asset.size * (1 - (job?.total ? job.done / job.total : 0))
+}
+const left = computed(() =>
+  pace.left(
+    performance.now() / 1000,
+    reading.value.reduce((sum, asset) => sum + bytesLeft(asset), 0),
+  ),
+)
+</script>
+
+<template>
+  <p v-if="reading.length" class="num text-brass" aria-label="Files to read">
+    {{ reading.length }} to read<template v-if="left !== null">, {{ about(left) }} left</template>
+  </p>
+</template>

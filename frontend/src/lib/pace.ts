@@ -1,0 +1,24 @@
+/** How long work still takes, told from how it went so far. */
+const LEAST_SECONDS = 1.5
+
+export class Pace {
+  private began = 0
+  private done = 0
+  private last = 0
+
+  /**
+   * Seconds left, null while it is too early to say.
+   *
+   * @param now seconds, of any clock
+   * @param left what there is to do, in any unit; more may come in
+   */
+  left(now: number, left: number): number | null {
+    if (this.last === 0) {
+      this.began = now
+      this.done = 0
+    } else this.done += Math.max(0, this.last - left)
+    this.last = left
+    const passed = now - this.began
+    return left && this.done && passed >= LEAST_SECONDS ? (left * passed) / this.done : null
+  }
+}
