@@ -9,6 +9,7 @@ from izmet.core import commands as do
 from izmet.core.arrange.songs import carry
 from izmet.core.derived import derive, frames_shown
 from izmet.core.edit import Cue, Dip, Edit, Moment, Song, Take, parse_edit
+from izmet.core.lengths import Length
 from izmet.core.montage import Drift, montage
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -125,7 +126,7 @@ def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen
                     do.MoveCut(clip=one, other=two, n=n),
                     do.SlipClip(clip=one, by=n - 500),
                     do.SlideClip(clip=one, by=n - 500),
-                    do.RunThrough(cuts=[(one, two)], frames=20),
+                    do.RunThrough(cuts=[(one, two)], length=Length(count=20)),
                     do.SwapClips(clip=one, other=two),
                     do.CloseGaps(),
                 ]
@@ -168,7 +169,7 @@ def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
     """Common practice, no source: the last 30 to 40 frames of each clip run fast into the next."""
     edit = filled(how="inside")
     cuts = [("clip-1", "clip-2"), ("clip-2", "clip-3")]
-    run = do.apply(edit, do.RunThrough(cuts=cuts, frames=20, speed=4))
+    run = do.apply(edit, do.RunThrough(cuts=cuts, length=Length(count=20), speed=4))
     shown = frames_shown(run)
     for cut in ("b-12", "b-16"):
         at = run.frame_of(cut) - shown.first
@@ -179,7 +180,7 @@ def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
         frames.start for _, frames in frames_shown(edit).stretches()
     ]
     assert all(landing.exact for landing in derive(run).landings)
-    tied = do.apply(filled(how="cut"), do.RunThrough(cuts=cuts, frames=20, speed=4))
+    tied = do.apply(filled(how="cut"), do.RunThrough(cuts=cuts, length=Length(count=20), speed=4))
     assert frames_shown(tied).speed[at - 40 : at] != pytest.approx(1.0)
     assert all(landing.exact for landing in derive(tied).landings), "also where the hit is on the cut itself"
     moved = do.apply(run, do.ChangeCue(cue="b-12", time=6.6))

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from izmet.core import commands as do
+from izmet.core.arrange.repairs import repairs
 from izmet.core.derived import derive
 from izmet.core.edit import (
     Brake,
@@ -23,6 +24,7 @@ from izmet.core.edit import (
     Steady,
     Swell,
 )
+from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.shapes import profile_of, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
@@ -298,7 +300,7 @@ def test_a_clip_ends_on_a_cue_conforms_and_borrows():
     ended = do.apply(edit, do.EndClip(clip="clip-1", cue=cue))
     assert curve_of(ended).last + 1 == 240
     assert curve_of(ended).source[-1] == 300
-    assert curve_of(do.apply(edit, do.EndClip(clip="clip-1", frames=100))).last == 159
+    assert curve_of(do.apply(edit, do.EndClip(clip="clip-1", length=Length(count=100)))).last == 159
     with pytest.raises(Refusal) as refused:
         do.apply(edit, do.Borrow(clip="clip-1"))
     assert refused.value.code == "pin-outside-take", (
@@ -310,6 +312,47 @@ def test_a_clip_ends_on_a_cue_conforms_and_borrows():
     laid = do.apply(tied_edit([(4.0, 100)]), do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
     conformed = do.apply(do.apply(laid, do.Configure(rate="24")), do.ConformClip(clip="clip-1"))
     assert (np.diff(curve_of(conformed).shown) == 1).all()
+
+
+def test_a_length_is_said_in_frames_seconds_beats_or_percent():
+    edit = tied_edit([(1.0, 100), (9.0, 300)])
+    with pytest.raises(Refusal, match="no beats"):
+        frames_of(edit, Length(count=2, unit="beats"), 60)
+    for beat in (1.0, 1.5, 2.0, 3.0):  # the tempo halves at 2 s
+        edit = do.apply(edit, do.AddCue(time=beat, kind="beat"))
+    for count, at, back, frames in (
+        (1, 60, False, 30), (3, 60, False, 120), (2.5, 60, False, 90), (4, 60, False, 180),
+        (1, 120, True, 30), (1, 30, False, 30), (3, 90, True, 90),
+    ):  # fmt: skip
+        assert frames_of(edit, Length(count=count, unit="beats"), at, back=back) == frames, (count, at)
+    assert frames_of(edit, Length(count=0.51, unit="seconds"), 60) == 31
+    assert frames_of(edit, Length(count=50, unit="percent"), 60, now=481) == 240
+    short = do.apply(edit, do.EndClip(clip="clip-1", length=Length(count=4, unit="beats")))
+    assert (curve_of(short).first, curve_of(short).last) == (60, 239)
+
+
+def test_what_cannot_be_smooth_says_what_can():
+    """At the floor any bend repeats; over a speed limit the limit is lifted or frames are left out."""
+    slow = tied_edit([(1.0, 100), (2.0, 130)], [Dip()])
+    bend = do.Strengthen(clip="clip-1", span=0)
+    with pytest.raises(Refusal) as refused:
+        do.apply(slow, bend)
+    found = repairs(slow, bend, refused.value)
+    assert [repair.label for repair in found][-1] == "Allow 36 repeats"
+    allowed = do.apply(slow, found[-1].commands[0])
+    assert allowed.clips[0].spans[0].strength > 0
+    fast = tied_edit([(1.0, 100), (2.0, 400)], [Dip()])
+    limited = do.Strengthen(clip="clip-1", span=0, top=3)
+    with pytest.raises(Refusal) as refused:
+        do.apply(fast, limited)
+    lifted, skipped = repairs(fast, limited, refused.value)[:2]
+    assert curve_of(do.apply(fast, lifted.commands[0])).segments[0].profile.v.max() <= 5.01 + 1e-9
+    done = fast
+    for command in skipped.commands:
+        done = do.apply(done, command)
+    assert done.clips[0].pins[0].skip == 120
+    assert curve_of(done).segments[0].profile.v.max() <= 3 + 1e-9
+    assert [landing.exact for landing in derive(done).landings] == [True, True]
 
 
 def test_ties_in_any_order_come_to_the_same():

@@ -240,6 +240,13 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
         missing.get_by_role("button", name="Link").click()
     chooser.value.set_files(files[1])
     expect(missing).to_be_hidden()
+    # It need not be linked: dropped anywhere, it is known by its content, whatever it is called now.
+    (tmp_path / "data" / "assets" / take[:2] / take).unlink()
+    page.reload()
+    expect(missing).to_be_visible()
+    drop_on_shelf(page, [files[1].rename(tmp_path / "moved.mp4")])
+    expect(missing).to_be_hidden()
+    assert len(state(page)["edit"]["takes"]) == 1
 
     # An export can be stopped on its way, and leaves nothing behind.
     page.get_by_role("button", name="Export").click()

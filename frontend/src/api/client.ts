@@ -33,6 +33,8 @@ export type Command = Schemas['RunCommand']['command']
 export type Repair = Schemas['Repair']
 export type Recipe = Schemas['Recipe']
 export type PastEntry = Schemas['PastEntry']
+export type Length = Schemas['Length']
+export type CustomShape = Schemas['Custom']
 export type Shape = Clip['spans'][number]
 export type ExportFormat = Schemas['NewExport']['format']
 

@@ -1833,7 +1833,7 @@ export interface components {
         };
         /**
          * SpanValue
-         * @description A value of a span that can be set, between ``least`` and ``most``; 1 is 100 %.
+         * @description A value of a span that can be set, between ``least`` and ``most``; a ``share`` of 1 is 100 %.
          */
         SpanValue: {
             /** Name */
@@ -1853,6 +1853,12 @@ export interface components {
             solved?: boolean;
             /** @default null */
             handle?: components["schemas"]["Handle"] | null;
+            /**
+             * Unit
+             * @default share
+             * @enum {string}
+             */
+            unit?: "share" | "frames";
         };
         /**
          * Steady
@@ -2537,7 +2543,7 @@ export interface components {
         };
         /**
          * EndClip
-         * @description Stretch or shorten a clip until it ends on a cue, or after so many frames; what it shows stays.
+         * @description Stretch or shorten a clip until it ends on a cue, or after so long; what it shows stays.
          *
          *     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
          */
@@ -2554,11 +2560,8 @@ export interface components {
              * @default null
              */
             cue?: string | null;
-            /**
-             * Frames
-             * @default null
-             */
-            frames?: number | null;
+            /** @default null */
+            length?: components["schemas"]["Length"] | null;
             /**
              * Close
              * @default false
@@ -2764,6 +2767,20 @@ export interface components {
             moment: string;
             /** Cue */
             cue: string;
+        };
+        /**
+         * Length
+         * @description A length as it was said. ``percent`` is of what there is now.
+         */
+        Length: {
+            /** Count */
+            count: number;
+            /**
+             * Unit
+             * @default frames
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "beats" | "percent";
         };
         /**
          * MakeRecipe
@@ -3147,9 +3164,10 @@ export interface components {
         };
         /**
          * RunThrough
-         * @description Run fast through cuts: the last ``frames`` of the clip before and the first of the one after.
+         * @description Run fast through cuts: so long at the end of the clip before and the start of the one after.
          *
-         *     ``out`` only runs into the cut. Both clips go on meeting on it, and every tie lands.
+         *     ``out`` only runs into the cut, ``in`` only out of it. Both clips go on meeting on it, and
+         *     every tie lands.
          */
         RunThrough: {
             /**
@@ -3163,10 +3181,12 @@ export interface components {
                 string
             ][];
             /**
-             * Frames
-             * @default 30
+             * @default {
+             *       "count": 30,
+             *       "unit": "frames"
+             *     }
              */
-            frames?: number;
+            length?: components["schemas"]["Length"];
             /**
              * Speed
              * @description 1 is real time

@@ -24,7 +24,7 @@ const left = computed(() =>
 </script>
 
 <template>
-  <p v-if="reading.length" class="num text-brass" aria-label="Files to read">
+  <p v-if="reading.length" class="num text-brass">
     {{ reading.length }} to read<template v-if="left !== null">, {{ about(left) }} left</template>
   </p>
 </template>

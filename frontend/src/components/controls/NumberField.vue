@@ -1,6 +1,13 @@
 <script setup lang="ts">
 /** A number under its name; `change` when one is typed that is a number. */
-defineProps<{ label: string; value: number; min?: number; max?: number; step?: number; digits?: number }>()
+defineProps<{
+  label: string
+  value: number
+  min?: number
+  max?: number
+  step?: number | 'any'
+  digits?: number
+}>()
 const emit = defineEmits<{ change: [value: number] }>()
 
 function typed(event: Event): void {

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What can be done to the clip at hand as a whole. */
 import { computed, ref } from 'vue'
-import type { Clip } from '@/api/client'
+import type { Clip, Length } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
-import NumberField from '@/components/controls/NumberField.vue'
+import LengthField from '@/components/controls/LengthField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
@@ -43,13 +43,8 @@ const endsOn = computed({
   get: () => '',
   set: (cue) => cue && void edit.run({ do: 'end-clip', clip: props.clip.id, cue, close: close.value }),
 })
-const setLength = (frames: number) =>
-  edit.run({
-    do: 'end-clip',
-    clip: props.clip.id,
-    frames: Math.max(1, Math.round(frames)),
-    close: close.value,
-  })
+const setLength = (length: Length) =>
+  edit.run({ do: 'end-clip', clip: props.clip.id, length, close: close.value })
 
 /** What the take's rate means in this edit, in words. */
 const said = computed(() => {
@@ -132,7 +127,12 @@ const fill = () =>
         />
       </template>
       <PickList v-model="endsOn" label="Ends on" :options="cues" />
-      <NumberField label="Length, output frames" :min="1" :value="length" @change="setLength" />
+      <LengthField
+        label="Length"
+        :frames="length"
+        :units="['frames', 'seconds', 'beats', 'percent']"
+        @change="setLength"
+      />
       <label class="flex items-center gap-2">
         <input v-model="close" type="checkbox" class="accent-brass" />What follows untied closes up
       </label>

@@ -1,17 +1,21 @@
 <script setup lang="ts">
 /** What can be done at a pin: hold, run back, leave frames out, pass through, work backwards. */
-import { ref, shallowRef, watch } from 'vue'
-import { api, take, type Clip, type Schemas } from '@/api/client'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, Failure, take, type Clip, type Schemas } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
+import { cueOptions } from '@/lib/cues'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
 import { useNotices } from '@/stores/notices'
+import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number]; inner: boolean }>()
 const edit = useEdit()
 const music = useMusic()
 const notices = useNotices()
+const view = useView()
 
 const held = ref(12)
 const back = ref(24)
@@ -22,16 +26,37 @@ watch(
 )
 
 const at = () => ({ clip: props.clip.id, pin: props.pin.id })
+/** Cues after the pin, up to which its picture can be held. */
+const until = computed(() => {
+  const place = edit.derivedById.get(props.clip.id)?.pins.find((pin) => pin.id === props.pin.id)
+  const later = edit.cues.filter((cue) => (edit.cueFrames.get(cue.id) ?? 0) > (place?.n ?? 0))
+  return [{ value: '', text: 'choose a cue' }, ...cueOptions(later, (place?.n ?? 0) / view.outputRate)]
+})
+const heldUntil = computed({
+  get: () => '',
+  set: (cue) => cue && void edit.run({ do: 'hold-picture', ...at(), cue }),
+})
 const hold = () => void edit.run({ do: 'hold-picture', ...at(), frames: held.value })
 const mirror = () => void edit.run({ do: 'turn-back', ...at() })
 const wind = () => void edit.run({ do: 'turn-back', ...at(), back: back.value, frames: back.value })
 const chosen = () => (music.chosen ? [...music.chosen] : [])
 
-async function workBackwards(): Promise<void> {
+/** Speeds within which earlier moments are paired, and those that are offered where they do not do. */
+const LIMITS = { slowest: 0.25, fastest: 4 }
+const LIFTED = { slowest: 0.05, fastest: 16 }
+
+async function workBackwards(limits = LIMITS): Promise<void> {
   if (!edit.state) return
-  const body = { ...at(), cues: chosen(), slowest: 0.25, fastest: 4 }
+  const body = { ...at(), cues: chosen(), ...limits }
   const asked = api.POST('/api/edits/{id}/backwards', { params: { path: { id: edit.state.id } }, body })
-  found.value = (await notices.guard(take(asked)))?.arrangements ?? null
+  try {
+    found.value = (await take(asked)).arrangements
+  } catch (failure) {
+    if (!(failure instanceof Failure)) throw failure
+    const narrow = failure.problem.code === 'no-way' && limits === LIMITS
+    const lift = { label: 'Allow 5 % to 1600 %', act: () => workBackwards(LIFTED) }
+    notices.problem(failure.problem, narrow ? [lift] : [])
+  }
 }
 
 function tieAll(arrangement: Schemas['Arrangement']): void {
@@ -53,7 +78,7 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
       />
       The speed passes through
     </label>
-    <button v-if="pin.moment && pin.cue" class="btn justify-center" @click="workBackwards">
+    <button v-if="pin.moment && pin.cue" class="btn justify-center" @click="workBackwards()">
       Work backwards from here
     </button>
     <ol v-if="found" class="flex flex-col gap-1" aria-label="Proposed ties">
@@ -80,6 +105,7 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
       <div class="mt-2 grid grid-cols-[1fr_auto] items-end gap-x-2 gap-y-2">
         <NumberField label="Hold, output frames" :min="1" :value="held" @change="held = Math.round($event)" />
         <button class="btn" @click="hold">Hold</button>
+        <PickList v-model="heldUntil" class="col-span-2" label="Hold up to" :options="until" />
         <NumberField label="Run back, frames" :min="1" :value="back" @change="back = Math.round($event)" />
         <button class="btn" @click="wind">Run back</button>
         <span v-if="clip.pins[0] !== pin" class="text-muted">The way there, mirrored</span>

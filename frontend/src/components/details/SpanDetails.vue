@@ -10,6 +10,7 @@ import { percent } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import KnotList from './KnotList.vue'
 import SpanValueSlider from './SpanValueSlider.vue'
 
 const props = defineProps<{ clip: Clip; span: number }>()
@@ -36,12 +37,18 @@ const end = computed(() =>
   props.span === 0 ? 'start' : props.span === props.clip.spans.length - 1 ? 'end' : null,
 )
 const repeats = ref(4)
+/** Repeats that no span reaches: its speed alone limits the bend. */
+const MANY = 1_000_000
 
 const at = computed(() => ({ clip: props.clip.id, span: props.span }))
 const become = (shape: ShapeName) => void edit.run({ do: 'begin-shape', ...at.value, shape })
 const say = (speed: number) => ({ do: 'set-span', ...at.value, speed }) as const
 const strengthen = (repeats = 0) => void edit.run({ do: 'strengthen', ...at.value, repeats })
-const first = computed(() => (facts.value?.values ?? []).filter((value) => value.name !== 'softness'))
+const first = computed(() =>
+  (facts.value?.values ?? []).filter(({ name }) => name !== 'softness' && name !== 'frames'),
+)
+/** The limit that no speed of the span may pass, 1 is 100 %. */
+const top = ref(4)
 const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.name === 'softness'))
 </script>
 
@@ -81,20 +88,18 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     <p v-if="shape.shape === 'rewind' && shape.mirror" class="text-muted">
       The way back mirrors the span before it, picture for picture.
     </p>
-    <SpanValueSlider v-for="value in first" :key="value.name" v-bind="at" :value="value" />
-    <p v-if="shape.shape === 'custom'" class="-mt-1 text-muted">
-      Double click in the lane adds a knot. Those that are not set scale until the span fits.
-    </p>
+    <template v-if="shape.shape === 'custom'">
+      <KnotList v-bind="at" :shape="shape" :values="first" />
+      <p class="-mt-1 text-muted">
+        Double click in the lane adds a knot. Those that are not locked scale until the span fits.
+      </p>
+    </template>
+    <template v-else>
+      <SpanValueSlider v-for="value in first" :key="value.name" v-bind="at" :value="value" />
+    </template>
 
     <div v-if="facts?.smooth_strength != null" class="flex flex-col gap-1">
-      <button
-        class="btn justify-center"
-        :disabled="!facts.smooth_strength"
-        :title="facts.smooth_strength ? '' : 'The mean is at the smooth floor: any bend repeats frames.'"
-        @click="strengthen()"
-      >
-        Strongest that stays smooth
-      </button>
+      <button class="btn justify-center" @click="strengthen()">Strongest that stays smooth</button>
     </div>
     <button
       v-if="end && under && shape.speed == null"
@@ -128,6 +133,10 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
             @change="repeats = $event"
           />
           <button class="btn" @click="strengthen(Math.max(0, Math.round(repeats)))">Bend so far</button>
+          <NumberField label="Fastest, %" :min="1" :value="top * 100" @change="top = $event / 100" />
+          <button class="btn" @click="edit.run({ do: 'strengthen', ...at, repeats: MANY, top })">
+            Bend so far
+          </button>
         </div>
       </div>
     </details>

@@ -2,7 +2,8 @@
 /** Beside the sheet: what needs a look, filling slots, and what can be done with the chosen clips and the cut. */
 import { Table2 } from '@lucide/vue'
 import { computed, ref } from 'vue'
-import { api, take, type Command, type CueKind } from '@/api/client'
+import { api, take, type Command, type Length, type CueKind } from '@/api/client'
+import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useClipName } from '@/composables/useClipName'
@@ -83,7 +84,7 @@ async function fill(): Promise<void> {
 
 /** The clips that something is done to: those chosen together, else the one at hand. */
 const mine = computed(() => (montage.chosen.length ? montage.chosen : view.clip ? [view.clip.id] : []))
-const frames = ref(20)
+const run = ref<Length>({ count: 20, unit: 'frames' })
 const speed = ref(3)
 /** The cuts that a command works on: those between chosen clips, else the one at hand. */
 const cuts = computed(() => {
@@ -96,7 +97,7 @@ const through = (side: 'both' | 'out') =>
   edit.run({
     do: 'run-through',
     cuts: cuts.value.map((cut) => [cut.before, cut.after] as [string, string]),
-    frames: frames.value,
+    length: run.value,
     speed: speed.value,
     side,
   })
@@ -171,8 +172,20 @@ async function remove(): Promise<void> {
         {{ cuts.length > 1 ? `${cuts.length} cuts` : 'The cut' }}: run through
       </summary>
       <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
-        <NumberField label="Frames" :min="1" :value="frames" @change="frames = Math.round($event)" />
-        <NumberField label="Speed, %" :min="1" :value="speed * 100" @change="speed = $event / 100" />
+        <LengthField
+          class="col-span-2"
+          label="For"
+          :typed="run"
+          :units="['frames', 'seconds', 'beats']"
+          @change="run = $event"
+        />
+        <NumberField
+          class="col-span-2"
+          label="Speed, %"
+          :min="1"
+          :value="speed * 100"
+          @change="speed = $event / 100"
+        />
         <button class="btn justify-center" @click="through('out')">Run into it</button>
         <button class="btn justify-center" @click="through('both')">Run through</button>
       </div>

@@ -203,6 +203,8 @@ function curveY(x: number): number {
 function set(name: SpanValue['name'], value: number) {
   return { do: 'set-value', clip: view.clip?.id ?? '', span: span.value ?? 0, name, value } as const
 }
+const said = ({ unit, value }: SpanValue) =>
+  unit === 'frames' ? `${Math.round(value)} frames` : percent(value)
 const within = (value: number, { least, most }: SpanValue) => Math.max(least, Math.min(most, value))
 
 function grab(event: PointerEvent, { value: held }: Handle): void {
@@ -231,7 +233,10 @@ function grab(event: PointerEvent, { value: held }: Handle): void {
 
 function keys(event: KeyboardEvent, { value: held }: Handle): void {
   handleKeys(event, {
-    step: (by, far) => void edit.run(set(held.name, within(held.value + (by * (far ? 10 : 1)) / 100, held))),
+    step: (by, far) => {
+      const step = (by * (far ? 10 : 1)) / (held.unit === 'frames' ? 1 : 100)
+      void edit.run(set(held.name, within(held.value + step, held)))
+    },
   })
 }
 
@@ -299,10 +304,10 @@ async function addKnot(event: MouseEvent): Promise<void> {
           role="slider"
           tabindex="0"
           :aria-label="handle.value.label"
-          :aria-valuemin="Math.round(handle.value.least * 100)"
-          :aria-valuemax="Math.round(handle.value.most * 100)"
-          :aria-valuenow="Math.round(handle.value.value * 100)"
-          :aria-valuetext="percent(handle.value.value)"
+          :aria-valuemin="handle.value.least"
+          :aria-valuemax="handle.value.most"
+          :aria-valuenow="handle.value.value"
+          :aria-valuetext="said(handle.value)"
           @pointerdown="grab($event, handle)"
           @keydown="keys($event, handle)"
         />
@@ -312,7 +317,7 @@ async function addKnot(event: MouseEvent): Promise<void> {
         >
           <rect width="120" height="20" rx="4" fill="var(--ink)" />
           <text x="60" y="14" text-anchor="middle" fill="var(--paper)" class="num text-[12px] font-bold">
-            {{ percent(handle.value.value) }}
+            {{ said(handle.value) }}
           </text>
         </g>
       </g>

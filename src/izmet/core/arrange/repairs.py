@@ -7,24 +7,36 @@ another speed; then what gives something up, such as a tie that stands in the wa
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 
 from pydantic import BaseModel
 
 from izmet.core.commands import Command, apply
-from izmet.core.commands.clips import EndClip, LayTake
+from izmet.core.commands.clips import Borrow, EndClip, LayTake
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
-from izmet.core.commands.spans import BeginShape, SetSpan, SetValue, ShapeSpan
+from izmet.core.commands.spans import (
+    BeginShape,
+    SetSpan,
+    SetValue,
+    ShapeSpan,
+    Strengthen,
+    repeats_in,
+    shaped,
+)
 from izmet.core.edit import Clip, Cue, Edit, Steady, moment_name
 from izmet.core.loose import LANDED_ON
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import pin_name
+from izmet.core.retime.shapes import with_strength
 from izmet.core.retime.solve import solve
 
 MOST = 4
 CUES_TRIED = 24
 HALVINGS = 24
+MORE_REPEATS = (2, 6)
+"""What is offered beyond the repeats that a span has when it is not bent."""
 
 
 class Repair(BaseModel):
@@ -66,6 +78,8 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         if value is not None:
             said = f"{value:.1%}" if unit == "%" else f"{value:,.0f} {unit}"
             yield Repair(label=f"As far as it goes: {said}", commands=[with_(command, **{name: value})])
+    if isinstance(command, Strengthen):
+        yield from _less_smooth(edit, command)
     cue = getattr(command, "cue", None)
     if cue is not None and isinstance(command, AddTie | ChangeTie | LayTake | EndClip | HoldPicture):
         for other in _near(edit, cue):
@@ -143,6 +157,36 @@ def _other_moments(edit: Edit, command: ChangeTie) -> Iterator[Repair]:
         if moment.id != command.moment:
             again = with_(command, moment=moment.id)
             yield Repair(label=f"Tie {moment_name(moment)} instead", commands=[again])
+
+
+def _less_smooth(edit: Edit, command: Strengthen) -> Iterator[Repair]:
+    """A limit lifted, frames left out, repeats allowed, or more of the take shown."""
+    if command.span is None:
+        return
+    clip, span = edit.clip(command.clip), command.span
+    segment = solve(edit, clip).segments[span]
+    if command.top is not None and segment.mean > command.top:
+        top = math.ceil(segment.mean * 100 + 1) / 100
+        yield Repair(label=f"Lift the limit to {top:.0%}", commands=[with_(command, top=top)])
+        pin = clip.pins[span]
+        excess = abs(segment.displacement) - command.top * segment.per_frame * segment.length
+        skip = pin.skip + math.ceil(excess)
+        yield Repair(
+            label=f"Leave {skip} source frames out after {pin_name(edit, clip, pin)}",
+            commands=[SetPin(clip=clip.id, pin=pin.id, skip=skip), command],
+        )
+        return
+    for end, beside in (("start", 0), ("end", len(clip.spans) - 1)):
+        if span == beside:
+            borrow = Borrow.model_validate({"clip": clip.id, "end": end})
+            yield Repair(
+                label=f"{'Begin earlier' if end == 'start' else 'End later'} in the take", commands=[borrow]
+            )
+    straight = with_strength(clip.spans[span], segment.mean, 0)
+    least = repeats_in(shaped(edit, clip, span, straight), clip.id, span)
+    for more in MORE_REPEATS:
+        repeats = least + more
+        yield Repair(label=f"Allow {repeats} repeats", commands=[with_(command, repeats=repeats)])
 
 
 def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clip
 from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Level, Pin, Shape, Share, Steady
-from izmet.core.limits import MOST_FRAMES
+from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.repeats import smooth_floor
@@ -115,7 +113,7 @@ class ReverseClip(Step):
 
 
 class EndClip(Step):
-    """Stretch or shorten a clip until it ends on a cue, or after so many frames; what it shows stays.
+    """Stretch or shorten a clip until it ends on a cue, or after so long; what it shows stays.
 
     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
     """
@@ -123,12 +121,12 @@ class EndClip(Step):
     do: Literal["end-clip"] = "end-clip"
     clip: Id
     cue: Id | None = None
-    frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
+    length: Length | None = None
     close: bool = False
 
     def on(self, edit: Edit) -> Edit:
-        if (self.cue is None) == (self.frames is None):
-            raise ValueError("say on which cue the clip ends, or after how many frames")
+        if (self.cue is None) == (self.length is None):
+            raise ValueError("say on which cue the clip ends, or how long it is")
         clip = edit.clip(self.clip)
         curve = solve(edit, clip)
         last = clip.pins[-1]
@@ -136,8 +134,8 @@ class EndClip(Step):
         if self.cue is not None:
             end = edit.frame_of(self.cue) - 1
         else:
-            assert self.frames is not None
-            end = curve.first + self.frames - 1
+            assert self.length is not None
+            end = curve.first + frames_of(edit, self.length, curve.first, len(curve.frames)) - 1
         place: dict[str, object] = {} if last.moment else {"p": curve.pins[-1].p}
         pins = [*clip.pins[:-1], with_(last, n=end, cue=None, loose=None, **place)]
         spans = [*clip.spans[:-1], with_(clip.spans[-1], speed=None, frames=None)]

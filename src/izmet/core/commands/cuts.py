@@ -10,6 +10,7 @@ from pydantic import Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
+from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -176,23 +177,24 @@ class SlideClip(Step):
 
 
 class RunThrough(Step):
-    """Run fast through cuts: the last ``frames`` of the clip before and the first of the one after.
+    """Run fast through cuts: so long at the end of the clip before and the start of the one after.
 
-    ``out`` only runs into the cut. Both clips go on meeting on it, and every tie lands.
+    ``out`` only runs into the cut, ``in`` only out of it. Both clips go on meeting on it, and
+    every tie lands.
     """
 
     do: Literal["run-through"] = "run-through"
     cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
-    frames: Count = 30
+    length: Length = Length(count=30)
     speed: Speed = 3.0
     side: Literal["both", "out", "in"] = "both"
 
     def on(self, edit: Edit) -> Edit:
         for before, after in self.cuts:
             if self.side in ("both", "out"):
-                edit = _ran(edit, edit.clip(before), self.frames, self.speed, at_end=True)
+                edit = _ran(edit, edit.clip(before), self.length, self.speed, at_end=True)
             if self.side in ("both", "in"):
-                edit = _ran(edit, edit.clip(after), self.frames, self.speed, at_end=False)
+                edit = _ran(edit, edit.clip(after), self.length, self.speed, at_end=False)
         return edit
 
 
@@ -332,12 +334,14 @@ def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
     return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-def _ran(edit: Edit, clip: Clip, frames: int, speed: float, at_end: bool) -> Edit:
+def _ran(edit: Edit, clip: Clip, length: Length, speed: float, at_end: bool) -> Edit:
     """A clip that runs fast at one end, which stays on its output frame."""
     edit = _laid_to_cut(edit, clip, at_end)
     clip = edit.clip(clip.id)
     curve, side = solve(edit, clip), -1 if at_end else 0
     segment = curve.segments[side]
+    cut = curve.last if at_end else curve.first
+    frames = frames_of(edit, length, cut, len(curve.frames), back=at_end)
     if segment.length <= frames:
         raise Refusal(
             "no-room",

@@ -140,6 +140,22 @@ class Strengthen(Step):
         clip = edit.clip(self.clip)
         mean = solve(edit, clip).segments[index].mean
         shape, floor = clip.spans[index], smooth_floor(edit, edit.take(clip.take))
+        if self.top is not None and mean > self.top:
+            raise Refusal(
+                "over-top",
+                f"This span runs at {mean:.1%} in the mean, faster than the limit of {self.top:.1%}.",
+                where=f"clip {clip.id}, span {index + 1}",
+                remedy="Lift the limit, or leave frames out.",
+                nearest=mean,
+            )
+        if self.span is not None and self.repeats == 0 and mean <= floor:
+            raise Refusal(
+                "at-the-floor",
+                f"This span runs at {mean:.1%} in the mean, and pictures repeat below {floor:.1%}: "
+                "any bend repeats some.",
+                where=f"clip {clip.id}, span {index + 1}",
+                remedy="Allow a few repeats, or give the span more of the take.",
+            )
         most = 1.0 if self.top is None else strength_under(shape, mean, self.top)
         smooth = min(most, strongest_smooth(shape, mean, floor) or 0.0)
 
@@ -149,12 +165,12 @@ class Strengthen(Step):
         if self.repeats == 0 or smooth == most:
             return at(smooth)
         low, high = smooth, most
-        if _repeats(at(high), clip.id, index) <= self.repeats:
+        if repeats_in(at(high), clip.id, index) <= self.repeats:
             return at(high)
         for _ in range(TRIES):
             middle = (low + high) / 2
             low, high = (
-                (middle, high) if _repeats(at(middle), clip.id, index) <= self.repeats else (low, middle)
+                (middle, high) if repeats_in(at(middle), clip.id, index) <= self.repeats else (low, middle)
             )
         return at(low)
 
@@ -240,7 +256,7 @@ def _held(edit: Edit, clip: Clip, index: int, n: int) -> Edit:
     return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-def _repeats(edit: Edit, clip: str, index: int) -> int:
+def repeats_in(edit: Edit, clip: str, index: int) -> int:
     """How many output frames of a span show the picture of the frame before, pictures spread evenly."""
     found = edit.clip(clip)
     take, curve = edit.take(found.take), solve(edit, found)

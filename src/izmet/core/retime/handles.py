@@ -27,7 +27,7 @@ from izmet.core.edit import (
     Swell,
     Turned,
 )
-from izmet.core.limits import MOST_SPEED
+from izmet.core.limits import MOST_FRAMES, MOST_SPEED
 from izmet.core.retime.shapes import dip_speeds, knot_speeds, solve_turned, swell_speeds
 
 LEAST_SET = 0.01
@@ -53,7 +53,7 @@ class Handle(BaseModel):
 
 
 class SpanValue(BaseModel):
-    """A value of a span that can be set, between ``least`` and ``most``; 1 is 100 %."""
+    """A value of a span that can be set, between ``least`` and ``most``; a ``share`` of 1 is 100 %."""
 
     name: str
     label: str
@@ -62,6 +62,7 @@ class SpanValue(BaseModel):
     most: float
     solved: bool = False
     handle: Handle | None = None
+    unit: Literal["share", "frames"] = "share"
 
 
 def new_shape(name: ShapeName, mean: float, old: Shape | None = None) -> Shape:
@@ -86,7 +87,12 @@ def new_shape(name: ShapeName, mean: float, old: Shape | None = None) -> Shape:
 
 
 def span_values(shape: Shape, mean: float) -> list[SpanValue]:
-    """All values of a shape on a span with this mean speed."""
+    """All values of a shape on a span with this mean speed, and its length where it says it itself."""
+    values = _of_shape(shape, mean)
+    return values if shape.frames is None else [*values, _length(shape.frames, mean)]
+
+
+def _of_shape(shape: Shape, mean: float) -> list[SpanValue]:
     match shape:
         case Dip():
             return _of_dip(shape, mean)
@@ -107,6 +113,8 @@ def with_value(shape: Shape, mean: float, name: str, value: float) -> Shape:
     """
     if name not in {each.name for each in span_values(shape, mean)}:
         raise ValueError(f"a {shape.shape} has no {name}")
+    if name == "frames":
+        return type(shape).model_validate({**dict(shape), "frames": round(value)})
     if isinstance(shape, Custom):
         return _with_knot(shape, mean, name, value)
     changes: dict[str, float | None] = {name: value}
@@ -120,6 +128,11 @@ def with_value(shape: Shape, mean: float, name: str, value: float) -> Shape:
 
 def _value(name: str, label: str, value: float, least: float, most: float, **more: object) -> SpanValue:
     return SpanValue.model_construct(name=name, label=label, value=value, least=least, most=most, **more)  # type: ignore[arg-type]
+
+
+def _length(frames: int, mean: float) -> SpanValue:
+    at_end = Handle.model_construct(part=1.0, speed=mean, along="part", per_part=float(frames))
+    return _value("frames", "Length", frames, 1, MOST_FRAMES, handle=at_end, unit="frames")
 
 
 def _of_dip(dip: Dip, mean: float) -> list[SpanValue]:

@@ -1,0 +1,106 @@
+"""Prints how well takes are looked at: the rows of docs/footage.md.
+
+    python -m scripts.evaluate_looks [SEED …]
+
+For each seed 35 takes are made: a textured world, a moving camera, three flashes, two
+cuts, one impact; every size with every coding. A hit counts on its exact frame only.
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections import Counter, defaultdict
+from fractions import Fraction
+from itertools import product
+from pathlib import Path
+
+import numpy as np
+
+from izmet.media.looking import TakeLooks
+from izmet.media.pack import look_at
+from tests.picture.clips import Clip, Flash, Strike, draw, encode
+
+SIZES = ((320, 240), (480, 270), (640, 360), (360, 640), (1280, 720))
+RATES = (24, 30, 50, 60, 120)
+CODINGS = {
+    "x264 crf 18": ("libx264", ".mp4", {"crf": "18"}),
+    "x264 crf 28": ("libx264", ".mp4", {"crf": "28", "preset": "veryfast"}),
+    "x264 crf 36": ("libx264", ".mp4", {"crf": "36", "preset": "veryfast"}),
+    "x265 crf 28": ("libx265", ".mp4", {"crf": "28", "preset": "ultrafast", "x265-params": "log-level=none"}),
+    "VP9": ("libvpx-vp9", ".webm", {"crf": "34", "b": "0", "deadline": "realtime", "cpu-used": "8"}),
+    "MJPEG": ("mjpeg", ".avi", {"b": "8000000"}),
+    "MPEG-4": ("mpeg4", ".avi", {"b": "3000000"}),
+}
+FRAMES = 240
+LIT, STRUCK, CUT = (30, 110, 205), 165, (70, 140)
+"""Where things happen, before each is moved by up to APART frames."""
+APART = 8
+NEAR = 3
+"""Within so many frames a proposal is not false, though it may not be exact; a flash is an impact too."""
+
+
+def take(rng: np.random.Generator, size: tuple[int, int]) -> Clip:
+    """One take: its pan at least a pixel a frame, its flashes from a quarter by a quarter up."""
+    angle, far = rng.uniform(0, 2 * np.pi), rng.uniform(1, 4)
+    moved = [int(at + rng.integers(-APART, APART + 1)) for at in (*LIT, STRUCK, *CUT)]
+    flashes = [
+        Flash(at, rng.uniform(0.25, 1), rng.choice([0.25, 0.5, 1.0]), int(rng.integers(3, 12)))
+        for at in moved[:3]
+    ]
+    return Clip(
+        seed=int(rng.integers(1 << 16)),
+        size=size,
+        rate=Fraction(int(rng.choice(RATES))),
+        frames=FRAMES,
+        pan=(far * np.cos(angle), far * np.sin(angle)),
+        flashes=flashes,
+        strikes=[Strike(moved[3])],
+        cuts=moved[4:],
+        noise=float(rng.uniform(0.5, 4)),
+    )
+
+
+def off_course(clip: Clip, found: TakeLooks) -> np.ndarray:
+    """By how many degrees the movement is off where nothing else happens, a value a frame."""
+    happens = [0, *(lit.frame for lit in clip.flashes), *(hit.frame for hit in clip.strikes), *clip.cuts]
+    calm = [k for k in range(1, clip.frames) if all(not -3 < k - at < 20 for at in happens)]
+    turned = np.arctan2(found.dy[calm], found.dx[calm]) - np.arctan2(clip.pan[1], clip.pan[0])
+    return np.abs(np.degrees(np.angle(np.exp(1j * turned))))
+
+
+def evaluate(seed: int, folder: Path) -> None:
+    """Print the rows of one seed."""
+    rng = np.random.default_rng(seed)
+    right, false, seconds = Counter[str](), Counter[str](), 0.0
+    angles = defaultdict[str, list[np.ndarray]](list)
+    for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
+        clip = take(rng, size)
+        path = encode(draw(clip), clip.rate, folder / f"take{suffix}", codec, **options)
+        found = TakeLooks.of(look_at(path, coding, lambda done: None), size[0], None)
+        truth = {
+            "flash": {lit.frame for lit in clip.flashes},
+            "cut": set(clip.cuts),
+            "impact": {hit.frame for hit in clip.strikes},
+        }
+        for kind, frames in truth.items():
+            told = {each.frame for each in found.proposals if each.kind == kind}
+            right[kind] += len(told & frames)
+            happened = frames | (truth["flash"] if kind == "impact" else set())
+            false[kind] += sum(min(abs(frame - at) for at in happened) > NEAR for frame in told)
+            if missed := frames - told:
+                print(f"seed {seed}: {kind} missed at {missed} of {sorted(told)}: {coding}, {clip}")
+        angles[coding].append(off_course(clip, found))
+        seconds += clip.frames / float(clip.rate)
+    count = len(SIZES) * len(CODINGS)
+    for kind, each in (("flash", 3), ("cut", 2), ("impact", 1)):
+        print(f"seed {seed}: {kind:6} {right[kind]:3} of {each * count}, {false[kind]} besides")
+    for coding, off in angles.items():
+        print(f"seed {seed}: direction, {coding}: {np.percentile(np.concatenate(off), 95):.1f}° at the 95th")
+    print(f"seed {seed}: {seconds:.0f} s of takes")
+
+
+if __name__ == "__main__":
+    with tempfile.TemporaryDirectory() as name:
+        for given in sys.argv[1:] or ["2026"]:
+            evaluate(int(given), Path(name))
