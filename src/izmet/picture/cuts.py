@@ -14,7 +14,7 @@ import numpy as np
 
 from izmet.picture import local
 from izmet.picture.proposal import Proposal
-from izmet.picture.scenes import comes_back
+from izmet.picture.scenes import comes_back, stays
 from izmet.picture.watching import Seen
 
 REACH = 6
@@ -45,5 +45,5 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         for frame in found
         if frame > 0
         and not any(0 <= frame - lit <= FLASH_FRAMES for lit in flashes)
-        and not comes_back(seen, int(frame), int(frame), rate)
+        and (stays(seen, int(frame), rate) or not comes_back(seen, int(frame), int(frame), rate))
     ]

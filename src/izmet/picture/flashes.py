@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from izmet.picture import local
 from izmet.picture.proposal import Proposal
-from izmet.picture.scenes import comes_back
+from izmet.picture.scenes import comes_back, stays
 from izmet.picture.watching import Blocks, Floats, Seen
 
 LEVELS = 6.0
@@ -63,7 +63,9 @@ def flashes(seen: Seen, rate: float) -> list[Proposal]:
 
 def _same_scene(seen: Seen, first: int, peak: int, rate: float) -> bool:
     """Whether the scene before it is the scene after it."""
-    return float(seen.kept[first : peak + 1].min()) > KEPT or comes_back(seen, first, peak, rate)
+    if float(seen.kept[first : peak + 1].min()) > KEPT:
+        return True
+    return comes_back(seen, first, peak, rate) and not stays(seen, first, rate)
 
 
 def _proposal(net: Floats, spread: NDArray[np.float64], step: Floats, first: int, peak: int) -> Proposal:

@@ -24,7 +24,9 @@ NEW_TIMES, NEW_LEAST = 3.0, 6.0
 JOLT_TIMES, JOLT_LEAST = 7.0, 0.004
 """How many spreads, and which part of the picture's width, a movement is off the usual."""
 APART_SECONDS = 0.25
-RISE_PART, LONGEST_RISE = 0.45, 3
+RISE_PART, LONGEST_RISE = 0.55, 3
+SURE = 1.5
+"""What is so strong is a strike of its own, whatever comes soon after it."""
 HEARD_FRAMES = 2
 CUT_FRAMES = 2
 FULL = 20.0
@@ -50,10 +52,8 @@ def impacts(
     for cut in cuts:
         strength[max(0, cut - 1) : cut + CUT_FRAMES + 1] = 0
     strength[:2] = 0
-    struck = np.flatnonzero(strength > 1)
     found = []
-    for group in local.groups(struck, max(2, round(APART_SECONDS * rate))):
-        peak = int(group[np.argmax(strength[group][: LONGEST_RISE * 2])])
+    for peak in _peaks(strength, max(2, round(APART_SECONDS * rate))):
         first = local.first_of_rise(strength, peak, RISE_PART, LONGEST_RISE)
         sounds = any(abs(at - first) <= HEARD_FRAMES for at in heard)
         flashed = any(abs(at - first) <= HEARD_FRAMES for at in flashes)
@@ -66,6 +66,21 @@ def impacts(
         weight = float(strength[peak]) / FULL + 0.2 * sounds + 0.2 * flashed + 0.2
         found.append(Proposal(first, "impact", round(min(1.0, weight), 3), ", ".join(reasons)))
     return found
+
+
+def _peaks(strength: Floats, apart: int) -> list[int]:
+    """The strikes: what shakes on after one is part of it, what trembles before a stronger one is none."""
+    peaks: list[int] = []
+    for group in local.groups(np.flatnonzero(strength > 1), LONGEST_RISE):
+        rise = group[: 2 * LONGEST_RISE]
+        peak = int(rise[np.argmax(strength[rise])])
+        if not peaks or peak - peaks[-1] > apart:
+            peaks.append(peak)
+        elif strength[peak] * RISE_PART > strength[peaks[-1]]:
+            if strength[peaks[-1]] < SURE:
+                peaks.pop()
+            peaks.append(peak)
+    return peaks
 
 
 def _above(values: Floats, past: int, times: float, least: float) -> Floats:

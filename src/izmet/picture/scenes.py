@@ -14,20 +14,34 @@ import numpy as np
 from izmet.picture.watching import Seen
 
 BACK_SECONDS = 0.8
+STAYS_SECONDS = 0.25
+"""Longer than anything passes by; a quick pan has not left its scene behind yet."""
 BACK = 0.75
 SEARCH = 4
 """How many blocks a picture may have moved."""
 SOFT = 1.0
+FLAT = 1.0
+"""In levels: blocks that differ less have nothing to compare."""
 
 
 def comes_back(seen: Seen, first: int, last: int, rate: float) -> bool:
     """Whether what was seen before ``first`` is seen again soon after ``last``."""
-    before = _softened(seen, first - 1)[SEARCH:-SEARCH, SEARCH:-SEARCH]
     later = range(last + 1, min(len(seen), last + 2 + round(BACK_SECONDS * rate)))
-    return any(
-        float(cv2.matchTemplate(_softened(seen, at), before, cv2.TM_CCOEFF_NORMED).max()) > BACK
-        for at in later
-    )
+    return any(_alike(seen, at, first - 1) > BACK for at in later)
+
+
+def stays(seen: Seen, first: int, rate: float) -> bool:
+    """Whether what came at ``first`` is still there after a while, rather than what was there before."""
+    later = min(len(seen) - 1, first + round(STAYS_SECONDS * rate))
+    return later > first and _alike(seen, later, first) > max(BACK, _alike(seen, later, first - 1))
+
+
+def _alike(seen: Seen, at: int, known: int) -> float:
+    """How much of a known picture's inner blocks is found in another one, at best; nothing of a flat one."""
+    inner = _softened(seen, known)[SEARCH:-SEARCH, SEARCH:-SEARCH]
+    if inner.std() < FLAT:
+        return 0.0
+    return float(cv2.matchTemplate(_softened(seen, at), inner, cv2.TM_CCOEFF_NORMED).max())
 
 
 def _softened(seen: Seen, at: int) -> Any:
