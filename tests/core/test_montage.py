@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
+from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.songs import carry
-from izmet.core.derived import derive, frames_shown
+from izmet.core.derived import derive, frames_exported, frames_shown
 from izmet.core.edit import Cue, Dip, Edit, Moment, Song, Take, parse_edit
 from izmet.core.lengths import Length
 from izmet.core.montage import Drift, montage
@@ -44,6 +45,18 @@ def empty(takes: int = 3, frames: int = 600) -> Edit:
         for i in range(takes)
     )  # fmt: skip
     return Edit(rate="60", song=song_of(), takes=found)
+
+
+def drift(dx, dy=None, across=None, down=None) -> Drift:
+    """A drift from what is known of it."""
+    rest, middle = np.zeros(len(dx)), np.full(len(dx), 0.5)
+    columns = (
+        dx,
+        rest if dy is None else dy,
+        middle if across is None else across,
+        middle if down is None else down,
+    )
+    return Drift(*(np.asarray(column, np.float32) for column in columns))
 
 
 def filled(cues=None, **more) -> Edit:
@@ -260,7 +273,7 @@ def test_a_song_without_that_part_leaves_ties_loose_and_says_so():
 
 def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
     edit = filled()
-    right, left = (Drift(np.full(600, dx, np.float32), np.zeros(600, np.float32)) for dx in (3, -3))
+    right, left = (drift(np.full(600, dx)) for dx in (3, -3))
     found = montage(edit, derive(edit), {"take-0": right, "take-1": left, "take-2": left})
     assert [(cut.before, cut.after, cut.cue, cut.way) for cut in found.cuts] == [
         ("clip-1", "clip-2", "b-12", "turns"),
@@ -282,3 +295,86 @@ def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
     over = do.apply(edit, do.FillSlots(cues=["b-8", "b-24"], shots=[{"take": "take-1"}], how="begin"))
     kinds = {trouble.kind for trouble in montage(over, derive(over)).troubles}
     assert "hidden" in kinds
+
+
+def test_black_lies_over_all_follows_its_cues_and_softens_a_cut():
+    edit = filled(how="inside")
+    at = edit.frame_of("b-12")
+    tied = next(landing for landing in derive(edit).landings if landing.clip == "clip-2")
+    dark = do.apply(edit, do.AddBlack(since=at, until="b-14"))
+    shown = frames_shown(dark)
+    assert {shown.request(n - shown.first).clip for n in range(at, at + 60)} == {None}
+    assert shown.request(at - 1 - shown.first).clip == "clip-1"
+    hidden = next(landing for landing in derive(dark).landings if landing.clip == "clip-2")
+    assert (tied.exact, hidden.exact, hidden.hidden_by) == (True, False, "black")
+    assert [each.kind for each in montage(dark, derive(dark)).troubles] == ["hidden tie"]
+    moved = do.apply(dark, do.ChangeCue(cue="b-14", time=7.6))
+    assert moved.frames_in(moved.blacks[0]).stop == at + 66
+    assert (
+        frames_shown(do.apply(dark, do.RemoveBlack(black="black-1"))).clip.tolist()
+        == frames_shown(edit).clip.tolist()
+    )
+    right, left = (drift(np.full(600, dx)) for dx in (3, -3))
+    drifts = {"take-0": right, "take-1": left, "take-2": left}
+    blink = do.apply(edit, do.AddBlack(since=at - 2, until=at + 2))
+    found = montage(blink, derive(blink), drifts)
+    assert [(cut.way, cut.softened) for cut in found.cuts] == [
+        ("turns", True),
+        ("goes on", False),
+        ("turns", False),
+    ]
+    assert [each.kind for each in found.troubles] == ["turn"]
+    with pytest.raises(Refusal, match="end where it begins"):
+        do.apply(edit, do.AddBlack(since=at, until=at))
+    slots = do.FillSlots(cues=["b-32", "b-36", "b-40"], shots=[{"take": "take-0"}, {}])
+    kept = do.apply(edit, slots)
+    assert (len(kept.clips), kept.blacks[0].since.cue, kept.blacks[0].until.cue) == (5, "b-36", "b-40")
+
+
+def test_a_range_is_what_is_exported_and_tidied_and_follows_its_cues():
+    edit = filled()
+    ranged = do.apply(edit, do.SetRange(since="b-12", until="b-20"))
+    whole, part = frames_shown(edit), frames_exported(ranged)
+    begin = edit.frame_of("b-12")
+    assert (part.first, len(part)) == (begin, edit.frame_of("b-20") - begin)
+    assert [part.request(i) for i in range(len(part))] == [
+        whole.request(begin - whole.first + i) for i in range(len(part))
+    ]
+    later = do.apply(ranged, do.PlaceSong(start=0.5))
+    assert frames_exported(later).first == begin + 30
+    slow = do.apply(ranged, do.Configure(rate="30"))
+    assert frames_exported(slow).first == begin // 2
+    gaps = do.apply(do.apply(ranged, do.RemoveClip(clip="clip-2")), do.RemoveClip(clip="clip-4"))
+    gaps = do.apply(gaps, do.FillSlots(cues=["b-26", "b-30"], shots=[{"take": "take-0"}]))
+    closed = do.apply(gaps, do.CloseGaps())
+    assert [each.n for each in montage(closed, derive(closed)).troubles if each.kind == "gap"] == [
+        edit.frame_of("b-20")
+    ]
+    assert frames_exported(do.apply(ranged, do.ClearRange())).clip.tolist() == whole.clip.tolist()
+
+
+@pytest.mark.parametrize("tied", [False, True])
+def test_a_beginning_is_found_that_goes_on_and_ties_still_land(tied):
+    """One stretch of the next take moves as the last one did, in way, pace and place."""
+    edit = filled(how="inside" if tied else "begin")
+    goes = drift(np.full(600, 2.0), np.full(600, 1.0), np.full(600, 0.8), np.full(600, 0.3))
+    dx, dy, across = np.full(600, -2.0), np.full(600, 0.5), np.full(600, 0.2)
+    good = slice(120, 160)
+    dx[good], dy[good], across[good] = 2.0, 1.0, 0.8
+    other = drift(dx, dy, across, np.full(600, 0.3))
+    found = beginnings(edit, "clip-1", "clip-2", {"take-0": goes, "take-1": other})
+    assert 115 <= found[0].frame < 160
+    assert found[0].degrees < 1
+    assert found[0].apart < 0.05
+    assert [each.score for each in found] == sorted((each.score for each in found), reverse=True)
+    done = do.apply(edit, do.ContinueCut(clip="clip-2", frame=found[0].frame))
+    curve = solve(done, done.clip("clip-2"))
+    assert (curve.first, curve.shown[0]) == (edit.frame_of("b-12"), found[0].frame)
+    assert all(landing.exact for landing in derive(done).landings)
+    assert len(derive(done).landings) == len(derive(edit).landings)
+    with pytest.raises(Refusal, match="do not meet"):
+        beginnings(edit, "clip-1", "clip-3", {})
+    if tied:
+        on_cut = filled()
+        with pytest.raises(Refusal, match="lands on the cut"):
+            do.apply(on_cut, do.ContinueCut(clip="clip-2", frame=10))

@@ -154,7 +154,7 @@ def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
         Refusal: a clip that cannot be solved.
     """
     curves = [solve(edit, clip) for clip in edit.clips]
-    shown = frame_map([clip.id for clip in edit.clips], curves)
+    shown = _mapped(edit, curves)
     passed = _unheld(edit, curves, shown, steps(edit, shown, pictures))
     return Derived.model_construct(
         clips=[
@@ -186,7 +186,17 @@ def _unheld(edit: Edit, curves: list[Curve], shown: FrameMap, passed: Frames) ->
 
 def frames_shown(edit: Edit) -> FrameMap:
     """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved."""
-    return frame_map([clip.id for clip in edit.clips], [solve(edit, clip) for clip in edit.clips])
+    return _mapped(edit, [solve(edit, clip) for clip in edit.clips])
+
+
+def frames_exported(edit: Edit) -> FrameMap:
+    """What the frames of an edit ask for that are exported: those of its range, if it has one."""
+    shown = frames_shown(edit)
+    return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
+
+
+def _mapped(edit: Edit, curves: list[Curve]) -> FrameMap:
+    return frame_map([clip.id for clip in edit.clips], curves, [edit.frames_in(each) for each in edit.blacks])
 
 
 def cue_frames(edit: Edit) -> list[int]:

@@ -40,6 +40,9 @@ CHANGE_LIMITS = (0.02, 0.98)
 REACH_LIMITS = (0.05, 0.95)
 """How narrow and how wide the fast ends of a dip may be."""
 
+range_ = range
+"""The built-in one: an edit has a range of its own."""
+
 T = TypeVar("T", "Take", "Clip", "Moment")
 
 CueKind = Literal["hand", "drop", "roll", "downbeat", "beat", "kick", "snare", "hat", "bass", "note"]
@@ -187,11 +190,19 @@ class Select(Frozen):
         return self
 
 
+class Bundle(Frozen):
+    """Another edit of the data folder whose picture a take is, and the revision that was rendered."""
+
+    edit: Annotated[int, Field(ge=1)]
+    revision: Annotated[int, Field(ge=0)]
+
+
 class Take(Frozen):
     """A source clip: its native rate, its count of frames, its moments and selects.
 
     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
     are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
+    A ``bundle`` is the picture of another edit.
     """
 
     id: Id
@@ -206,6 +217,7 @@ class Take(Frozen):
     dismissed: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
     tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] = ()
     notes: Annotated[str, Field(max_length=2000)] = ""
+    bundle: Bundle | None = None
 
     @cached_property
     def by_id(self) -> dict[str, Moment]:
@@ -435,6 +447,25 @@ class Clip(Frozen):
         return self
 
 
+class Stretch(Frozen):
+    """A stretch of the edit: from an output frame or a cue on, and before another one."""
+
+    since: Pin
+    until: Pin
+
+    @model_validator(mode="after")
+    def _placed(self) -> Stretch:
+        if any(edge.open_n or not edge.open_p for edge in (self.since, self.until)):
+            raise ValueError("a stretch begins and ends on an output frame or a cue")
+        return self
+
+
+class Black(Stretch):
+    """A stretch in which nothing is seen, whatever is laid there."""
+
+    id: Id
+
+
 class Leg(Frozen):
     """One stretch of a recipe: its length, or None for as far as the take goes, and its shape.
 
@@ -479,9 +510,12 @@ class Recipe(Frozen):
 
 
 class Edit(Frozen):
-    """One piece of work. Later clips lie over earlier ones."""
+    """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
-    version: Literal[4] = 4
+    ``range`` is the stretch that is worked on: what is played, exported, filled.
+    """
+
+    version: Literal[5] = 5
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
     width: Side = 1280
@@ -490,6 +524,8 @@ class Edit(Frozen):
     song: Song | None = None
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
+    blacks: Annotated[tuple[Black, ...], Field(max_length=MOST_CLIPS)] = ()
+    range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 
     def take(self, id: str) -> Take:
@@ -520,6 +556,17 @@ class Edit(Frozen):
     def frame_of(self, cue: str) -> int:
         """The output frame on which a cue lands. Raises Refusal when there is none."""
         return frame_at(self.instant(cue), self.rate, self.landing)
+
+    def place_of(self, pin: Pin) -> int:
+        """The output frame of a pin that says it. Raises Refusal when its cue is not there."""
+        if pin.cue is not None:
+            return self.frame_of(pin.cue)
+        assert pin.n is not None
+        return pin.n
+
+    def frames_in(self, stretch: Stretch) -> range_:
+        """The output frames of a stretch; none when its cues have changed places."""
+        return range_(self.place_of(stretch.since), self.place_of(stretch.until))
 
     def moment(self, take: str, id: str) -> Moment:
         """The moment of a take. Raises Refusal when there is none."""

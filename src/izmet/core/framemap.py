@@ -4,7 +4,8 @@ One request per output frame, from the first that any clip covers to the last: w
 clip, where in its take, which way and how fast the picture travels there, how the
 picture is sampled, and the effects that follow. Preview, renderer, landings and
 read-back all read the same requests. Later clips lie over earlier ones; a frame that
-no clip covers is black. The requests are kept as arrays, a column for each fact.
+no clip covers is black, and so is one where the edit wants it to be. The requests are
+kept as arrays, a column for each fact.
 """
 
 from __future__ import annotations
@@ -80,6 +81,20 @@ class FrameMap:
                 clip = int(self.clip[begin])
                 yield None if clip == BLACK else self.clips[clip], range(begin, end)
 
+    def between(self, frames: range) -> FrameMap:
+        """The same requests, of these output frames alone."""
+        begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
+        part = slice(begin, max(begin, end))
+        return FrameMap(
+            self.first + begin,
+            self.clips,
+            self.clip[part],
+            self.position[part],
+            self.picture[part],
+            self.direction[part],
+            self.speed[part],
+        )
+
     @cached_property
     def seen(self) -> list[int]:
         """On how many frames each of ``clips`` is seen."""
@@ -92,8 +107,12 @@ class FrameMap:
         return {id: index for index, id in enumerate(self.clips)}
 
 
-def frame_map(clips: Sequence[str], curves: Sequence[Curve]) -> FrameMap:
-    """The frame map of clips, given their ids and curves from the lowest to the topmost."""
+def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[range] = ()) -> FrameMap:
+    """The frame map of clips, given their ids and curves from the lowest to the topmost.
+
+    Args:
+        blacks: output frames on which none of them is seen.
+    """
     first = min((curve.first for curve in curves), default=0)
     last = max((curve.last for curve in curves), default=first - 1)
     count = last - first + 1
@@ -106,4 +125,6 @@ def frame_map(clips: Sequence[str], curves: Sequence[Curve]) -> FrameMap:
         clip[covered] = index
         position[covered], speed[covered] = curve.source, curve.speed
         picture[covered], direction[covered] = curve.shown, curve.way
+    for frames in blacks:
+        clip[max(0, frames.start - first) : max(0, frames.stop - first)] = BLACK
     return FrameMap(first, tuple(clips), clip, position, picture, direction, speed)

@@ -22,10 +22,13 @@ AROUND_SECONDS = 0.25
 """How far to each side of a landing its repeats are counted."""
 
 
+BLACK_NAME = "black"
+
+
 class Landing(BaseModel):
     """One tie's landing. Speeds are relative to real time, residual in ms after the cue.
 
-    ``hidden_by`` is the id of the clip that is seen on the wanted frame instead.
+    ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or BLACK_NAME.
     """
 
     clip: str
@@ -113,5 +116,5 @@ def _over(clip: Clip, shown: FrameMap, frame: int) -> str | None:
     index = frame - shown.first
     if not 0 <= index < len(shown):
         return None
-    seen = shown.request(index).clip
+    seen = shown.request(index).clip or BLACK_NAME
     return None if seen == clip.id else seen

@@ -18,30 +18,63 @@ from pydantic import BaseModel
 
 from izmet.core.derived import Derived, frames_shown
 from izmet.core.edit import Edit, Take
-from izmet.core.framemap import FrameMap
+from izmet.core.framemap import BLACK, FrameMap
 
 AROUND = 6
 """Source frames on each side of a cut whose movement is told."""
 MOVES = 0.002
 """Movement per source frame, in parts of the picture's width, from which a direction can be told."""
 TURN_DEGREES = 90
-UNDER = 1e-6
+FLICKER = 8
+"""Black frames between two clips that are seen as a blink, not as a pause."""
 
 Way = Literal["goes on", "turns", "stands", "unknown"]
 TroubleKind = Literal["gap", "hidden", "hidden tie", "stutter", "turn", "loose"]
 
 
 class Drift(NamedTuple):
-    """How a take's content moves since the frame before, in source pixels, each of shape (frames,)."""
+    """How a take's content moves since the frame before, in source pixels, each of shape (frames,).
+
+    ``across`` and ``down`` are where in the picture that is which goes its own way, 0..1.
+    """
 
     dx: NDArray[np.float32]
     dy: NDArray[np.float32]
+    across: NDArray[np.float32]
+    down: NDArray[np.float32]
+
+
+class Moving(NamedTuple):
+    """What a few pictures show: movement a source frame, in picture widths, and the place of what moves."""
+
+    dx: float
+    dy: float
+    across: float
+    down: float
+
+    def at_speed(self, frames: float) -> Moving:
+        """The same with movement an output frame, in which so many source frames pass."""
+        return Moving(self.dx * frames, self.dy * frames, self.across, self.down)
+
+
+def moving(drift: Drift, picture: int, along: int, way: int, take: Take) -> Moving:
+    """What the pictures from one on show.
+
+    Args:
+        along: 1 to look at those after it in the take, −1 at those before.
+        way: the way the take runs: backwards its content goes the other way.
+    """
+    frames = range(picture, picture + along * AROUND, along)
+    inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
+    dx, dy = (float(np.median(column[inside])) * way / take.width for column in (drift.dx, drift.dy))
+    return Moving(dx, dy, float(np.median(drift.across[inside])), float(np.median(drift.down[inside])))
 
 
 class Cut(BaseModel):
     """Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
 
-    ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement turns.
+    ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement
+    turns. It is ``softened`` where a few black frames lie between, and then nobody minds a turn.
     """
 
     n: int
@@ -52,6 +85,7 @@ class Cut(BaseModel):
     first: int
     way: Way
     degrees: float | None
+    softened: bool = False
 
 
 class Trouble(BaseModel):
@@ -85,7 +119,15 @@ def montage(edit: Edit, derived: Derived, drifts: Mapping[str, Drift] | None = N
 def _cuts(edit: Edit, shown: FrameMap, drifts: Mapping[str, Drift]) -> list[Cut]:
     clips = {clip.id: clip for clip in edit.clips}
     found = []
-    for (before, left), (after, right) in pairwise(shown.stretches()):
+    row = list(shown.stretches())
+    # A few black frames between two clips are part of the cut.
+    met = [(*pair, False) for pair in pairwise(row)]
+    met += [
+        (a, c, True)
+        for a, (clip, frames), c in zip(row, row[1:], row[2:], strict=False)
+        if clip is None and len(frames) <= FLICKER
+    ]
+    for (before, left), (after, right), softened in met:
         if before is None or after is None:
             continue
         n = shown.first + right.start
@@ -98,10 +140,10 @@ def _cuts(edit: Edit, shown: FrameMap, drifts: Mapping[str, Drift]) -> list[Cut]
         way, degrees = _way(*sides)
         cut = Cut(
             n=n, before=before, after=after, cue=_cue_at(edit, before, after, n), last=out.picture,
-            first=into.picture, way=way, degrees=degrees,
+            first=into.picture, way=way, degrees=degrees, softened=softened,
         )  # fmt: skip
         found.append(cut)
-    return found
+    return sorted(found, key=lambda cut: cut.n)
 
 
 def _cue_at(edit: Edit, before: str, after: str, n: int) -> str | None:
@@ -119,12 +161,8 @@ def _movement(
     drift = drifts.get(take.id)
     if drift is None or speed == 0:
         return None
-    along = side * direction
-    frames = range(picture, picture + along * AROUND, along)
-    inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
-    # A drift counts from the frame before; running backwards the content goes the other way.
-    dx, dy = (float(np.median(column[inside])) * direction / take.width for column in (drift.dx, drift.dy))
-    return dx, dy
+    found = moving(drift, picture, side * direction, direction, take)
+    return found.dx, found.dy
 
 
 def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) -> tuple[Way, float | None]:
@@ -137,12 +175,20 @@ def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) 
     return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
 
 
+def _gaps(edit: Edit, shown: FrameMap) -> list[tuple[int, int]]:
+    """The first output frame and the count of frames of each stretch that is black and not meant to be."""
+    empty = shown.clip == BLACK
+    for black in edit.blacks:
+        frames = edit.frames_in(black)
+        empty[max(0, frames.start - shown.first) : max(0, frames.stop - shown.first)] = False
+    edges = np.flatnonzero(np.diff(empty, prepend=False, append=False)).tolist()
+    return [(shown.first + begin, end - begin) for begin, end in zip(edges[::2], edges[1::2], strict=True)]
+
+
 def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) -> list[Trouble]:
     found = []
-    for clip, frames in shown.stretches():
-        if clip is None:
-            what = f"{len(frames)} frames without a picture"
-            found.append(Trouble(kind="gap", n=shown.first + frames.start, clip=None, what=what))
+    for n, count in _gaps(edit, shown):
+        found.append(Trouble(kind="gap", n=n, clip=None, what=f"{count} frames without a picture"))
     for each in derived.clips:
         n = each.first
         if shown.seen[shown.index_of[each.id]] == 0:
@@ -170,7 +216,7 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
             )
         )
     for cut in cuts:
-        if cut.way == "turns":
+        if cut.way == "turns" and not cut.softened:
             what = f"the movement turns by {cut.degrees:.0f}°"
             found.append(Trouble(kind="turn", n=cut.n, clip=cut.after, what=what))
     return found

@@ -44,7 +44,12 @@ def _span_speeds(document: Document) -> Document:
     return {**document, "clips": [clip(old) for old in document.get("clips", [])]}
 
 
-STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds)
+def _stretches(document: Document) -> Document:
+    """4 → 5: an edit has a range and black stretches, a take may be the picture of another edit."""
+    return {**document, "blacks": [], "range": None}
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds, _stretches)
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 
 VERSION = 1 + len(STEPS)

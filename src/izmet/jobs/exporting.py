@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from izmet.core.derived import derive, frames_shown
+from izmet.core.derived import derive, frames_exported
 from izmet.core.edit import Edit
 from izmet.core.landing import Landing
 from izmet.core.mix import SONG, voices
@@ -67,8 +67,9 @@ def export(
     heard = mix if mix.voices else None
     render(edit, takes, heard, out, format, progress, kept)
     looks = {id: file.table.looks for id, file in takes.items()}
-    landings = derive(edit, looks).landings
-    shown = frames_shown(edit)
+    shown = frames_exported(edit)
+    inside = range(shown.first, shown.first + len(shown))
+    landings = [landing for landing in derive(edit, looks).landings if landing.wanted_frame in inside]
     measured = measure(edit, shown, landings, takes, heard, out)
     return {
         "first_frame": shown.first,

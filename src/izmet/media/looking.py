@@ -26,19 +26,25 @@ from izmet.sound.mono import split
 from izmet.sound.onsets import RATE, attacks, find_onsets
 
 DECIMALS = 3
+COLUMNS = ("light", "dx", "dy", "moves", "loud", "across", "down")
 LONGEST_HEARD = 3600.0
 """Seconds of a take's own sound in which attacks are looked for."""
 
 
 @dataclass(frozen=True)
 class TakeLooks:
-    """What is found in a take; ``loud`` is the loudest sample of each frame's own sound, 0..1."""
+    """What is found in a take; ``loud`` is the loudest sample of each frame's own sound, 0..1.
+
+    ``across`` and ``down`` are where in the picture that is which goes its own way.
+    """
 
     light: Floats
     dx: Floats
     dy: Floats
     moves: Floats
     loud: Floats
+    across: Floats
+    down: Floats
     distinct: tuple[tuple[int, Fraction], ...]
     proposals: tuple[Proposal, ...]
 
@@ -60,13 +66,15 @@ class TakeLooks:
             dy=dy * width,
             moves=movement_of(seen),
             loud=_loud(own, len(table), float(table.rate)),
+            across=seen.across,
+            down=seen.down,
             distinct=table.stretches,
             proposals=tuple(found),
         )
 
     def save(self, path: Path) -> None:
         """Write it to a file."""
-        columns = {name: getattr(self, name) for name in ("light", "dx", "dy", "moves", "loud")}
+        columns = {name: getattr(self, name) for name in COLUMNS}
         told = {
             "distinct": [(begin, str(rate)) for begin, rate in self.distinct],
             "proposals": [each._asdict() for each in self.proposals],
@@ -79,7 +87,7 @@ class TakeLooks:
         """Read what ``save`` wrote."""
         with np.load(path) as held:
             told = json.loads(str(held["told"]))
-            columns = {name: held[name] for name in ("light", "dx", "dy", "moves", "loud")}
+            columns = {name: held[name] for name in COLUMNS}
         return cls(
             **columns,
             distinct=tuple((begin, Fraction(rate)) for begin, rate in told["distinct"]),

@@ -19,7 +19,7 @@ from uuid import uuid4
 import av
 from av.video.reformatter import Colorspace
 
-from izmet.core.derived import frames_shown
+from izmet.core.derived import frames_exported
 from izmet.core.edit import Clip, Edit, Take
 from izmet.core.framemap import FrameMap, Request
 from izmet.core.plan import Part, render_plan
@@ -60,10 +60,12 @@ def render(
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
     """
-    shown = frames_shown(edit)
+    shown = frames_exported(edit)
     if len(shown) == 0:
         raise Refusal(
-            "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
+            "nothing-to-export",
+            "No clip is laid here yet.",
+            remedy="Lay a take on a cue first, or let the range go.",
         )
     for id, file in takes.items():
         if len(file.table) < edit.take(id).frames:

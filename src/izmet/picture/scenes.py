@@ -14,8 +14,6 @@ import numpy as np
 from izmet.picture.watching import Seen
 
 BACK_SECONDS = 0.8
-STAYS_SECONDS = 0.25
-"""Longer than anything passes by; a quick pan has not left its scene behind yet."""
 BACK = 0.75
 SEARCH = 4
 """How many blocks a picture may have moved."""
@@ -32,7 +30,7 @@ def comes_back(seen: Seen, first: int, last: int, rate: float) -> bool:
 
 def stays(seen: Seen, first: int, rate: float) -> bool:
     """Whether what came at ``first`` is still there after a while, rather than what was there before."""
-    later = min(len(seen) - 1, first + round(STAYS_SECONDS * rate))
+    later = min(len(seen) - 1, first + round(BACK_SECONDS * rate))
     return later > first and _alike(seen, later, first) > max(BACK, _alike(seen, later, first - 1))
 
 

@@ -29,6 +29,8 @@ NEAR = np.ones((5, 5), np.uint8)
 SLOW, AGREE, STRAY, NEARBY = 0.015, 0.0015, 0.01, 4
 """Movement is slow below so much of the picture's width; what is so near to the median of so many pictures to
 each side agrees with it, and one that strays further is a movement of its own."""
+STANDS_OUT, LEAST_ERROR = 3.0, 2.0
+"""What goes its own way has an error so many times the usual, and by so many levels more."""
 FORGOTTEN = 0.9
 """What is left from picture to picture of an error that was seen."""
 
@@ -47,6 +49,7 @@ class Seen:
             none, a thing that appears is.
         unrest: the mean of that error over the whole picture, in levels.
         kept: how much of the structure of the picture before is kept, as a correlation.
+        across, down: where in the picture that error is, its centre, 0..1; the middle where there is none.
     """
 
     light: Floats
@@ -57,6 +60,8 @@ class Seen:
     surprise: Floats
     unrest: Floats
     kept: Floats
+    across: Floats
+    down: Floats
 
     def __len__(self) -> int:
         return len(self.light)
@@ -120,6 +125,7 @@ class Watcher:
                 surprise,
                 float(error.mean()),
                 kept,
+                *_centre(fine),
             )
         )
         self._blocks.append(cv2.resize(luma, GRID, interpolation=cv2.INTER_AREA))
@@ -127,6 +133,16 @@ class Watcher:
 
     def seen(self) -> Seen:
         """All that was measured."""
-        light, dx, dy, change, surprise, unrest, kept = np.array(self._rows, np.float32).reshape(-1, 7).T
+        light, *rest = np.array(self._rows, np.float32).reshape(-1, 9).T
         blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
-        return Seen(light, blocks, dx, dy, change, surprise, unrest, kept)
+        return Seen(light, blocks, *rest)
+
+
+def _centre(error: Any) -> tuple[float, float]:
+    """The centre of what stands out of an error, in parts of the picture."""
+    above = np.maximum(error - STANDS_OUT * float(np.median(error)) - LEAST_ERROR, 0)
+    moments = cv2.moments(above)
+    if moments["m00"] <= 0:
+        return 0.5, 0.5
+    high, wide = above.shape
+    return (moments["m10"] / moments["m00"] + 0.5) / wide, (moments["m01"] / moments["m00"] + 0.5) / high

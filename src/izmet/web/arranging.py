@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.arrange.backwards import work_backwards
+from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
 from izmet.core.arrange.songs import carry
@@ -47,6 +48,14 @@ def get_montage(path: schemas.EditPath) -> Response:
     """The cuts of an edit, and what in it needs a look."""
     edit = edits.current(path.id).edit
     return answer(montage(edit, derived_of(edit), drifts_of(edit)))
+
+
+@api.get("/edits/<int:id>/beginnings", responses={200: schemas.Beginnings})
+def get_beginnings(path: schemas.EditPath, query: schemas.CutQuery) -> Response:
+    """From which pictures the clip after a cut would go on best. Nothing is changed."""
+    edit = edits.current(path.id).edit
+    found = beginnings(edit, query.before, query.after, drifts_of(edit))
+    return answer(schemas.Beginnings(beginnings=found))
 
 
 @api.post("/edits/<int:id>/song-change", responses={200: schemas.SongChangeTable})

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from izmet.core.arrange.backwards import FASTEST, SLOWEST, Arrangement
+from izmet.core.arrange.continuing import Beginning
 from izmet.core.arrange.repairs import Repair
 from izmet.core.arrange.shift import SongShift
 from izmet.core.arrange.songs import Carried
@@ -189,6 +190,19 @@ class Arrangements(BaseModel):
     """What is proposed, the best first."""
 
     arrangements: list[Arrangement]
+
+
+class CutQuery(BaseModel):
+    """A cut, by the clips beside it."""
+
+    before: Id
+    after: Id
+
+
+class Beginnings(BaseModel):
+    """From where the clip after a cut would go on, the best first."""
+
+    beginnings: list[Beginning]
 
 
 class ShiftInfo(BaseModel):

@@ -122,7 +122,7 @@ def drifts_of(edit: Edit) -> dict[str, Drift]:
 
 def _drift(path: Path) -> Drift:
     looks = TakeLooks.load(path)
-    return Drift(looks.dx, looks.dy)
+    return Drift(looks.dx, looks.dy, looks.across, looks.down)
 
 
 _DRIFTS: Memo[Drift] = Memo(256)

@@ -148,4 +148,11 @@ def _held(edit: Edit) -> dict[str, list[str]]:
                 names = found.setdefault(edge.cue, [])
                 if name not in names:
                     names.append(name)
+    stretches = [(black, "black") for black in edit.blacks] + (
+        [(edit.range, "the range")] if edit.range else []
+    )
+    for stretch, name in stretches:
+        for edge in (stretch.since, stretch.until):
+            if edge.cue is not None:
+                found.setdefault(edge.cue, []).append(name)
     return found

@@ -24,6 +24,7 @@ from izmet.core.commands.clips import (
 )
 from izmet.core.commands.cuts import (
     Alternate,
+    ContinueCut,
     JoinClips,
     JumpCuts,
     MoveCut,
@@ -50,7 +51,7 @@ from izmet.core.commands.music import (
     UseBeats,
     UseSong,
 )
-from izmet.core.commands.parts import Step, map_pins, with_
+from izmet.core.commands.parts import Step, map_places, with_
 from izmet.core.commands.pins import (
     AddTie,
     ChangeEdge,
@@ -66,6 +67,7 @@ from izmet.core.commands.pins import (
 from izmet.core.commands.recipes import ApplyRecipe, KeepRecipe, MakeRecipe, RemoveRecipe
 from izmet.core.commands.slots import CloseGaps, FillSlots, RepeatSection, ReverseOrder, SwapClips
 from izmet.core.commands.spans import BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
+from izmet.core.commands.stretches import AddBlack, ChangeBlack, ClearRange, RemoveBlack, SetRange
 from izmet.core.commands.takes import (
     AddMoment,
     AddSelect,
@@ -102,10 +104,8 @@ class Configure(Step):
         if self.rate is not None:
             scale = self.rate / edit.rate
             changes["rate"] = self.rate
-            scaled = map_pins(
-                edit, lambda _, pin: pin if pin.n is None else with_(pin, n=round(pin.n * scale))
-            )
-            changes["clips"] = [_with_lengths(clip, scale) for clip in scaled.clips]
+            edit = map_places(edit, lambda pin: pin if pin.n is None else with_(pin, n=round(pin.n * scale)))
+            changes["clips"] = [_with_lengths(clip, scale) for clip in edit.clips]
         return with_(edit, **changes)
 
 
@@ -179,6 +179,7 @@ Command = Annotated[
     | MoveCut
     | SlipClip
     | SlideClip
+    | ContinueCut
     | RunThrough
     | JumpCuts
     | Alternate
@@ -187,6 +188,11 @@ Command = Annotated[
     | CloseGaps
     | ReverseOrder
     | RepeatSection
+    | SetRange
+    | ClearRange
+    | AddBlack
+    | ChangeBlack
+    | RemoveBlack
     | ChangeSong
     | KeepRecipe
     | MakeRecipe

@@ -8,14 +8,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, new_id, with_, with_clip, with_clips
+from izmet.core.commands.parts import Frame, Step, new_id, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 
-Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
 
 
@@ -98,6 +97,41 @@ class MoveCut(Step):
         edit = with_clip(edit, edit.clip(self.clip), until=edge)
         edit = _reaching(edit, edit.clip(self.other), first=n)
         return with_clip(edit, edit.clip(self.other), since=edge)
+
+
+class ContinueCut(Step):
+    """Begin the clip after a cut with another picture. Its ties go on landing: the way to the first bends.
+
+    A clip without ties is slipped.
+    """
+
+    do: Literal["continue-cut"] = "continue-cut"
+    clip: Id
+    frame: Frame
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        curve = solve(edit, clip)
+        if all(pin.moment is None for pin in clip.pins):
+            return SlipClip(clip=clip.id, by=self.frame - round(float(curve.source[0]))).on(edit)
+        on_cut = [
+            pin for pin, at in zip(clip.pins, curve.pins, strict=True) if pin.moment and at.n == curve.first
+        ]
+        if on_cut:
+            raise Refusal(
+                "tied-on-the-cut",
+                f"{moment_name(edit.moment(clip.take, on_cut[0].moment or ''))} lands on the cut itself.",
+                where=f"clip {clip.id}",
+                remedy="Tie it to a later cue first.",
+            )
+        if clip.since is None:
+            clip = with_(clip, since=Pin(id="since", n=curve.first))
+            edit = with_clip(edit, clip)
+        edit = _laid_to_cut(edit, clip, at_end=False)
+        clip = edit.clip(clip.id)
+        begun = with_(clip.pins[0], moment=None, loose=None, p=float(self.frame))
+        spans = [with_(clip.spans[0], speed=None, frames=None), *clip.spans[1:]]
+        return with_clip(edit, clip, pins=[begun, *clip.pins[1:]], spans=spans)
 
 
 class SlipClip(Step):
@@ -368,8 +402,7 @@ def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:
     if cut is None:
         return edit
     curve = solve(edit, clip)
-    n = edit.frame_of(cut.cue) if cut.cue is not None else cut.n
-    assert n is not None
+    n = edit.place_of(cut)
     on = [i for i, pin in enumerate(curve.pins) if pin.n == n and clip.pins[i].is_fixed]
     if on:
         keep = slice(0, on[0] + 1) if at_end else slice(on[0], None)

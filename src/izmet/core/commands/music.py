@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_, with_cues
+from izmet.core.commands.parts import Step, changed, map_places, new_id, song_of, with_, with_cues
 from izmet.core.edit import Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
@@ -58,7 +58,7 @@ class UseSong(Step):
                 return pin
             return with_(pin, cue=to_new[pin.cue]) if pin.cue in to_new else _loosened(edit, pin)
 
-        return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
+        return with_(map_places(edit, follow), song=song)
 
 
 class ChangeSong(Step):
@@ -93,7 +93,7 @@ class ChangeSong(Step):
             n = frame_at(max(0.0, instant), edit.rate, edit.landing)
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
-        return with_(map_pins(edit, lambda _, pin: follow(pin)), song=song)
+        return with_(map_places(edit, follow), song=song)
 
 
 class Reread(Step):
@@ -235,7 +235,7 @@ class MergeCues(Step):
                 f"No two of these cues are of one kind and within {self.within * 1000:.0f} ms.",
                 remedy="Choose cues of the same kind that lie closer together.",
             )
-        edit = map_pins(edit, lambda _, pin: with_(pin, cue=instead[pin.cue]) if pin.cue in instead else pin)
+        edit = map_places(edit, lambda pin: with_(pin, cue=instead[pin.cue]) if pin.cue in instead else pin)
         return _without(edit, tuple(instead))
 
 
@@ -378,7 +378,7 @@ def _gone(song: Song, after: list[Cue]) -> set[str]:
 
 def _let_go(edit: Edit, cues: set[str]) -> Edit:
     """Ties to cues that go stay on their frames, loose; selections forget them."""
-    edit = map_pins(edit, lambda _, pin: _loosened(edit, pin) if pin.cue in cues else pin)
+    edit = map_places(edit, lambda pin: _loosened(edit, pin) if pin.cue in cues else pin)
     selections = [
         with_(
             selection,

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import TypeVar
+from typing import Annotated, TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Select, Song, Take
+from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Select, Song, Stretch, Take
+from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 
+Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 M = TypeVar("M", bound=BaseModel)
+S = TypeVar("S", bound=Stretch)
 Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
 
 
@@ -31,7 +34,7 @@ def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[
     return [with_(part, **changes) if part.id == id else part for part in parts]
 
 
-def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select]) -> str:
+def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black]) -> str:
     """An id with the number after the greatest in use."""
     numbers = [int(part.id.rpartition("-")[2]) for part in parts if part.id.rpartition("-")[2].isdigit()]
     return f"{prefix}-{max(numbers, default=0) + 1}"
@@ -89,6 +92,18 @@ def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
         return clip if kept else with_(clip, pins=pins, since=edges[0], until=edges[1])
 
     return with_clips(edit, map(mapped, edit.clips))
+
+
+def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
+    """The edit with all that has a place in it passed through a function: pins, cuts, black, its range."""
+    edit = map_pins(edit, lambda _, pin: change(pin))
+
+    def moved(stretch: S) -> S:
+        return with_(stretch, since=change(stretch.since), until=change(stretch.until))
+
+    return edit.model_copy(
+        update={"blacks": tuple(map(moved, edit.blacks)), "range": edit.range and moved(edit.range)}
+    )
 
 
 def pin_of(clip: Clip, id: str) -> Pin:

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Edit, Id, Pin, Steady
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
@@ -18,10 +19,10 @@ How = Literal["cut", "inside", "begin", "end", "stretch"]
 
 
 class Shot(BaseModel):
-    """What can fill a slot: a take, from a select of it or whole, with the moment that is to land."""
+    """What can fill a slot: a take, whole or a select of it, with the moment that is to land; or black."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    take: Id
+    take: Id | None = None
     select: Id | None = None
     moment: Id | None = None
 
@@ -51,7 +52,10 @@ class FillSlots(Step):
         shots = self._ordered(edit, len(slots))
         clips = list(edit.clips)
         for (begin, end), shot in zip(slots, shots, strict=True):
-            clips.append(_filled(edit, new_id("clip", clips), shot, begin, end, self.how))
+            if shot.take is None:
+                edit = AddBlack(since=begin, until=end).on(edit)
+            else:
+                clips.append(_filled(edit, new_id("clip", clips), shot.take, shot, begin, end, self.how))
         return with_clips(edit, clips)
 
     def _ordered(self, edit: Edit, count: int) -> list[Shot]:
@@ -93,15 +97,18 @@ class SwapClips(Step):
 
 
 class CloseGaps(Step):
-    """Close all gaps: a clip that is cut before one is shown on to the next, as far as it is laid out."""
+    """Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out."""
 
     do: Literal["close-gaps"] = "close-gaps"
 
     def on(self, edit: Edit) -> Edit:
         seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
+        inside = edit.frames_in(edit.range) if edit.range else None
         changes: dict[str, Clip] = {}
         for clip, after in pairwise(seen):
             last, begin = solve(edit, clip).last, solve(edit, after).first
+            if inside is not None and begin not in inside:
+                continue
             whole = with_(clip, until=None)
             if begin > last + 1 and solve(edit, whole).last > last:
                 edge = after.since or Pin(id="cut", n=begin)
@@ -148,13 +155,13 @@ class RepeatSection(Step):
         return with_clips(edit, clips)
 
 
-def _filled(edit: Edit, id: str, shot: Shot, begin: str, end: str, how: How) -> Clip:
-    take = edit.take(shot.take)
+def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how: How) -> Clip:
+    take = edit.take(of)
     select = next((each for each in take.selects if each.id == shot.select), None)
     low, high = (select.begin, select.end) if select else (0, take.frames - 1)
     steady = Steady(speed=1)
     window = {"since": Pin(id="since", cue=begin), "until": Pin(id="until", cue=end)}
-    moment = shot.moment or _best_moment(edit, shot.take, low, high)
+    moment = shot.moment or _best_moment(edit, of, low, high)
     if how == "stretch":
         pins = [Pin(id="begin", cue=begin, p=low), Pin(id="end", cue=end, p=high)]
         return Clip(id=id, take=take.id, pins=pins, spans=[Steady()], **window)
@@ -175,6 +182,8 @@ def _best_moment(edit: Edit, take: str, low: int, high: int) -> str | None:
 
 
 def _weight(edit: Edit, shot: Shot) -> float:
+    if shot.take is None:
+        return 0.0
     take = edit.take(shot.take)
     moment = shot.moment or _best_moment(edit, shot.take, 0, take.frames)
     return edit.moment(shot.take, moment).weight if moment else 0.0

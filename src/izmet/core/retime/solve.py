@@ -19,7 +19,7 @@ from typing import Literal
 
 import numpy as np
 
-from izmet.core.edit import Clip, Edit, Pin, Rewind
+from izmet.core.edit import Clip, Edit, Rewind
 from izmet.core.memo import Memo
 from izmet.core.rates import FRAME_TOLERANCE
 from izmet.core.refusal import Refusal
@@ -219,7 +219,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
             profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
     through = [pin.through for pin in clip.pins[1:-1]]
     profiles = shared(profiles, through, ways, float(edit.rate / take.distinct))
-    since, until = (None if edge is None else _edge(edit, edge) for edge in (clip.since, clip.until))
+    since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
     curve = Curve(
         tuple(
             Segment(left, right, step, mean, profile, way or 1, pin.skip, to.moment is not None and way != 0)
@@ -238,14 +238,6 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
             remedy="Move one of the cuts, or remove the clip.",
         )
     return curve
-
-
-def _edge(edit: Edit, edge: Pin) -> int:
-    """The output frame on which a clip is cut."""
-    if edge.cue is not None:
-        return edit.frame_of(edge.cue)
-    assert edge.n is not None
-    return edge.n
 
 
 def _mean(clip: Clip, index: int, step: float, left: Fixed, right: Fixed) -> float:
