@@ -292,6 +292,11 @@ def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
         again.frame_of("b-40"),
         again.frame_of("b-44"),
     ]
+    there = do.apply(edit, do.RepeatSection(clips=["clip-1", "clip-2"], cue="b-40", move=True))
+    assert [clip.id for clip in there.clips] == [clip.id for clip in edit.clips]
+    assert [solve(there, clip).first for clip in there.clips[:2]] == [
+        solve(again, clip).first for clip in again.clips[-2:]
+    ]
     over = do.apply(edit, do.FillSlots(cues=["b-8", "b-24"], shots=[{"take": "take-1"}], how="begin"))
     kinds = {trouble.kind for trouble in montage(over, derive(over)).troubles}
     assert "hidden" in kinds

@@ -91,6 +91,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a take of some clips, which it then stands for, or of another whole edit. */
+        post: operations["edits_bundle__int_id__bundle_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/document": {
         parameters: {
             query?: never;
@@ -457,6 +474,23 @@ export interface paths {
         };
         /** The cuts of an edit, and what in it needs a look. */
         get: operations["arranging_get_montage_edits__int_id__montage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{id}/beginnings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From which pictures the clip after a cut would go on best. Nothing is changed. */
+        get: operations["arranging_get_beginnings_edits__int_id__beginnings_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -897,6 +931,16 @@ export interface components {
             current: components["schemas"]["EditState"];
         };
         /**
+         * Black
+         * @description A stretch in which nothing is seen, whatever is laid there.
+         */
+        Black: {
+            since: components["schemas"]["Pin"];
+            until: components["schemas"]["Pin"];
+            /** Id */
+            id: string;
+        };
+        /**
          * Brake
          * @description A fast plateau, then a slow one; with an end speed of 0 it settles to a still picture.
          */
@@ -977,6 +1021,16 @@ export interface components {
              * @enum {string}
              */
             shape: "build";
+        };
+        /**
+         * Bundle
+         * @description Another edit of the data folder whose picture a take is, and the revision that was rendered.
+         */
+        Bundle: {
+            /** Edit */
+            edit: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * Clip
@@ -1271,15 +1325,17 @@ export interface components {
         };
         /**
          * Edit
-         * @description One piece of work. Later clips lie over earlier ones.
+         * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
+         *
+         *     ``range`` is the stretch that is worked on: what is played, exported, filled.
          */
         Edit: {
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version?: 4;
+            version?: 5;
             /**
              * Title
              * @default Untitled edit
@@ -1320,6 +1376,13 @@ export interface components {
              * @default []
              */
             clips?: components["schemas"]["Clip"][];
+            /**
+             * Blacks
+             * @default []
+             */
+            blacks?: components["schemas"]["Black"][];
+            /** @default null */
+            range?: components["schemas"]["Stretch"] | null;
             /**
              * Recipes
              * @default []
@@ -1434,7 +1497,7 @@ export interface components {
          * Landing
          * @description One tie's landing. Speeds are relative to real time, residual in ms after the cue.
          *
-         *     ``hidden_by`` is the id of the clip that is seen on the wanted frame instead.
+         *     ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or BLACK_NAME.
          */
         Landing: {
             /** Clip */
@@ -1882,6 +1945,14 @@ export interface components {
             shape: "steady";
         };
         /**
+         * Stretch
+         * @description A stretch of the edit: from an output frame or a cue on, and before another one.
+         */
+        Stretch: {
+            since: components["schemas"]["Pin"];
+            until: components["schemas"]["Pin"];
+        };
+        /**
          * Swell
          * @description Slow ends around a fast middle.
          */
@@ -1923,6 +1994,7 @@ export interface components {
          *
          *     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
          *     are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
+         *     A ``bundle`` is the picture of another edit.
          */
         Take: {
             /** Id */
@@ -1969,6 +2041,8 @@ export interface components {
              * @default
              */
             notes?: string;
+            /** @default null */
+            bundle?: components["schemas"]["Bundle"] | null;
         };
         /**
          * RefusedWish
@@ -1999,6 +2073,21 @@ export interface components {
              * @default []
              */
             repairs?: components["schemas"]["Repair"][];
+        };
+        /**
+         * AddBlack
+         * @description Show nothing in a stretch. What is laid there stays, and is seen again when the black goes.
+         */
+        AddBlack: {
+            /** Since */
+            since: number | string;
+            /** Until */
+            until: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-black";
         };
         /**
          * AddCue
@@ -2225,6 +2314,23 @@ export interface components {
             end?: "start" | "end";
         };
         /**
+         * ChangeBlack
+         * @description Move the ends of a black stretch.
+         */
+        ChangeBlack: {
+            /** Since */
+            since: number | string;
+            /** Until */
+            until: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-black";
+            /** Black */
+            black: string;
+        };
+        /**
          * ChangeCue
          * @description Move a cue, or change its kind or strength.
          */
@@ -2446,8 +2552,19 @@ export interface components {
             moment?: string | null;
         };
         /**
+         * ClearRange
+         * @description Work on the whole edit again.
+         */
+        ClearRange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "clear-range";
+        };
+        /**
          * CloseGaps
-         * @description Close all gaps: a clip that is cut before one is shown on to the next, as far as it is laid out.
+         * @description Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out.
          */
         CloseGaps: {
             /**
@@ -2504,6 +2621,23 @@ export interface components {
             do: "conform-clip";
             /** Clip */
             clip: string;
+        };
+        /**
+         * ContinueCut
+         * @description Begin the clip after a cut with another picture. Its ties go on landing: the way to the first bends.
+         *
+         *     A clip without ties is slipped.
+         */
+        ContinueCut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "continue-cut";
+            /** Clip */
+            clip: string;
+            /** Frame */
+            frame: number;
         };
         /**
          * CountBeats
@@ -2927,6 +3061,22 @@ export interface components {
             heard_to?: number | null;
         };
         /**
+         * Recap
+         * @description Flash past a whole take: so long, its last picture just before a cue. It follows the cue.
+         */
+        Recap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "recap";
+            /** Take */
+            take: string;
+            /** Cue */
+            cue: string;
+            length: components["schemas"]["Length"];
+        };
+        /**
          * RelinkSong
          * @description Point the song to another file, with that file's length and rate. Cues and ties stay.
          */
@@ -2962,6 +3112,19 @@ export interface components {
              * @default null
              */
             keep?: ("frame" | "instant") | null;
+        };
+        /**
+         * RemoveBlack
+         * @description Show again what is laid in a black stretch.
+         */
+        RemoveBlack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-black";
+            /** Black */
+            black: string;
         };
         /**
          * RemoveClip
@@ -3086,13 +3249,14 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
         };
         /**
          * RepeatSection
          * @description Lay clips once more on another part of the song: each cue becomes one of its kind as much later.
          *
-         *     The first cue of the earliest clip becomes ``cue``; how many beats that is later counts for all.
+         *     The first cue of the earliest clip becomes ``cue``; how much later that is counts for all.
+         *     With ``move`` they are laid there instead.
          */
         RepeatSection: {
             /**
@@ -3104,6 +3268,11 @@ export interface components {
             clips: string[];
             /** Cue */
             cue: string;
+            /**
+             * Move
+             * @default false
+             */
+            move?: boolean;
         };
         /**
          * Reread
@@ -3277,6 +3446,21 @@ export interface components {
             skip?: number | null;
         };
         /**
+         * SetRange
+         * @description Work on a stretch of the edit alone: it is what is played, exported, filled, cleaned up.
+         */
+        SetRange: {
+            /** Since */
+            since: number | string;
+            /** Until */
+            until: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-range";
+        };
+        /**
          * SetSpan
          * @description Set what a span says of itself while a pin beside it is open: its mean speed, or its length.
          */
@@ -3339,11 +3523,14 @@ export interface components {
         };
         /**
          * Shot
-         * @description What can fill a slot: a take, from a select of it or whole, with the moment that is to land.
+         * @description What can fill a slot: a take, whole or a select of it, with the moment that is to land; or black.
          */
         Shot: {
-            /** Take */
-            take: string;
+            /**
+             * Take
+             * @default null
+             */
+            take?: string | null;
             /**
              * Select
              * @default null
@@ -3530,6 +3717,26 @@ export interface components {
             downbeat?: number;
         };
         /**
+         * UseBundle
+         * @description Bring in another edit's picture as a take, or the picture that it has become.
+         *
+         *     The take's moments are the edit's landings. Of ``clips`` that are named, the take takes the
+         *     place: laid at real time, with its first landing tied to the cue that it had.
+         */
+        UseBundle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "use-bundle";
+            take: components["schemas"]["Take"];
+            /**
+             * Clips
+             * @default []
+             */
+            clips?: string[];
+        };
+        /**
          * UseSong
          * @description Choose the music, with the cues found in it. Ties follow their cues; without one they are loose.
          */
@@ -3627,6 +3834,157 @@ export interface components {
              * @default 720
              */
             height?: number;
+        };
+        /**
+         * JobInfo
+         * @description Background work. ``total`` 0: how much there is is not known.
+         */
+        JobInfo: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Doing */
+            doing: string;
+            args: components["schemas"]["JobArgs"];
+            /** @default null */
+            result?: components["schemas"]["ExportReport"] | null;
+            /** @default null */
+            error?: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * ExportReport
+         * @description What an export came to.
+         */
+        ExportReport: {
+            /** First Frame */
+            first_frame: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Rate
+             * @description frames a second, exact
+             */
+            rate: string;
+            /** Landings */
+            landings: components["schemas"]["ReportedLanding"][];
+            /** All Exact */
+            all_exact: boolean;
+        };
+        /**
+         * JobArgs
+         * @description What a job is about: a file that is read, or an edit's revision that is exported.
+         */
+        JobArgs: {
+            /**
+             * Asset
+             * @default null
+             */
+            asset?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Edit
+             * @default null
+             */
+            edit?: number | null;
+            /**
+             * Revision
+             * @default null
+             */
+            revision?: number | null;
+            /**
+             * Format
+             * @default null
+             */
+            format?: ("mp4" | "webm" | "mkv") | null;
+            /**
+             * Title
+             * @default null
+             */
+            title?: string | null;
+            /**
+             * Factor
+             * @default null
+             */
+            factor?: number | null;
+            /**
+             * Into
+             * @default null
+             */
+            into?: number | null;
+            /**
+             * Media
+             * @default null
+             */
+            media?: ("song" | "take") | null;
+        };
+        /**
+         * ReportedLanding
+         * @description A landing, as planned and as measured in the exported file.
+         */
+        ReportedLanding: {
+            /** Label */
+            label: string;
+            /** Cue Kind */
+            cue_kind: string;
+            /** Cue Time */
+            cue_time: number;
+            /** Timecode */
+            timecode: string;
+            /** Source Frame */
+            source_frame: number;
+            /** Wanted Frame */
+            wanted_frame: number;
+            /** Measured Frame */
+            measured_frame: number | null;
+            /** Residual Ms */
+            residual_ms: number;
+            /** Measured Residual Ms */
+            measured_residual_ms: number | null;
+            /** Sound Offset Ms */
+            sound_offset_ms: number | null;
+            /** Speed In */
+            speed_in: number | null;
+            /** Speed Out */
+            speed_out: number | null;
+            /** Repeats Around */
+            repeats_around: number;
+        };
+        /**
+         * NewBundle
+         * @description What becomes a bundle: some clips of the edit under a title, or another whole edit.
+         */
+        NewBundle: {
+            /** Base */
+            base: number;
+            /**
+             * Clips
+             * @default []
+             */
+            clips?: string[];
+            /**
+             * Title
+             * @default Bundle
+             */
+            title?: string;
+            /**
+             * Edit
+             * @default null
+             */
+            edit?: number | null;
         };
         /**
          * EditChanged
@@ -3762,7 +4120,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
          * Base
@@ -3863,127 +4221,6 @@ export interface components {
              * @default null
              */
             keep?: ("frame" | "instant") | null;
-        };
-        /**
-         * JobInfo
-         * @description Background work. ``total`` 0: how much there is is not known.
-         */
-        JobInfo: {
-            /** Id */
-            id: number;
-            /** Kind */
-            kind: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
-            /** Done */
-            done: number;
-            /** Total */
-            total: number;
-            args: components["schemas"]["JobArgs"];
-            /** @default null */
-            result?: components["schemas"]["ExportReport"] | null;
-            /** @default null */
-            error?: components["schemas"]["Problem"] | null;
-        };
-        /**
-         * ExportReport
-         * @description What an export came to.
-         */
-        ExportReport: {
-            /** First Frame */
-            first_frame: number;
-            /** Frames */
-            frames: number;
-            /**
-             * Rate
-             * @description frames a second, exact
-             */
-            rate: string;
-            /** Landings */
-            landings: components["schemas"]["ReportedLanding"][];
-            /** All Exact */
-            all_exact: boolean;
-        };
-        /**
-         * JobArgs
-         * @description What a job is about: a file that is read, or an edit's revision that is exported.
-         */
-        JobArgs: {
-            /**
-             * Asset
-             * @default null
-             */
-            asset?: string | null;
-            /**
-             * Name
-             * @default null
-             */
-            name?: string | null;
-            /**
-             * Edit
-             * @default null
-             */
-            edit?: number | null;
-            /**
-             * Revision
-             * @default null
-             */
-            revision?: number | null;
-            /**
-             * Format
-             * @default null
-             */
-            format?: ("mp4" | "webm" | "mkv") | null;
-            /**
-             * Title
-             * @default null
-             */
-            title?: string | null;
-            /**
-             * Factor
-             * @default null
-             */
-            factor?: number | null;
-            /**
-             * Media
-             * @default null
-             */
-            media?: ("song" | "take") | null;
-        };
-        /**
-         * ReportedLanding
-         * @description A landing, as planned and as measured in the exported file.
-         */
-        ReportedLanding: {
-            /** Label */
-            label: string;
-            /** Cue Kind */
-            cue_kind: string;
-            /** Cue Time */
-            cue_time: number;
-            /** Timecode */
-            timecode: string;
-            /** Source Frame */
-            source_frame: number;
-            /** Wanted Frame */
-            wanted_frame: number;
-            /** Measured Frame */
-            measured_frame: number | null;
-            /** Residual Ms */
-            residual_ms: number;
-            /** Measured Residual Ms */
-            measured_residual_ms: number | null;
-            /** Sound Offset Ms */
-            sound_offset_ms: number | null;
-            /** Speed In */
-            speed_in: number | null;
-            /** Speed Out */
-            speed_out: number | null;
-            /** Repeats Around */
-            repeats_around: number;
         };
         /**
          * NewExport
@@ -4141,7 +4378,8 @@ export interface components {
          * Cut
          * @description Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
          *
-         *     ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement turns.
+         *     ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement
+         *     turns. It is ``softened`` where a few black frames lie between, and then nobody minds a turn.
          */
         Cut: {
             /** N */
@@ -4163,6 +4401,11 @@ export interface components {
             way: "goes on" | "turns" | "stands" | "unknown";
             /** Degrees */
             degrees: number | null;
+            /**
+             * Softened
+             * @default false
+             */
+            softened?: boolean;
         };
         /**
          * Trouble
@@ -4180,6 +4423,33 @@ export interface components {
             clip: string | null;
             /** What */
             what: string;
+        };
+        /**
+         * Beginnings
+         * @description From where the clip after a cut would go on, the best first.
+         */
+        Beginnings: {
+            /** Beginnings */
+            beginnings: components["schemas"]["Beginning"][];
+        };
+        /**
+         * Beginning
+         * @description A source frame from which the next clip would go on; ``degrees`` and ``pace`` where both sides move.
+         *
+         *     ``pace`` is the speed on the screen after the cut ÷ before it, ``apart`` a distance in
+         *     parts of the picture.
+         */
+        Beginning: {
+            /** Frame */
+            frame: number;
+            /** Score */
+            score: number;
+            /** Degrees */
+            degrees: number | null;
+            /** Pace */
+            pace: number | null;
+            /** Apart */
+            apart: number;
         };
         /**
          * SongChangeTable
@@ -4396,6 +4666,12 @@ export interface components {
             streams?: components["schemas"]["StreamFacts"][];
             /** Notes */
             notes: string[];
+            /**
+             * Bundle
+             * @description the edit whose picture it is
+             * @default null
+             */
+            bundle?: number | null;
         };
         /**
          * UploadState
@@ -4958,6 +5234,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    edits_bundle__int_id__bundle_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBundle"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobInfo"];
                 };
             };
             /** @description Not Found */
@@ -6065,6 +6394,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Montage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranging_get_beginnings_edits__int_id__beginnings_get: {
+        parameters: {
+            query: {
+                before: string;
+                after: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginnings"];
                 };
             };
             /** @description Not Found */

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, type ExportFormat } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { percent, signedMs } from '@/lib/format'
+import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
 
@@ -17,6 +18,7 @@ const FORMATS: { value: ExportFormat; name: string; note: string }[] = [
 ]
 const edit = useEdit()
 const library = useLibrary()
+const nameOf = useClipName()
 const format = ref<ExportFormat>('mp4')
 
 const job = computed(() =>
@@ -29,6 +31,21 @@ const stage = computed(() => {
   if (part.value === 1) return 'Measuring the landings in the file…'
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
 })
+
+/** The clips in the order in which they are seen, and how far the export has come among them. */
+const shown = computed(() => {
+  const map = edit.derived?.map
+  const seen: string[] = []
+  for (const clip of map?.clip ?? [])
+    if (clip >= 0 && seen.at(-1) !== map!.clips[clip]) seen.push(map!.clips[clip]!)
+  return seen
+})
+const at = computed(() => shown.value.indexOf(job.value?.doing ?? ''))
+const clipSaid = computed(() =>
+  at.value < 0 || part.value === 1
+    ? ''
+    : `Clip ${at.value + 1} of ${shown.value.length}: ${nameOf(shown.value[at.value]!)}`,
+)
 
 const begin = () =>
   library.start(
@@ -60,8 +77,9 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         </RadioGroupOption>
       </RadioGroup>
       <p class="mt-3 text-muted">
-        All that the clips cover, at {{ edit.edit?.width }}×{{ edit.edit?.height }}, with the music beneath
-        them. The file is read back, and every landing is measured in it.
+        {{ edit.edit?.range ? 'The range' : 'All that the clips cover' }}, at {{ edit.edit?.width }}×{{
+          edit.edit?.height
+        }}, with the music beneath them. The file is read back, and every landing is measured in it.
       </p>
       <div class="mt-3 flex items-center gap-3">
         <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
@@ -70,6 +88,19 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
           <button class="btn" @click="cancel">Cancel</button>
         </template>
+      </div>
+
+      <div v-if="busy && shown.length > 1" class="mt-2" role="group" aria-label="Clips of the export">
+        <div class="flex gap-px">
+          <span
+            v-for="(clip, index) in shown"
+            :key="index"
+            class="h-2 flex-1 rounded-sm"
+            :class="index < at || part === 1 ? 'bg-brass' : index === at ? 'bg-brass/60' : 'bg-raised'"
+            :title="nameOf(clip)"
+          />
+        </div>
+        <p class="num mt-1 text-[12px] text-muted">{{ clipSaid }}</p>
       </div>
 
       <section v-if="job?.state === 'failed'" role="alert" class="mt-4 rounded-md border border-bad p-3">

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { AlertTriangle, FolderPlus, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
+import { AlertTriangle, FolderPlus, Layers, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { partOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
+import BundleBar from '@/components/BundleBar.vue'
 import PickList from '@/components/controls/PickList.vue'
 import FileName from '@/components/FileName.vue'
 import ReadingQueue from '@/components/ReadingQueue.vue'
@@ -70,7 +71,7 @@ function found(asset: Asset): boolean {
   return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
 }
 const takes = computed(() => {
-  const shown = library.takes.filter(found)
+  const shown = library.takes.filter((asset) => found(asset) && takeFacts(asset)?.bundle !== edit.state?.id)
   if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
   if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
   if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
@@ -91,6 +92,8 @@ async function choose(asset: Asset): Promise<void> {
     view.fit()
     return
   }
+  const { bundle } = takeFacts(asset)
+  if (bundle && !takeOf(asset)) return edit.bundle({ clips: [], title: 'Bundle', edit: bundle })
   if (takeOf(asset) || (await edit.use(asset))) {
     view.choose(takeOf(asset)?.id ?? null)
     if (view.clip) view.fit()
@@ -271,8 +274,18 @@ const nameOf = (id: string) =>
           </AssetStatus>
         </span>
       </button>
+      <RouterLink
+        v-if="takeFacts(asset)?.bundle"
+        class="btn m-1 shrink-0 px-1.5!"
+        :to="`/edits/${takeFacts(asset).bundle}`"
+        :aria-label="`Open what ${nameOfTake(asset)} holds`"
+        title="A bundle: open what it holds"
+      >
+        <Layers :size="13" />
+      </RouterLink>
       <ShelfAction :asset="asset" :used="isLaid(asset)" />
     </div>
+    <BundleBar />
     <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
 
     <RecipeList />

@@ -5,6 +5,7 @@ import { useCompare } from '@/stores/compare'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
+import { useMontage } from '@/stores/montage'
 import { DESKS, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import { useMarking } from './useMarking'
@@ -48,6 +49,7 @@ export function useDeskKeys(desk: Desk): void {
   const listening = useListening()
   const layout = useLayout()
   const compare = useCompare()
+  const montage = useMontage()
   const { mark } = useMarking()
 
   function toCue(direction: 1 | -1): void {
@@ -134,6 +136,14 @@ export function useDeskKeys(desk: Desk): void {
     '-': () => desk.zoomTake(1.6),
   }
 
+  const copy = () => (montage.copied = [...montage.mine])
+  const paste = () => void montage.repeat(montage.copied)
+  const MONTAGE_KEYS: Record<string, (event: KeyboardEvent) => void> = {
+    '(': () => montage.setRange('since'),
+    ')': () => montage.setRange('until'),
+    Delete: () => void montage.remove(montage.mine),
+  }
+
   useEventListener('keydown', (event) => {
     const target = event.target as HTMLElement
     if (target.matches('input') && ['Escape', 'Enter'].includes(event.key)) return target.blur()
@@ -143,11 +153,17 @@ export function useDeskKeys(desk: Desk): void {
       void (event.shiftKey ? edit.redo() : edit.undo())
       return
     }
+    if ((event.ctrlKey || event.metaKey) && music.desk === 'montage') {
+      const act = { c: copy, v: paste }[event.key.toLowerCase()]
+      if (act) event.preventDefault()
+      return act?.()
+    }
     if (event.ctrlKey || event.metaKey || event.altKey) return
     const sign = event.key.length === 1 && event.key !== ' '
     if (sign && !layout.letterKeys) return
     const key = sign ? event.key.toLowerCase() : event.key
-    const act = (music.desk === 'takes' && TAKE_KEYS[key]) || KEYS[key]
+    const own = { takes: TAKE_KEYS, montage: MONTAGE_KEYS }[music.desk as string]
+    const act = own?.[key] ?? KEYS[key]
     if (!act) return
     event.preventDefault()
     act(event)

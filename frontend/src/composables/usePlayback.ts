@@ -13,6 +13,7 @@ import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
+import { useMontage } from '@/stores/montage'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
@@ -39,6 +40,7 @@ export function usePlayback(show: ShowFrame) {
   const edit = useEdit()
   const view = useView()
   const music = useMusic()
+  const montage = useMontage()
   const listening = useListening()
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
   /** Known from the first time that something is played. */
@@ -61,9 +63,11 @@ export function usePlayback(show: ShowFrame) {
     const audio = (clock = audioClock(edit.state?.mix.rate))
     stats.playing = true
     const { loop } = listening
-    const start = loop && view.playhead >= loop.to ? loop.from : view.playhead
+    const { range } = montage
+    const outside = range && (view.playhead < range.from || view.playhead >= range.to - 1e-6)
+    const start = loop && view.playhead >= loop.to ? loop.from : outside ? range.from : view.playhead
     const slowness = listening.preparing ? 1 : listening.slowness
-    course = { start, end: edit.song ? edit.end : Infinity, loop, slowness }
+    course = { start, end: range?.to ?? (edit.song ? edit.end : Infinity), loop, slowness }
     await Promise.all([sound.prepare(audio, course), warmUp(start)])
     if (!stats.playing) return
     startedAt = audio.currentTime + START_DELAY_SECONDS

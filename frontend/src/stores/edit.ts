@@ -20,6 +20,7 @@ import {
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
 import { fileName } from '@/lib/names'
+import { useLibrary } from './library'
 import { useNotices } from './notices'
 
 export type PlacedCue = Cue & { kind: CueKind; at: number }
@@ -33,6 +34,7 @@ type Ask = (id: number, base: number) => Promise<EditChanged>
 
 export const useEdit = defineStore('edit', () => {
   const notices = useNotices()
+  const library = useLibrary()
   const state = shallowRef<EditState | null>(null)
   const live = shallowRef<Derived | null>(null)
   const liveProblem = shallowRef<Problem | null>(null)
@@ -163,6 +165,13 @@ export const useEdit = defineStore('edit', () => {
     change((id, base) =>
       take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset, kind } })),
     )
+  /** Have clips, or another edit, made into one take; the edit moves on when that is done. */
+  const bundle = async (of: Omit<Schemas['NewBundle'], 'base'>) => {
+    if (!state.value) return
+    const { id, revision: base } = state.value
+    const asked = api.POST('/api/edits/{id}/bundle', { params: where(id), body: { base, ...of } })
+    await library.start(asked)
+  }
   const relink = (asset: string, takeId: string | null) =>
     change((id, base) =>
       take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),
@@ -240,6 +249,6 @@ export const useEdit = defineStore('edit', () => {
   return {
     state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, saving,
-    open, run, goTo, changeSong, undo, redo, use, relink, found, reread, tap, bringCues, dryRun, settle, catchUp,
+    open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, settle, catchUp,
   } // prettier-ignore
 })

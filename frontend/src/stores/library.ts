@@ -96,8 +96,8 @@ export const useLibrary = defineStore('library', () => {
   /** A job changed: keep it, and look at its file again when it has ended. */
   async function onJob(job: Job): Promise<void> {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
-    const reads = job.kind === 'read' || job.kind === 'listen'
-    if (!reads || isActive(job)) return
+    if (isActive(job) || !['read', 'listen', 'bundle'].includes(job.kind)) return
+    if (job.kind === 'bundle' && job.state === 'failed' && job.error) notices.problem(job.error)
     show(await take(api.GET('/api/assets')))
     const kind = job.kind === 'listen' ? 'song' : job.args.media
     const asset = assets.value.find((other) => other.sha256 === job.args.asset && other.kind === kind)

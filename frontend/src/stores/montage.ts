@@ -3,6 +3,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
+import { nearestCue } from '@/lib/cues'
 import { useEdit } from './edit'
 import { useMusic } from './music'
 import { useNotices } from './notices'
@@ -15,7 +16,11 @@ export interface Line {
   bar: number | null
 }
 
-/** Seconds on a line where the song has no bars. */
+/** What a line of the sheet holds: so many bars, a beat, or so few frames that each can be seen. */
+export const ZOOMS = ['bars-16', 'bars-8', 'bars-4', 'bars-2', 'bars-1', 'beat', 'frames'] as const
+export type Zoom = (typeof ZOOMS)[number]
+const FRAMES_A_LINE = 12
+/** Seconds on a line of four bars where the song has no bars. */
 const PLAIN_LINE = 8
 const FEWEST_BARS = 2
 
@@ -28,7 +33,7 @@ export const useMontage = defineStore('montage', () => {
   /** The clips that are chosen together, besides the one at hand. */
   const chosen = ref<string[]>([])
   const cutAt = ref<number | null>(null)
-  const bars = useLocalStorage<2 | 4 | 8 | 16>('izmet-bars', 4)
+  const zoom = useLocalStorage<Zoom>('izmet-sheet', 'bars-4')
 
   watch(
     () => [edit.state?.revision, music.desk] as const,
@@ -59,28 +64,86 @@ export const useMontage = defineStore('montage', () => {
   })
 
   const lines = computed<Line[]>(() => {
+    if (zoom.value === 'frames') return even(FRAMES_A_LINE / view.outputRate)
+    const bars = zoom.value === 'beat' ? 1 : Number(zoom.value.slice('bars-'.length))
     const downbeats = edit.cues.filter((cue) => cue.kind === 'downbeat').map((cue) => cue.at)
-    if (downbeats.length < FEWEST_BARS) {
-      const count = Math.ceil(end.value / PLAIN_LINE)
-      return Array.from({ length: count }, (_, i) => ({
-        from: i * PLAIN_LINE,
-        to: (i + 1) * PLAIN_LINE,
-        bar: null,
-      }))
-    }
-    return laid(downbeats, bars.value, end.value)
+    if (downbeats.length < FEWEST_BARS) return even((PLAIN_LINE * bars) / 4)
+    const found = laid(downbeats, bars, end.value)
+    return zoom.value === 'beat' ? found.flatMap(beatsOf) : found
   })
+
+  function even(long: number): Line[] {
+    const count = Math.ceil(end.value / long)
+    return Array.from({ length: count }, (_, i) => ({ from: i * long, to: (i + 1) * long, bar: null }))
+  }
+
+  /** A line for each beat of a bar. */
+  function beatsOf(line: Line): Line[] {
+    const inside = edit.cues
+      .filter(({ kind, at }) => kind === 'beat' && at > line.from + 1e-3 && at < line.to - 1e-3)
+      .map((cue) => cue.at)
+    const edges = [line.from, ...inside, line.to]
+    return inside
+      .map((at, i) => ({ ...line, from: edges[i]!, to: at }))
+      .concat({ ...line, from: edges.at(-2)! })
+  }
 
   function toggle(id: string): void {
     const without = chosen.value.filter((other) => other !== id)
     chosen.value = without.length < chosen.value.length ? without : [...chosen.value, id]
   }
 
+  /** The clips that something is done to: those chosen together, else the one at hand. */
+  const mine = computed(() => (chosen.value.length ? chosen.value : view.clip ? [view.clip.id] : []))
+  const copied = ref<string[]>([])
+  /** The cue at hand: the selected one, else the nearest to the playhead. */
+  const cueHere = computed(() => view.selectedCues[0] ?? nearestCue(edit.cues, view.playhead)?.id)
+  /** Lay clips once more from the cue at hand on, or move them there. */
+  const repeat = async (clips: string[], move = false) => {
+    const there = clips.filter((id) => edit.clipById.has(id))
+    if (cueHere.value && there.length)
+      await edit.run({ do: 'repeat-section', clips: there, cue: cueHere.value, move })
+  }
+  async function remove(clips: string[]): Promise<void> {
+    for (const clip of clips) if (!(await edit.run({ do: 'remove-clip', clip }))) return
+  }
+
+  /** The stretch that is worked on, in seconds of the edit; nothing for the whole edit. */
+  const range = computed(() => {
+    const found = edit.edit?.range
+    return found ? { from: placeOf(found.since), to: placeOf(found.until) } : null
+  })
+  const placeOf = ({ n, cue }: { n?: number | null; cue?: string | null }) =>
+    cue ? (edit.cueFrames.get(cue) ?? 0) / view.outputRate : (n ?? 0) / view.outputRate
+  /** A cue that the playhead stands on, else the output frame. */
+  function here(): string | number {
+    const near = nearestCue(edit.cues, view.playhead)
+    return near && edit.cueFrames.get(near.id) === view.frame ? near.id : view.frame
+  }
+  function setRange(side: 'since' | 'until'): void {
+    const now = edit.edit?.range
+    const end = (pin: { n?: number | null; cue?: string | null }) => pin.cue ?? pin.n ?? 0
+    const whole = { since: 0, until: Math.ceil(edit.end * view.outputRate) || view.frame + 1 }
+    const kept = now ? { since: end(now.since), until: end(now.until) } : whole
+    void edit.run({ do: 'set-range', ...kept, [side]: here() })
+  }
+  const clearRange = () => void edit.run({ do: 'clear-range' })
+  const blacks = computed(() =>
+    (edit.edit?.blacks ?? []).map((each) => ({
+      id: each.id,
+      from: placeOf(each.since),
+      to: placeOf(each.until),
+    })),
+  )
+
   function seekCut(n: number): void {
     cutAt.value = n
     view.seekFrame(n)
   }
-  return { cuts, troubles, cut, cutAt, chosen, bars, lines, toggle, seekCut }
+  return {
+    cuts, troubles, cut, cutAt, chosen, zoom, lines, toggle, seekCut,
+    mine, cueHere, copied, repeat, remove, range, setRange, clearRange, blacks,
+  } // prettier-ignore
 })
 
 /** Lines of so many bars; before the first downbeat and after the last one bars go on as beside them. */

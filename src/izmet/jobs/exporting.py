@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -22,13 +22,33 @@ from izmet.store.assets import Assets
 
 
 def export_stored(
-    assets: Assets, edit: Edit, out: Path, format: FormatName, progress: Progress, kept: Path
+    assets: Assets,
+    edit: Edit,
+    out: Path,
+    format: FormatName,
+    progress: Progress,
+    kept: Path,
+    begun: Callable[[str], None],
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
+
+    Args:
+        begun: told each clip's id as its pictures begin to be made.
 
     Raises:
         Refusal: media that is missing, or anything that ``render`` refuses.
     """
+    takes = takes_of(assets, edit)
+    sources = sources_of(assets, edit)
+    if edit.song is not None:
+        song = edit.song.media
+        # Finer than what is played.
+        sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
+    return export(edit, takes, Mixer.of(voices(edit), sources), out, format, progress, kept, begun)
+
+
+def takes_of(assets: Assets, edit: Edit) -> dict[str, TakeFile]:
+    """The files of the takes that an edit's clips show. Raises Refusal when one is missing."""
     gone = assets.missing(edit)
     if gone:
         raise Refusal(
@@ -38,17 +58,11 @@ def export_stored(
             "Link each of them again, then export.",
         )
     used = {clip.take for clip in edit.clips}
-    takes = {
+    return {
         take.id: TakeFile(assets.path(take.media.sha256 or ""), take.media.name, table_of(assets, take.media))
         for take in edit.takes
         if take.id in used
     }
-    sources = sources_of(assets, edit)
-    if edit.song is not None:
-        song = edit.song.media
-        # Finer than what is played.
-        sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
-    return export(edit, takes, Mixer.of(voices(edit), sources), out, format, progress, kept)
 
 
 def export(
@@ -59,13 +73,14 @@ def export(
     format: FormatName,
     progress: Progress,
     kept: Path | None = None,
+    begun: Callable[[str], None] = lambda clip: None,
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
 
     A mix without voices gives a file without sound. ``kept`` is a folder of parts made before.
     """
     heard = mix if mix.voices else None
-    render(edit, takes, heard, out, format, progress, kept)
+    render(edit, takes, heard, out, format, progress, kept, begun)
     looks = {id: file.table.looks for id, file in takes.items()}
     shown = frames_exported(edit)
     inside = range(shown.first, shown.first + len(shown))

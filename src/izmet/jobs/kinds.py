@@ -82,7 +82,22 @@ class Export(Work):
         return 4
 
 
-KINDS: dict[str, type[Work]] = {each.kind: each for each in (Read, Slow, Listen, Export)}
+class MakeBundle(Work):
+    """Render an edit, and bring it into another one as a take, in place of some of its clips."""
+
+    kind = "bundle"
+    long = True
+    edit: int
+    into: int
+    clips: tuple[str, ...] = ()
+    name: str
+
+    @property
+    def priority(self) -> int:
+        return 3
+
+
+KINDS: dict[str, type[Work]] = {each.kind: each for each in (Read, Slow, Listen, Export, MakeBundle)}
 LONG = tuple(name for name, kind in KINDS.items() if kind.long)
 
 

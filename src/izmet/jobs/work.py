@@ -12,8 +12,9 @@ from typing import Any
 import peewee
 
 from izmet.core.refusal import Refusal
+from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
-from izmet.jobs.kinds import Export, Listen, Read, Slow, work_of
+from izmet.jobs.kinds import Export, Listen, MakeBundle, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import PACK, packs_budget, read_asset
 from izmet.jobs.slowing import slow_asset
@@ -86,9 +87,15 @@ class Worker:
             case Export(edit=edit, revision=revision, format=format):
                 asked = edits.at_revision(edit, revision)
                 out = self._folder.exports / f"{job.id}.{format}"
-                report = export_stored(assets, asked, out, format, heart.progress, self._folder.parts)
+                report = export_stored(
+                    assets, asked, out, format, heart.progress, self._folder.parts, heart.doing
+                )
                 let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
                 return report
+            case MakeBundle(edit=of, into=into, clips=clips):
+                make_bundle(assets, self._folder.parts, of, into, clips, heart.progress)
+                let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
+                return None
         raise AssertionError(job.kind)
 
 
@@ -98,6 +105,7 @@ class _Heart:
     def __init__(self, job: Job):
         self._job = job
         self._progress = (0, 0)
+        self._doing = ""
         self._cancelled = threading.Event()
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._beat, daemon=True)
@@ -107,6 +115,10 @@ class _Heart:
         self._progress = (done, total)
         if self._cancelled.is_set():
             raise jobrows.Cancelled
+
+    def doing(self, part: str) -> None:
+        """Note which part of the work begins."""
+        self._doing = part
 
     def __enter__(self) -> _Heart:
         self._thread.start()
@@ -121,7 +133,7 @@ class _Heart:
             while True:
                 try:
                     with sturdy("noting progress"):
-                        jobrows.beat(self._job, *self._progress)
+                        jobrows.beat(self._job, *self._progress, self._doing)
                 except jobrows.Cancelled:
                     self._cancelled.set()
                 if self._stop.wait(BEAT_SECONDS):

@@ -47,6 +47,7 @@ def render(
     format: FormatName,
     progress: Callable[[int, int], None] = lambda done, of: None,
     kept: Path | None = None,
+    begun: Callable[[str], None] = lambda clip: None,
 ) -> None:
     """Write the edit to a file: all that its clips cover, with what is heard of that stretch.
 
@@ -56,6 +57,7 @@ def render(
         out: the file to write. It appears whole or not at all.
         progress: called with frames done and frames in all; may raise to cancel.
         kept: a folder of parts made before; those made now are kept in it too.
+        begun: called with the id of each clip whose pictures are made next.
 
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
@@ -79,7 +81,7 @@ def render(
     # Each attempt has a file of its own: another one may have begun while this one slept.
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
-        make_parts(edit, takes, shown, plan, folder, format, progress)
+        make_parts(edit, takes, shown, plan, folder, format, progress, begun)
         try:
             files = [(_file(folder, each), len(each.frames)) for each in plan]
             join(files, edit.rate, sound_under(edit, shown, mix), part, format)
@@ -106,6 +108,7 @@ def make_parts(
     folder: Path,
     format: FormatName,
     progress: Callable[[int, int], None],
+    begun: Callable[[str], None],
 ) -> None:
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
     missing = [part for part in plan if not _file(folder, part).exists()]
@@ -116,6 +119,7 @@ def make_parts(
     try:
         for part in missing:
             final = _file(folder, part)
+            begun(part.clip or "")
             with PartWriter(final, format, edit.rate, (edit.width, edit.height)) as writer:
                 for _ in part.frames:
                     writer.add(next(pictures))

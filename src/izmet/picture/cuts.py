@@ -26,6 +26,8 @@ TIMES = 2.5
 LEAST_CHANGE = 3.0
 """In levels."""
 FLASH_FRAMES = 2
+STAYS_SECONDS = 0.25
+"""Longer than most passes by; a quick pan has not left its scene behind yet."""
 
 
 def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
@@ -45,5 +47,7 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         for frame in found
         if frame > 0
         and not any(0 <= frame - lit <= FLASH_FRAMES for lit in flashes)
-        and (stays(seen, int(frame), rate) or not comes_back(seen, int(frame), int(frame), rate))
+        and (
+            stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), int(frame), rate)
+        )
     ]

@@ -14,7 +14,7 @@ import numpy as np
 from izmet.picture.watching import Seen
 
 BACK_SECONDS = 0.8
-BACK = 0.75
+BACK, CLEARLY = 0.75, 0.1
 SEARCH = 4
 """How many blocks a picture may have moved."""
 SOFT = 1.0
@@ -28,10 +28,10 @@ def comes_back(seen: Seen, first: int, last: int, rate: float) -> bool:
     return any(_alike(seen, at, first - 1) > BACK for at in later)
 
 
-def stays(seen: Seen, first: int, rate: float) -> bool:
-    """Whether what came at ``first`` is still there after a while, rather than what was there before."""
-    later = min(len(seen) - 1, first + round(BACK_SECONDS * rate))
-    return later > first and _alike(seen, later, first) > max(BACK, _alike(seen, later, first - 1))
+def stays(seen: Seen, first: int, seconds: float, rate: float) -> bool:
+    """Whether what came at ``first`` is still there after a while, clearly rather than what was before."""
+    later = min(len(seen) - 1, first + round(seconds * rate))
+    return later > first and _alike(seen, later, first) > max(BACK, _alike(seen, later, first - 1) + CLEARLY)
 
 
 def _alike(seen: Seen, at: int, known: int) -> float:

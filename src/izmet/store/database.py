@@ -74,6 +74,11 @@ def _names(db: peewee.SqliteDatabase) -> None:
     _run(db, 'ALTER TABLE "revision" ADD COLUMN "name" VARCHAR(255)')
 
 
+def _doing(db: peewee.SqliteDatabase) -> None:
+    """A job says which part of its work is under way."""
+    _run(db, """ALTER TABLE "job" ADD COLUMN "doing" VARCHAR(255) NOT NULL DEFAULT ''""")
+
+
 FIRST_TABLES = (
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
@@ -129,6 +134,7 @@ MIGRATIONS: tuple[Migration, ...] = (
     _owners_and_bins,
     _song_and_take,
     _names,
+    _doing,
 )
 """Applied in order, once each. Append; never change one that has been released."""
 

@@ -98,6 +98,11 @@ def current(id: int) -> Stored:
     return _stored(_current(id))
 
 
+def exists(id: int) -> bool:
+    """Whether there is such an edit, thrown away or not."""
+    return bool(EditRow.select().where(EditRow.id == id).exists())
+
+
 def at_base(id: int, base: int) -> Edit:
     """The current document, for a dry run. Raises Stale when ``base`` is not its revision."""
     # A drag asks for this at every step, and building the query costs more than running it.

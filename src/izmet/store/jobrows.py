@@ -66,9 +66,18 @@ def claim(without: Sequence[str] = ()) -> Job | None:
         return job
 
 
-def beat(job: Job, done: int, total: int) -> None:
-    """Note progress. Raises Cancelled when the person asked to stop, Lost when another attempt has begun."""
-    facts = {"done": done, "total": total, "heartbeat": time.monotonic(), "changed": time.time()}
+def beat(job: Job, done: int, total: int, doing: str = "") -> None:
+    """Note progress, and which part of the work is under way.
+
+    Raises Cancelled when the person asked to stop, Lost when another attempt has begun.
+    """
+    facts = {
+        "done": done,
+        "total": total,
+        "doing": doing,
+        "heartbeat": time.monotonic(),
+        "changed": time.time(),
+    }
     if not Job.update(**facts).where(_mine(job)).execute():
         raise Lost
     if Job.select(Job.cancel).where(Job.id == job.id).scalar():

@@ -98,6 +98,7 @@ class Job(_Row):
     state = peewee.CharField(default="queued", index=True)
     done = peewee.IntegerField(default=0)
     total = peewee.IntegerField(default=0)
+    doing = peewee.CharField(default="")
     result = JsonField(null=True)
     error = JsonField(null=True)
     attempts = peewee.IntegerField(default=0)

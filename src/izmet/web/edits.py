@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.arrange.repairs import repairs
 from izmet.core.commands import attempt
+from izmet.core.commands.bundles import bundle_of
 from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
@@ -20,7 +21,8 @@ from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
 from izmet.exchange.formats import FORMATS, read_cues
-from izmet.jobs.kinds import Export, queue
+from izmet.jobs.bundling import check_no_circle, outdated
+from izmet.jobs.kinds import Export, MakeBundle, queue
 from izmet.jobs.reading import analysis_of, song_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
@@ -97,7 +99,24 @@ def restore_edit(path: schemas.EditPath) -> Response:
 @api.get("/<int:id>", responses={200: schemas.EditState})
 def get_edit(path: schemas.EditPath) -> Response:
     """An edit at its current revision."""
-    return answer(state_of(edits.current(path.id)))
+    stored = edits.current(path.id)
+    # What changed inside a bundle shows outside: the edit moves on when it has been made again.
+    for take, of in outdated(stored.edit):
+        queue(MakeBundle(edit=of, into=path.id, name=stored.edit.take(take).media.name))
+    return answer(state_of(stored))
+
+
+@api.post("/<int:id>/bundle", responses={202: schemas.JobInfo})
+def bundle(path: schemas.EditPath, body: schemas.NewBundle) -> Response:
+    """Make a take of some clips, which it then stands for, or of another whole edit."""
+    edit = edits.at_base(path.id, body.base)
+    if body.edit is None:
+        of = edits.create(bundle_of(edit, body.clips, body.title), "a bundle")
+    else:
+        of = edits.current(body.edit)
+        check_no_circle(of.id, path.id)
+    work = MakeBundle(edit=of.id, into=path.id, clips=body.clips, name=of.edit.title)
+    return answer(show_job(queue(work)), 202)
 
 
 @api.get("/<int:id>/document", responses={200: Edit})

@@ -205,6 +205,14 @@ class Beginnings(BaseModel):
     beginnings: list[Beginning]
 
 
+class NewBundle(Base):
+    """What becomes a bundle: some clips of the edit under a title, or another whole edit."""
+
+    clips: Annotated[tuple[Id, ...], Field(max_length=1000)] = ()
+    title: Annotated[str, Field(min_length=1, max_length=200)] = "Bundle"
+    edit: Annotated[int, Field(ge=1)] | None = None
+
+
 class ShiftInfo(BaseModel):
     """The shift of the song at which the landings fall closest to their cues; null without ties."""
 
@@ -282,6 +290,7 @@ class TakeFacts(BaseModel):
     codec: str
     streams: list[StreamFacts] = []
     notes: list[str]
+    bundle: int | None = Field(None, description="the edit whose picture it is")
 
 
 class StreamFacts(BaseModel):
@@ -395,6 +404,7 @@ class JobInfo(BaseModel):
     state: Literal["queued", "running", "done", "failed", "cancelled"]
     done: int
     total: int
+    doing: str
     args: JobArgs
     result: ExportReport | None = None
     error: Problem | None = None
@@ -410,6 +420,7 @@ class JobArgs(BaseModel):
     format: FormatName | None = None
     title: str | None = None
     factor: int | None = None
+    into: int | None = None
     media: AssetKind | None = None
 
 

@@ -1,29 +1,53 @@
 <script setup lang="ts">
 /** The cut at hand: the last picture before it and the first after it, side by side or one over the other. */
-import { computed, ref } from 'vue'
-import { frameOf } from '@/api/client'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, frameOf, take, type Schemas } from '@/api/client'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
+import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
+const notices = useNotices()
 const nameOf = useClipName()
 const over = ref(false)
 const cut = computed(() => montage.cut)
 const pictureOf = (clip: string, frame: number) => {
-  const take = edit.takes.find((other) => other.id === edit.clipById.get(clip)?.take)
-  return frameOf(take?.media.sha256 ?? '', frame)
+  const shown = edit.takes.find((other) => other.id === edit.clipById.get(clip)?.take)
+  return frameOf(shown?.media.sha256 ?? '', frame)
 }
 const place = computed(() => {
   const n = cut.value?.n ?? 0
   const cue = edit.cueById.get(cut.value?.cue ?? '')
   return `frame ${n}, ${(n / view.outputRate).toFixed(3)} s${cue ? `, on the ${cue.kind}` : ''}`
 })
+type Beginning = Schemas['Beginning']
+/** From where the clip after the cut would go on; nothing until it is asked for. */
+const found = shallowRef<Beginning[] | null>(null)
+watch(
+  () => [cut.value?.n, cut.value?.after, edit.state?.revision],
+  () => (found.value = null),
+)
+async function seek(): Promise<void> {
+  if (!cut.value || !edit.state) return
+  const { before, after } = cut.value
+  const asked = api.GET('/api/edits/{id}/beginnings', {
+    params: { path: { id: edit.state.id }, query: { before, after } },
+  })
+  found.value = (await notices.guard(take(asked)))?.beginnings ?? null
+}
+const goOn = (beginning: Beginning) =>
+  edit.run({ do: 'continue-cut', clip: cut.value!.after, frame: beginning.frame })
+const said = ({ degrees, pace, apart }: Beginning) => [
+  degrees == null || pace == null ? 'stands' : `${Math.round(degrees)}°, ${pace.toFixed(1)}×`,
+  `${Math.round(apart * 100)} % apart`,
+]
 const way = computed(() => {
   const { way: kind, degrees } = cut.value ?? {}
+  if (cut.value?.softened) return 'A blink of black softens it.'
   if (kind === 'turns') return `The movement turns by ${Math.round(degrees ?? 0)}°.`
   if (kind === 'goes on') return 'The movement goes on the same way.'
   return kind === 'stands' ? 'One side stands.' : ''
@@ -56,8 +80,30 @@ const way = computed(() => {
         </figcaption>
       </figure>
     </div>
+    <p class="num mt-1 flex items-center justify-between gap-2 text-[12px]">
+      <span class="truncate">{{ place }}.</span>
+      <button class="btn shrink-0 py-0.5!" @click="seek">What goes on?</button>
+    </p>
+    <ol v-if="found" class="mt-1 grid grid-cols-4 gap-1" aria-label="Beginnings that go on">
+      <li v-for="each in found" :key="each.frame">
+        <button
+          class="w-full overflow-hidden rounded bg-ground text-left hover:ring-2 hover:ring-brass"
+          :aria-label="`Begin with frame ${each.frame}: ${said(each).join(', ')}`"
+          @click="goOn(each)"
+        >
+          <img class="aspect-video w-full object-contain" alt="" :src="pictureOf(cut.after, each.frame)" />
+          <span
+            v-for="line in said(each)"
+            :key="line"
+            class="num block truncate px-1 text-[11px] leading-tight text-muted"
+            >{{ line }}</span
+          >
+        </button>
+      </li>
+      <li v-if="!found.length" class="col-span-4 text-muted">Nothing in this take can begin here.</li>
+    </ol>
     <p class="num mt-1 text-[12px]">
-      {{ place }}. <span :class="cut.way === 'turns' ? 'text-bad' : 'text-muted'">{{ way }}</span>
+      <span :class="cut.way === 'turns' && !cut.softened ? 'text-bad' : 'text-muted'">{{ way }}</span>
     </p>
   </section>
   <p v-else class="text-muted">Where two clips meet, the pictures beside the cut are shown here.</p>

@@ -2,17 +2,20 @@
 /** Beside the sheet: what needs a look, filling slots, and what can be done with the chosen clips and the cut. */
 import { Table2 } from '@lucide/vue'
 import { computed, ref } from 'vue'
-import { api, take, type Command, type Length, type CueKind } from '@/api/client'
+import type { Command, Length } from '@/api/client'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { useCueChoice } from '@/composables/useCueChoice'
 import { useClipName } from '@/composables/useClipName'
-import { nearestCue } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 import ClipTable from './ClipTable.vue'
+import CutWork from './CutWork.vue'
+import FillSlots from './FillSlots.vue'
+import RangeWork from './RangeWork.vue'
 
 const edit = useEdit()
 const view = useView()
@@ -21,86 +24,17 @@ const notices = useNotices()
 const nameOf = useClipName()
 const table = ref(false)
 
-const PLAIN = { downbeat: 'every downbeat', beat: 'every beat', kick: 'every kick', snare: 'every snare' }
-type Plain = keyof typeof PLAIN
-const HOWS = {
-  cut: 'the moment lands on the cut',
-  inside: 'the moment lands inside',
-  begin: 'begins with the shot',
-  end: 'ends with the shot',
-  stretch: 'the whole shot fits',
+const { on, choices, cuesOf } = useCueChoice()
+const mine = computed(() => montage.mine)
+/** Its clips become one take, which can be bent like any other and opened again. */
+function bundle(): void {
+  const shots = `${mine.value.length} ${mine.value.length === 1 ? 'shot' : 'shots'}`
+  void edit.bundle({ clips: mine.value, title: `${edit.edit?.title ?? ''}, ${shots}` })
 }
-const ORDERS = { given: 'shelf order', weight: 'by weight', random: 'by chance' }
-const on = ref('downbeat')
-const how = ref<keyof typeof HOWS>('cut')
-const order = ref<keyof typeof ORDERS>('given')
-const seed = ref(1)
-const from = ref(0)
-const to = ref(0)
-const named = <T extends Record<string, string>>(texts: T) =>
-  Object.entries(texts).map(([value, text]) => ({ value: value as keyof T & string, text }))
-const choices = computed(() => [
-  ...named(PLAIN).filter(({ value }) => edit.cues.some((cue) => cue.kind === value)),
-  ...(edit.song?.selections ?? []).map((each) => ({ value: each.id, text: each.name })),
-])
-const last = computed(() => to.value || edit.end)
-
-async function cuesOf(begin: number, end: number): Promise<string[]> {
-  const inside = edit.cues.filter((cue) => cue.at >= begin && cue.at <= end)
-  const selection = edit.song?.selections?.find((each) => each.id === on.value)
-  if (!selection || !edit.state) {
-    // A downbeat is a beat too.
-    const kinds: CueKind[] = on.value === 'beat' ? ['beat', 'downbeat'] : [on.value as Plain]
-    return inside.filter((cue) => kinds.includes(cue.kind)).map((cue) => cue.id)
-  }
-  const asked = api.POST('/api/edits/{id}/chosen', {
-    params: { path: { id: edit.state.id } },
-    body: selection,
-  })
-  const found = new Set((await notices.guard(take(asked)))?.cues ?? [])
-  return inside.filter((cue) => found.has(cue.id)).map((cue) => cue.id)
-}
-const slots = computed(() => {
-  const kinds: string[] = on.value === 'beat' ? ['beat', 'downbeat'] : [on.value]
-  const at = edit.cues
-    .filter((cue) => kinds.includes(cue.kind) && cue.at >= from.value && cue.at <= last.value)
-    .map((cue) => cue.at)
-  if (at.length < 2) return ''
-  const mean = (at.at(-1)! - at[0]!) / (at.length - 1)
-  const tempo = edit.music?.tempo
-  const beats = tempo ? `${+((mean * tempo) / 60).toFixed(1)} beats, ` : ''
-  return `${at.length - 1} slots of ${beats}${Math.round(mean * view.outputRate)} frames, ${mean.toFixed(2)} s`
-})
-
-async function fill(): Promise<void> {
-  const cues = await cuesOf(from.value, last.value)
-  const shots = edit.takes.flatMap((each) =>
-    each.selects?.length
-      ? each.selects.map((select) => ({ take: each.id, select: select.id }))
-      : [{ take: each.id }],
-  )
-  await edit.run({ do: 'fill-slots', cues, shots, how: how.value, order: order.value, seed: seed.value })
-}
-
-/** The clips that something is done to: those chosen together, else the one at hand. */
-const mine = computed(() => (montage.chosen.length ? montage.chosen : view.clip ? [view.clip.id] : []))
-const run = ref<Length>({ count: 20, unit: 'frames' })
-const speed = ref(3)
-/** The cuts that a command works on: those between chosen clips, else the one at hand. */
-const cuts = computed(() => {
-  const between = montage.cuts.filter(
-    (cut) => montage.chosen.includes(cut.before) && montage.chosen.includes(cut.after),
-  )
-  return between.length ? between : montage.cut ? [montage.cut] : []
-})
-const through = (side: 'both' | 'out') =>
-  edit.run({
-    do: 'run-through',
-    cuts: cuts.value.map((cut) => [cut.before, cut.after] as [string, string]),
-    length: run.value,
-    speed: speed.value,
-    side,
-  })
+const recapFor = ref<Length>({ count: 4, unit: 'beats' })
+const recap = () =>
+  montage.cueHere &&
+  edit.run({ do: 'recap', take: view.takeId!, cue: montage.cueHere, length: recapFor.value })
 const leave = ref(6)
 const ratio = ref(4)
 /** The chosen kind of cues where the clip at hand is seen. */
@@ -126,12 +60,6 @@ const join = () => {
   const cut = montage.cut
   if (cut) void edit.run({ do: 'join-clips', clip: cut.before, other: cut.after })
 }
-const cueHere = computed(() => view.selectedCues[0] ?? nearestCue(edit.cues, view.playhead)?.id)
-const repeat = () =>
-  cueHere.value && edit.run({ do: 'repeat-section', clips: mine.value, cue: cueHere.value })
-async function remove(): Promise<void> {
-  for (const clip of mine.value) if (!(await edit.run({ do: 'remove-clip', clip }))) return
-}
 </script>
 
 <template>
@@ -153,7 +81,8 @@ async function remove(): Promise<void> {
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center" @click="split">Split here</button>
         <button class="btn justify-center" :disabled="!montage.cut" @click="join">Join at the cut</button>
-        <button class="btn justify-center" @click="repeat">Repeat here</button>
+        <button class="btn justify-center" title="Ctrl V" @click="montage.repeat(mine)">Repeat here</button>
+        <button class="btn justify-center" @click="montage.repeat(mine, true)">Move here</button>
         <button
           class="btn justify-center"
           :disabled="mine.length < 2"
@@ -161,35 +90,14 @@ async function remove(): Promise<void> {
         >
           Reverse order
         </button>
-        <button class="btn justify-center" @click="remove">Remove</button>
+        <button class="btn justify-center" @click="bundle">Bundle</button>
+        <button class="btn justify-center" title="Delete" @click="montage.remove(mine)">Remove</button>
         <button class="btn justify-center" @click="edit.run({ do: 'close-gaps' })">Close gaps</button>
       </div>
       <p class="text-muted">Shift and click chooses several; drop one on another to swap them.</p>
     </div>
 
-    <details v-if="cuts.length" open>
-      <summary class="heading cursor-pointer">
-        {{ cuts.length > 1 ? `${cuts.length} cuts` : 'The cut' }}: run through
-      </summary>
-      <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
-        <LengthField
-          class="col-span-2"
-          label="For"
-          :typed="run"
-          :units="['frames', 'seconds', 'beats']"
-          @change="run = $event"
-        />
-        <NumberField
-          class="col-span-2"
-          label="Speed, %"
-          :min="1"
-          :value="speed * 100"
-          @change="speed = $event / 100"
-        />
-        <button class="btn justify-center" @click="through('out')">Run into it</button>
-        <button class="btn justify-center" @click="through('both')">Run through</button>
-      </div>
-    </details>
+    <CutWork />
 
     <details v-if="view.clip">
       <summary class="heading cursor-pointer">On the cues inside it</summary>
@@ -202,33 +110,27 @@ async function remove(): Promise<void> {
       </div>
     </details>
 
-    <details :open="!edit.clips.length">
-      <summary class="heading cursor-pointer">Fill slots</summary>
-      <div class="mt-1 flex flex-col gap-2">
-        <PickList v-model="on" label="Slots between" :options="choices" />
-        <div class="grid grid-cols-2 gap-2">
-          <NumberField label="From, s" :min="0" :digits="1" :value="from" @change="from = $event" />
-          <NumberField label="To, s" :min="0" :digits="1" :value="last" @change="to = $event" />
-        </div>
-        <p v-if="slots" class="num text-muted">{{ slots }}</p>
-        <PickList v-model="how" label="In each" :options="named(HOWS)" />
-        <PickList v-model="order" label="Shots" :options="named(ORDERS)" />
-        <NumberField
-          v-if="order === 'random'"
-          label="Chance"
-          :min="0"
-          :value="seed"
-          @change="seed = Math.round($event)"
+    <details v-if="view.take">
+      <summary class="heading cursor-pointer">Flash past the take</summary>
+      <div class="mt-1 flex flex-col gap-1">
+        <LengthField
+          label="The whole of it in"
+          :typed="recapFor"
+          :units="['frames', 'seconds', 'beats']"
+          @change="recapFor = $event"
         />
-        <button
-          class="btn btn-main justify-center"
-          :disabled="!edit.takes.length || !edit.song"
-          @click="fill"
-        >
-          Fill from the shelf
+        <button class="btn justify-center" :disabled="!montage.cueHere" @click="recap">
+          Up to the cue here
         </button>
       </div>
     </details>
+
+    <details :open="!edit.clips.length">
+      <summary class="heading cursor-pointer">Fill slots</summary>
+      <FillSlots class="mt-1" />
+    </details>
+
+    <RangeWork v-if="edit.clips.length" />
 
     <div>
       <h3 class="heading">Needs a look: {{ montage.troubles.length || 'nothing' }}</h3>

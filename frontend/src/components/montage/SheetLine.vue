@@ -15,15 +15,12 @@ import { useEdit } from '@/stores/edit'
 import { useMontage, type Line } from '@/stores/montage'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import { BAND, CLIPS, CUES, LINE_HEIGHT, RULER, STRIP, WAVE } from './sheet'
 
-const RULER = 14
-const CUES = 10
-const CLIPS = RULER + CUES
-const STRIP = 40
-const BAND = 6
-const WAVE = CLIPS + STRIP + BAND + 3
-const HEIGHT = WAVE + 24
 const THUMB = 71
+/** Pixels an output frame from which each is shown, and from which each has a mark. */
+const SINGLE = 24
+const MARKED = 8
 
 const props = defineProps<{
   line: Line
@@ -41,6 +38,10 @@ const { thumb } = useThumbs(redraw)
 
 const x = (time: number) => ((time - props.line.from) / (props.line.to - props.line.from)) * width.value
 const xOf = (n: number) => x(n / view.outputRate)
+const nAt = (px: number) =>
+  (props.line.from + (px / width.value) * (props.line.to - props.line.from)) * view.outputRate
+/** Pixels an output frame. */
+const perFrame = computed(() => width.value / ((props.line.to - props.line.from) * view.outputRate))
 const within = (clip: DerivedClip) =>
   (clip.first + clip.source.length) / view.outputRate > props.line.from &&
   clip.first / view.outputRate < props.line.to
@@ -57,17 +58,48 @@ const troubles = computed(() =>
     return at >= props.line.from && at < props.line.to
   }),
 )
+const blacks = computed(() =>
+  montage.blacks.filter(({ from, to }) => to > props.line.from && from < props.line.to),
+)
 const here = computed(() => view.playhead >= props.line.from && view.playhead < props.line.to)
 
 function draw(context: CanvasRenderingContext2D, w: number): void {
   context.fillStyle = token('paper')
-  context.fillRect(0, 0, w, HEIGHT)
+  context.fillRect(0, 0, w, LINE_HEIGHT)
   context.fillStyle = token('panel')
   context.fillRect(0, CLIPS, w, STRIP + BAND)
   drawMusic(context, w)
   drawCues(context)
   for (const clip of clips.value) drawClip(context, clip, w)
+  for (const black of blacks.value) {
+    context.fillStyle = 'black'
+    context.fillRect(x(black.from), CLIPS, x(black.to) - x(black.from), STRIP + BAND)
+  }
   drawTies(context)
+  drawOutside(context, w)
+}
+
+/** What lies outside the range steps back. */
+function drawOutside(context: CanvasRenderingContext2D, w: number): void {
+  const range = montage.range
+  if (!range) return
+  const [left, right] = [Math.max(0, Math.min(w, x(range.from))), Math.max(0, Math.min(w, x(range.to)))]
+  context.fillStyle = token('ground')
+  context.globalAlpha = 0.62
+  context.fillRect(0, 0, left, LINE_HEIGHT)
+  context.fillRect(right, 0, w - right, LINE_HEIGHT)
+  context.globalAlpha = 1
+  context.fillStyle = token('brass')
+  for (const [at, way] of [
+    [range.from, 1],
+    [range.to, -1],
+  ] as const) {
+    if (at < props.line.from || at > props.line.to) continue
+    const edge = x(at) - (way < 0 ? 3 : 0)
+    context.fillRect(edge, 0, 3, LINE_HEIGHT)
+    context.fillRect(way < 0 ? edge - 7 : edge, 0, 10, 3)
+    context.fillRect(way < 0 ? edge - 7 : edge, LINE_HEIGHT - 3, 10, 3)
+  }
 }
 
 function drawMusic(context: CanvasRenderingContext2D, w: number): void {
@@ -76,7 +108,7 @@ function drawMusic(context: CanvasRenderingContext2D, w: number): void {
   const at = (px: number) => props.line.from + px * perPixel - start
   drawWave(
     context,
-    { width: w, top: WAVE, height: HEIGHT - WAVE, at },
+    { width: w, top: WAVE, height: LINE_HEIGHT - WAVE, at },
     props.peaks,
     null,
     edit.song?.duration ?? 0,
@@ -84,6 +116,12 @@ function drawMusic(context: CanvasRenderingContext2D, w: number): void {
 }
 
 function drawCues(context: CanvasRenderingContext2D): void {
+  if (perFrame.value >= MARKED) {
+    context.fillStyle = token('paper-line')
+    const end = Math.ceil(props.line.to * view.outputRate)
+    for (let n = Math.ceil(nAt(0) - 1e-6); n < end; n += 1)
+      context.fillRect(Math.round(xOf(n)), RULER, 1, CUES)
+  }
   context.font = '600 11px "JetBrains Mono Variable", monospace'
   let bar = Math.max(1, props.line.bar ?? 1)
   for (const cue of edit.cues) {
@@ -116,16 +154,16 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
   context.beginPath()
   context.rect(left, CLIPS, right - left, STRIP + BAND)
   context.clip()
-  const frameAt = (px: number) => {
-    const n = (props.line.from + (px / w) * (props.line.to - props.line.from)) * view.outputRate
-    return clip.source[Math.max(0, Math.min(clip.source.length - 1, Math.round(n) - clip.first))]!
-  }
-  for (let px = left; sha256 && px < right; px += THUMB) {
+  const frameAt = (px: number) =>
+    clip.source[Math.max(0, Math.min(clip.source.length - 1, Math.floor(nAt(px)) - clip.first))]!
+  const single = perFrame.value >= SINGLE
+  const [begin, wide] = single ? [xOf(Math.floor(nAt(left) + 1e-6)), perFrame.value] : [left, THUMB]
+  for (let px = begin; sha256 && px < right; px += wide) {
     const image = thumb(sha256, Math.floor(frameAt(px + 1)))
-    if (image) context.drawImage(image, px, CLIPS, THUMB, STRIP)
+    if (image) context.drawImage(image, px, CLIPS, single ? wide - 1 : THUMB, STRIP)
   }
-  const step = Math.max(1, Math.floor(w / ((props.line.to - props.line.from) * view.outputRate)))
-  const per = Math.max(1, Math.round(((props.line.to - props.line.from) * view.outputRate) / w) * 2)
+  const step = Math.max(1, Math.floor(perFrame.value))
+  const per = Math.max(1, Math.round(1 / perFrame.value) * 2)
   for (let i = 0; i < clip.speed.length; i += per) {
     const at = xOf(clip.first + i)
     if (at > w || at < -step * per) continue
@@ -198,6 +236,11 @@ function carry(event: PointerEvent, id: string): void {
   )
 }
 
+/** Whether the clip is what is seen where its name would stand. */
+const isSeen = (clip: DerivedClip) => view.shownOn(Math.max(clip.first, Math.ceil(nAt(0))))?.clip === clip.id
+
+const light = (black: string) => void edit.run({ do: 'remove-black', black })
+
 type Cut = (typeof cuts.value)[number]
 const move = (cut: Cut, cue: string) => ({ do: 'move-cut', clip: cut.before, other: cut.after, cue }) as const
 
@@ -234,7 +277,7 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
 </script>
 
 <template>
-  <div class="relative shrink-0 overflow-hidden rounded-md" :style="{ height: `${HEIGHT}px` }" data-line>
+  <div class="relative shrink-0 overflow-hidden rounded-md" :style="{ height: `${LINE_HEIGHT}px` }" data-line>
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-pointer" @pointerdown="seek" />
     <button
       v-for="clip in clips"
@@ -255,7 +298,25 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       @click="pick($event, clip.id)"
       @dblclick="music.desk = 'clip'"
     >
-      <span class="mt-0.5 truncate rounded bg-black/55 px-1">{{ nameOf(clip.id) }}</span>
+      <span v-if="isSeen(clip)" class="mt-0.5 truncate rounded bg-black/55 px-1">{{ nameOf(clip.id) }}</span>
+    </button>
+    <button
+      v-for="black in blacks"
+      :key="black.id"
+      class="absolute truncate px-1 text-[11px] text-white/70 focus-visible:ring-2 focus-visible:ring-brass"
+      :style="{
+        left: `${Math.max(0, x(black.from))}px`,
+        width: `${Math.max(6, Math.min(width, x(black.to)) - Math.max(0, x(black.from)))}px`,
+        top: `${CLIPS}px`,
+        height: `${STRIP + BAND}px`,
+      }"
+      :aria-label="`Black, ${black.from.toFixed(2)} to ${black.to.toFixed(2)} s; Delete removes it`"
+      title="Black; Delete or a double click removes it"
+      @keydown.delete.stop="light(black.id)"
+      @dblclick="light(black.id)"
+      @click="view.seek(black.from)"
+    >
+      black
     </button>
     <div
       v-for="cut in cuts"

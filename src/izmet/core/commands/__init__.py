@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
     Borrow,
     ConformClip,
@@ -193,6 +194,8 @@ Command = Annotated[
     | AddBlack
     | ChangeBlack
     | RemoveBlack
+    | UseBundle
+    | Recap
     | ChangeSong
     | KeepRecipe
     | MakeRecipe

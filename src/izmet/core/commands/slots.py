@@ -134,12 +134,14 @@ class ReverseOrder(Step):
 class RepeatSection(Step):
     """Lay clips once more on another part of the song: each cue becomes one of its kind as much later.
 
-    The first cue of the earliest clip becomes ``cue``; how many beats that is later counts for all.
+    The first cue of the earliest clip becomes ``cue``; how much later that is counts for all.
+    With ``move`` they are laid there instead.
     """
 
     do: Literal["repeat-section"] = "repeat-section"
     clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     cue: Id
+    move: bool = False
 
     def on(self, edit: Edit) -> Edit:
         chosen = sorted((edit.clip(id) for id in set(self.clips)), key=lambda clip: solve(edit, clip).first)
@@ -149,9 +151,13 @@ class RepeatSection(Step):
         first = min(used, key=edit.instant)
         by = edit.instant(self.cue) - edit.instant(first)
         to = {cue: _nearest(edit, cue, by) for cue in set(used)}
+        frames = round(by * float(edit.rate))
+        if self.move:
+            moved = {clip.id: _moved(clip, clip.id, to, frames) for clip in chosen}
+            return with_clips(edit, (moved.get(clip.id, clip) for clip in edit.clips))
         clips = list(edit.clips)
         for clip in chosen:
-            clips.append(_moved(clip, new_id("clip", clips), to, round(by * float(edit.rate))))
+            clips.append(_moved(clip, new_id("clip", clips), to, frames))
         return with_clips(edit, clips)
 
 

@@ -82,6 +82,8 @@ WORDS = {
     "add-black": "Black",
     "change-black": "Move a black stretch",
     "remove-black": "No black",
+    "use-bundle": "Bring in a bundle",
+    "recap": "Flash past a take",
     "change-song": "Change the song",
     "keep-recipe": "Keep a recipe",
     "make-recipe": "Make a recipe",

@@ -1,0 +1,37 @@
+/** A choice of cues for work on many: all of a kind, or a kept selection. */
+import { computed, ref } from 'vue'
+import { api, take, type CueKind } from '@/api/client'
+import { useEdit } from '@/stores/edit'
+import { useNotices } from '@/stores/notices'
+
+const PLAIN = { downbeat: 'every downbeat', beat: 'every beat', kick: 'every kick', snare: 'every snare' }
+type Plain = keyof typeof PLAIN
+
+export function useCueChoice() {
+  const edit = useEdit()
+  const notices = useNotices()
+  const on = ref('downbeat')
+  const choices = computed(() => [
+    ...Object.entries(PLAIN)
+      .filter(([kind]) => edit.cues.some((cue) => cue.kind === kind))
+      .map(([value, text]) => ({ value, text })),
+    ...(edit.song?.selections ?? []).map((each) => ({ value: each.id, text: each.name })),
+  ])
+  // A downbeat is a beat too.
+  const kinds = computed<CueKind[]>(() => (on.value === 'beat' ? ['beat', 'downbeat'] : [on.value as Plain]))
+
+  /** The chosen cues between two instants of the edit, both included. */
+  async function cuesOf(begin: number, end: number): Promise<string[]> {
+    const inside = edit.cues.filter((cue) => cue.at >= begin && cue.at <= end)
+    const selection = edit.song?.selections?.find((each) => each.id === on.value)
+    if (!selection || !edit.state)
+      return inside.filter((cue) => kinds.value.includes(cue.kind)).map((cue) => cue.id)
+    const asked = api.POST('/api/edits/{id}/chosen', {
+      params: { path: { id: edit.state.id } },
+      body: selection,
+    })
+    const found = new Set((await notices.guard(take(asked)))?.cues ?? [])
+    return inside.filter((cue) => found.has(cue.id)).map((cue) => cue.id)
+  }
+  return { on, choices, kinds, cuesOf }
+}

@@ -1,0 +1,146 @@
+"""Commands about bundles: takes that are the picture of another edit."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.commands.takes import RelinkTake, UseTake
+from izmet.core.derived import derive
+from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
+from izmet.core.lengths import Length, frames_of
+from izmet.core.limits import MOST_CLIPS
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+
+
+class UseBundle(Step):
+    """Bring in another edit's picture as a take, or the picture that it has become.
+
+    The take's moments are the edit's landings. Of ``clips`` that are named, the take takes the
+    place: laid at real time, with its first landing tied to the cue that it had.
+    """
+
+    do: Literal["use-bundle"] = "use-bundle"
+    take: Take
+    clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
+
+    def on(self, edit: Edit) -> Edit:
+        assert self.take.bundle is not None
+        mine = self.take.bundle.edit
+        old = next((take for take in edit.takes if take.bundle and take.bundle.edit == mine), None)
+        if old is None:
+            edit = UseTake(take=self.take).on(edit)
+            return _in_place(edit, self.take, self.clips) if self.clips else edit
+        come = {moment.id: moment for moment in self.take.moments}
+        own = [moment for moment in old.moments if moment.id not in come]
+        last = self.take.frames - 1
+        kept = [*come.values(), *(with_(each, frame=min(each.frame, last)) for each in own)]
+        edit = with_(
+            edit, takes=[with_(take, moments=_ordered(kept)) if take is old else take for take in edit.takes]
+        )
+        fresh = with_(self.take, id=old.id, moments=())
+        return RelinkTake(take=fresh, keep="frame").on(_within(edit, old.id, last))
+
+
+class Recap(Step):
+    """Flash past a whole take: so long, its last picture just before a cue. It follows the cue."""
+
+    do: Literal["recap"] = "recap"
+    take: Id
+    cue: Id
+    length: Length
+
+    def on(self, edit: Edit) -> Edit:
+        take, end = edit.take(self.take), edit.frame_of(self.cue)
+        frames = frames_of(edit, self.length, end, back=True)
+        if frames > end:
+            raise Refusal(
+                "no-room",
+                f"It would begin {frames - end} frames before the music does.",
+                remedy="Choose a later cue, or a shorter recap.",
+                nearest=end,
+            )
+        pins = (Pin(id="pin-1", p=0), Pin(id="pin-2", cue=self.cue, p=take.frames - 1))
+        clip = Clip(
+            id=new_id("clip", edit.clips),
+            take=take.id,
+            pins=pins,
+            spans=(Steady(frames=frames),),
+            until=Pin(id="until", cue=self.cue),
+        )
+        return with_clips(edit, [*edit.clips, clip])
+
+
+def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
+    """An edit of some clips alone, as they are laid: what becomes a bundle.
+
+    Raises:
+        Refusal: no clip, or one that is not there.
+    """
+    chosen = [edit.clip(id) for id in clips]
+    if not chosen:
+        raise Refusal("nothing-chosen", "No clip is chosen.", remedy="Choose the clips to bundle.")
+    used = {clip.take for clip in chosen}
+    return with_(
+        edit,
+        title=title,
+        takes=[take for take in edit.takes if take.id in used],
+        clips=[clip for clip in edit.clips if clip in chosen],
+        blacks=(),
+        range=None,
+    )
+
+
+def landing_moments(edit: Edit, first: int) -> tuple[Moment, ...]:
+    """The landings of an edit as moments of its picture, of which ``first`` is the first output frame."""
+    found = [
+        Moment(id=f"{each.clip}-{each.pin}", frame=each.wanted_frame - first, label=each.label)
+        for each in derive(edit).landings
+        if each.exact and each.wanted_frame >= first
+    ]
+    return tuple(_ordered(found))
+
+
+def bundled(of: int, revision: int, take: Take, moments: tuple[Moment, ...]) -> Take:
+    """A take as the picture of a revision of an edit."""
+    inside = tuple(moment for moment in moments if moment.frame < take.frames)
+    return with_(take, bundle=Bundle(edit=of, revision=revision), moments=inside)
+
+
+def _ordered(moments: list[Moment]) -> list[Moment]:
+    return sorted(moments, key=lambda moment: moment.frame)
+
+
+def _within(edit: Edit, take: str, last: int) -> Edit:
+    """The edit with a take's moments and the pins on it no later than its new last frame."""
+    moments = [with_(each, frame=min(each.frame, last)) for each in edit.take(take).moments]
+    return with_(
+        edit, takes=[with_(each, moments=moments) if each.id == take else each for each in edit.takes]
+    )
+
+
+def _in_place(edit: Edit, take: Take, clips: tuple[str, ...]) -> Edit:
+    """The edit with a clip of the take where some clips were; it lies where the topmost of them lay."""
+    gone = [edit.clip(id) for id in clips]
+    begin = min(solve(edit, clip).first for clip in gone)
+    ties = {f"{clip.id}-{pin.id}": pin.cue for clip in gone for pin in clip.pins if pin.is_tie}
+    moment = next((each for each in take.moments if each.id in ties), None)
+    middle = (
+        Pin(id="tie", n=begin, p=0)
+        if moment is None
+        else Pin(id="tie", cue=ties[moment.id], moment=moment.id)
+    )
+    end = Pin(id="end", p=take.frames - 1)
+    pins = (middle, end) if moment is None else (Pin(id="begin", p=0), middle, end)
+    clip = Clip(
+        id=new_id("clip", edit.clips),
+        take=take.id,
+        pins=pins,
+        spans=tuple([Steady(speed=1)] * (len(pins) - 1)),
+    )
+    at = max(edit.clips.index(each) for each in gone)
+    laid = [*edit.clips[: at + 1], clip, *edit.clips[at + 1 :]]
+    return with_clips(edit, (each for each in laid if each not in gone))
