@@ -377,6 +377,8 @@ def test_a_beginning_is_found_that_goes_on_and_ties_still_land(tied):
     assert (curve.first, curve.shown[0]) == (edit.frame_of("b-12"), found[0].frame)
     assert all(landing.exact for landing in derive(done).landings)
     assert len(derive(done).landings) == len(derive(edit).landings)
+    blink = do.apply(edit, do.AddBlack(since=edit.frame_of("b-12") - 4, until="b-12"))
+    assert beginnings(blink, "clip-1", "clip-2", {"take-0": goes, "take-1": other}) == found
     with pytest.raises(Refusal, match="do not meet"):
         beginnings(edit, "clip-1", "clip-3", {})
     if tied:

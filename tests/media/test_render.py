@@ -4,6 +4,7 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import product
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -106,6 +107,9 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     derived = derive(edit)
     out = export(edit, file, mix_of(edit, song), tmp_path / f"out.{format}", format)
     assert read_numbers(out) == derived.map.source.tolist()
+
+    with av.open(str(out)) as written:
+        assert written.duration / 1e6 == pytest.approx(len(derived.map.clip) / 30, abs=0.07)
 
     start = derived.map.first / 30
     expected = [

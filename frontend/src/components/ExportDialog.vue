@@ -84,7 +84,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
       <div class="mt-3 flex items-center gap-3">
         <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
         <template v-else>
-          <progress class="h-2 flex-1 accent-brass" :value="part" aria-label="Export progress" />
+          <progress class="h-2 flex-1" :value="part" aria-label="Export progress" />
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
           <button class="btn" @click="cancel">Cancel</button>
         </template>

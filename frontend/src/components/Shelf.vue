@@ -303,7 +303,7 @@ const nameOf = (id: string) =>
           <X :size="13" />
         </button>
       </div>
-      <progress class="h-1 w-full accent-brass" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
+      <progress class="h-1 w-full" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
     </div>
     <details v-if="library.bin.length" class="text-muted">
       <summary class="cursor-pointer">Off the shelf: {{ library.bin.length }}</summary>

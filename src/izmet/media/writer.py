@@ -137,7 +137,7 @@ def join(
             with av.open(str(path)) as held:
                 for k, packet in enumerate(_packets(held)):
                     packet.time_base = 1 / rate
-                    packet.pts, packet.dts = begin + order[k], begin + k - ahead
+                    packet.pts, packet.dts, packet.duration = begin + order[k], begin + k - ahead, 1
                     packet.stream = video
                     if track is not None:
                         track.write_until(float((begin + order[k]) / rate))

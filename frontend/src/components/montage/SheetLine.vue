@@ -42,9 +42,10 @@ const nAt = (px: number) =>
   (props.line.from + (px / width.value) * (props.line.to - props.line.from)) * view.outputRate
 /** Pixels an output frame. */
 const perFrame = computed(() => width.value / ((props.line.to - props.line.from) * view.outputRate))
+/** Whether more than half a frame of it is on the line: a bar ends inside a frame. */
 const within = (clip: DerivedClip) =>
-  (clip.first + clip.source.length) / view.outputRate > props.line.from &&
-  clip.first / view.outputRate < props.line.to
+  (clip.first + clip.source.length - 0.5) / view.outputRate > props.line.from &&
+  (clip.first + 0.5) / view.outputRate < props.line.to
 const clips = computed(() => (edit.derived?.clips ?? []).filter(within))
 const cuts = computed(() =>
   montage.cuts.filter((cut) => {

@@ -19,7 +19,7 @@ from pydantic import BaseModel
 
 from izmet.core.derived import frames_shown
 from izmet.core.edit import Clip, Edit
-from izmet.core.montage import MOVES, Drift, Moving, moving
+from izmet.core.montage import FLICKER, MOVES, Drift, Moving, moving
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import Curve, solve
 
@@ -57,8 +57,10 @@ def beginnings(edit: Edit, before: str, after: str, drifts: Mapping[str, Drift])
     """
     clip, shown = edit.clip(after), frames_shown(edit)
     curve = solve(edit, clip)
-    n = curve.first
-    index = n - 1 - shown.first
+    index = curve.first - 1 - shown.first
+    for _ in range(FLICKER):  # a blink of black belongs to the cut
+        if 0 <= index < len(shown) and shown.request(index).clip is None:
+            index -= 1
     if not 0 <= index < len(shown) or shown.request(index).clip != before:
         raise Refusal(
             "no-cut", "These two clips do not meet.", f"clips {before} and {after}", "Choose a cut."
