@@ -221,6 +221,29 @@ def test_jump_cuts_leave_frames_out_on_each_hit_and_what_follows_lands(leave, mo
         do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=400))
 
 
+@given(st.integers(-40, -1), st.integers(-3, 3), st.booleans())
+def test_jumps_back_show_pictures_again_and_what_follows_lands(leave, more, turned):
+    edit = tied_edit([(1.0, 60), (4.0, 500)])
+    hits = [2.0, 2.25, 2.5, 2.75]
+    for time in hits:
+        edit = do.apply(edit, do.AddCue(time=time, kind="snare"))
+    cues = [cue.id for cue in edit.song.cues if cue.kind == "snare"]
+    jumped = do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=leave, more=more))
+    if turned:  # a rewind elsewhere in the clip changes nothing here
+        jumped = do.apply(jumped, do.TurnBack(clip="clip-1", pin="pin-1", back=20, frames=20))
+    curve = solve(jumped, jumped.clips[0])
+    assert all(landing.exact for landing in derive(jumped).landings)
+    assert curve.shown.min() >= 60 if not turned else True
+    steps = np.diff(curve.shown[: 240 - curve.first])
+    back = [min(0, leave + more * index) for index in range(4)]
+    assert (curve.way[: 240 - curve.first] == 1).all()
+    for time, skip in zip(hits, back, strict=True):
+        at = round(time * 60) - curve.first
+        assert steps[at : at + 3].min() <= skip + np.median(steps) + 1
+    with pytest.raises(Refusal, match="go back"):
+        do.apply(edit, do.SetPin(clip="clip-1", pin="pin-0", skip=-300))
+
+
 @given(st.floats(0.3, 8), st.integers(0, 10), st.sampled_from(["slow", "fast"]))
 def test_a_clip_alternates_from_cue_to_cue_and_keeps_its_length(ratio, early, first):
     edit = tied_edit([(1.0, 10), (4.0, 500)])

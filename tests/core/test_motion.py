@@ -114,9 +114,10 @@ def test_a_rest_goes_on_showing_what_it_came_to():
 
 def test_the_turning_picture_is_not_passed():
     source = np.array([8.0, 9.2, 10.4, 9.8, 8.6])
-    way = directions(source)
+    still = np.zeros(len(source), bool)
+    way = directions(source, still)
     assert way.tolist() == [1, 1, 1, -1, -1]
-    assert pictures_shown(source, way).tolist() == [8, 9, 10, 10, 9]
+    assert pictures_shown(source, way, still).tolist() == [8, 9, 10, 10, 9]
 
 
 @given(st.floats(0.1, 1), st.floats(-6, 6))

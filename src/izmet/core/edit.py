@@ -230,7 +230,7 @@ class Pin(Frozen):
 
     A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
     the spans beside it. With ``through``, the speed into the pin is the speed out of it.
-    ``skip`` source frames after the pin's own are left out.
+    ``skip`` source frames after the pin's own are left out; below 0 so many are shown again.
     """
 
     id: Id
@@ -239,7 +239,7 @@ class Pin(Frozen):
     cue: Id | None = None
     moment: Id | None = None
     through: bool = False
-    skip: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
+    skip: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 0
     loose: Annotated[float, Field(allow_inf_nan=False)] | None = None
 
     @model_validator(mode="after")

@@ -15,8 +15,6 @@ from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 
-Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
-
 
 class SplitClip(Step):
     """Cut a clip on an output frame, or on each of some cues. The curve stays, and all ties with it."""
@@ -235,20 +233,22 @@ class RunThrough(Step):
 class JumpCuts(Step):
     """Leave source frames out at each of some cues inside a span; what ends the span still lands.
 
-    ``leave`` frames go at the first cue, ``more`` more at each one after it.
+    ``leave`` frames go at the first cue, ``more`` more at each one after it. Below 0 the
+    picture goes back by so many instead. What shrinks ends at none.
     """
 
     do: Literal["jump-cuts"] = "jump-cuts"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
-    leave: Count = 6
+    leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
     more: Annotated[int, Field(ge=-1000, le=1000)] = 0
 
     def on(self, edit: Edit) -> Edit:
         clip, span, inside = _one_span(edit, self.clip, self.cues)
         curve = solve(edit, clip)
         segment, way = curve.segments[span], curve.segments[span].way
-        skips = [max(0, self.leave + self.more * index) for index in range(len(inside))]
+        way_out = 1 if self.leave >= 0 else -1
+        skips = [way_out * max(0, way_out * (self.leave + self.more * index)) for index in range(len(inside))]
         passed = abs(segment.end.p - segment.start.p) - clip.pins[span].skip - sum(skips)
         if passed <= 0:
             room = abs(segment.end.p - segment.start.p)

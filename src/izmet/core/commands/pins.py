@@ -198,7 +198,7 @@ class SetPin(Step):
     clip: Id
     pin: Id
     through: bool | None = None
-    skip: Annotated[int, Field(ge=0, le=MOST_FRAMES)] | None = None
+    skip: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)

@@ -253,10 +253,10 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
                 nearest=min(max(p, 0.0), frames - 1.0),
             )
     for index in range(len(fixed) - 1):
-        _check_span(clip, index, fixed[index], fixed[index + 1])
+        _check_span(clip, frames, index, fixed[index], fixed[index + 1])
 
 
-def _check_span(clip: Clip, index: int, left: Fixed, right: Fixed) -> None:
+def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) -> None:
     before, pin = clip.pins[index], clip.pins[index + 1]
     is_edge = (index == 0 and before.open_n) or (index == len(clip.spans) - 1 and pin.open_n)
     if is_edge and left == right:
@@ -266,6 +266,15 @@ def _check_span(clip: Clip, index: int, left: Fixed, right: Fixed) -> None:
             clip, pin, f"output frame {right.n:g} does not come after {left.n:g}", "forward in the music"
         )
     way = way_of(clip, index)
+    if before.skip < 0 and (
+        left.p + before.skip * (way or 1) < -1 or left.p + before.skip * (way or 1) > frames
+    ):
+        raise Refusal(
+            "pin-outside-take",
+            f"From source frame {left.p:.6g} the take has no {-before.skip} frames to go back.",
+            where=f"clip {clip.id}, pin {before.id}",
+            remedy="Go back less.",
+        )
     passed = right.p - left.p - before.skip * (way or 1)
     if way and passed * way <= 0:
         after = "after" if way > 0 else "before"

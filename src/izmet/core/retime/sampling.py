@@ -16,19 +16,21 @@ from izmet.core.retime.profile import Floats
 
 Frames = NDArray[np.int64]
 Directions = NDArray[np.int8]
+Jumps = NDArray[np.bool_]
 
 REST = 1e-9
 """Source frames between two output frames below which the picture rests."""
 
 
-def directions(source: Floats) -> Directions:
+def directions(source: Floats, back: Jumps) -> Directions:
     """The way of travel into each output frame, shape as given: 1 forward, −1 backward.
 
-    A rest goes on with the way before it; what begins at rest, with the way it starts out.
+    A rest goes on with the way before it; what begins at rest, with the way it starts out. A
+    jump ``back`` into a frame is no travel.
     """
     if len(source) < 2:
         return np.ones(len(source), np.int8)
-    passed = np.diff(source, prepend=source[0])
+    passed = np.where(back, 0.0, np.diff(source, prepend=source[0]))
     way = np.sign(passed) * (np.abs(passed) > REST)
     moving = np.flatnonzero(way)
     if len(moving) == 0:
@@ -37,15 +39,19 @@ def directions(source: Floats) -> Directions:
     return np.asarray(way[latest], np.int8)
 
 
-def pictures_shown(source: Floats, way: Directions) -> Frames:
-    """The source frame that is seen at each output frame, shape as given."""
+def pictures_shown(source: Floats, way: Directions, back: Jumps) -> Frames:
+    """The source frame that is seen at each output frame, shape as given.
+
+    After a jump ``back`` into a frame, what was reached before it counts no more.
+    """
     forward = np.floor(source + FRAME_TOLERANCE).astype(np.int64)
     turns = np.flatnonzero(np.diff(way)) + 1
     if len(turns) == 0 and (len(way) == 0 or way[0] > 0):
         return forward
     shown = np.where(way > 0, forward, np.ceil(source - FRAME_TOLERANCE).astype(np.int64))
-    for begin, end in zip([0, *turns], [*turns, len(way)], strict=True):
+    edges = sorted({0, *turns.tolist(), *np.flatnonzero(back).tolist()})
+    for begin, end in zip(edges, [*edges[1:], len(way)], strict=True):
         farthest = np.maximum if way[begin] > 0 else np.minimum
-        run = slice(max(0, begin - 1), end)
+        run = slice(begin if back[begin] else max(0, begin - 1), end)
         shown[run] = farthest.accumulate(shown[run])
     return shown

@@ -25,7 +25,7 @@ from izmet.core.rates import FRAME_TOLERANCE
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, way_of
 from izmet.core.retime.profile import Floats, Profile
-from izmet.core.retime.sampling import Directions, Frames, directions, pictures_shown
+from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
 from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.through import shared
 
@@ -86,16 +86,20 @@ class Segment:
         """Speed where it ends."""
         return self.way * float(self.profile.v[-1])
 
-    def evaluate(self) -> tuple[Floats, Floats]:
-        """Source positions and speeds at its output frames, each of shape (frames,)."""
+    def evaluate(self) -> tuple[Floats, Floats, Jumps]:
+        """Source positions, speeds, and jumps back at its output frames, each of shape (frames,)."""
         at = np.asarray((self.frames - self.start.n) / (self.length or 1), np.float64)
         speed, passed = self.profile.speed_and_advance(at)
         moved = self.per_frame * self.length * passed
+        over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
+        back = np.zeros(len(moved), bool)
         if self.skip:
-            moved += self.skip * (moved >= 1 - FRAME_TOLERANCE)  # once the pin's own picture is over
+            moved += self.skip * over
+        if self.skip < 0:
+            back[np.flatnonzero(over)[:1]] = True
         if self.lands:
             moved = np.minimum(moved, abs(self.end.p - self.start.p) - 2 * FRAME_TOLERANCE)
-        return self.start.p + self.way * moved, self.way * speed
+        return self.start.p + self.way * moved, self.way * speed, back
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,20 +168,26 @@ class Curve:
     @cached_property
     def _seen(self) -> tuple[Directions, Frames]:
         """Ways and pictures of all that is laid out: a cut does not change what comes after it."""
-        source = self._evaluated[0]
-        way = directions(source)
-        return way, pictures_shown(source, way)
+        source, _, back = self._evaluated
+        way = directions(source, back)
+        return way, pictures_shown(source, way, back)
+
+    @property
+    def back(self) -> Jumps:
+        """Into which of ``frames`` the picture jumps back, shape (count,)."""
+        return self._evaluated[2][self.covered]
 
     @cached_property
-    def _evaluated(self) -> tuple[Floats, Floats]:
+    def _evaluated(self) -> tuple[Floats, Floats, Jumps]:
         parts = [segment.evaluate() for segment in self.segments]
         last = self.segments[-1]
-        source = np.concatenate([*(source for source, _ in parts), [last.end.p]])
-        speed = np.concatenate([*(speed for _, speed in parts), [last.speed_out]])
+        source = np.concatenate([*(source for source, _, _ in parts), [last.end.p]])
+        speed = np.concatenate([*(speed for _, speed, _ in parts), [last.speed_out]])
+        back = np.concatenate([*(back for _, _, back in parts), [False]])
         for segment in self.segments:
             if segment.start.n == int(segment.start.n):
                 source[int(segment.start.n) - self.begins] = segment.start.p
-        return source, speed
+        return source, speed, back
 
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
         """Speed into and out of the pin with this index; None where the clip begins or ends."""
