@@ -15,6 +15,6 @@ watchEffect(() => {
 </script>
 
 <template>
-  <RouterView />
+  <RouterView :key="$route.path" />
   <NoticeList />
 </template>

@@ -315,6 +315,8 @@ def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
         again.frame_of("b-40"),
         again.frame_of("b-44"),
     ]
+    beside = do.apply(edit, do.RepeatSection(clips=["clip-1"], cue="b-42"))
+    assert solve(beside, beside.clips[-1]).first == beside.frame_of("b-42"), "a beat does for a downbeat"
     there = do.apply(edit, do.RepeatSection(clips=["clip-1", "clip-2"], cue="b-40", move=True))
     assert [clip.id for clip in there.clips] == [clip.id for clip in edit.clips]
     assert [solve(there, clip).first for clip in there.clips[:2]] == [

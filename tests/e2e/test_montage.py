@@ -25,7 +25,8 @@ def cuts(page: Page) -> list[int]:
     return [found["first"] + i for i in range(1, len(clip)) if clip[i] != clip[i - 1]]
 
 
-def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, tmp_path: Path):
+def begun(server, page: Page, tmp_path: Path) -> list[Path]:
+    """Two songs, of which the first is in an edit with two takes, their hits marked."""
     songs = [
         write_clicks(tmp_path / f"{name}.wav", [0.5 + beat * k for k in range(28)], 14)
         for name, beat in (("Bell Harbour", SLOW), ("Rope Walk", QUICK))
@@ -44,6 +45,24 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
         look_at(page, hit)
         page.keyboard.press("h")
         expect(page.get_by_role("button", name=f"Moment impact at frame {hit}")).to_be_visible()
+    return songs
+
+
+def exported(page: Page, tmp_path: Path) -> list[int]:
+    """The numbers of all pictures of a lossless export, decoded with plain PyAV."""
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("radio", name="MKV").click()
+    page.get_by_role("button", name="Export MKV").click()
+    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible(timeout=60000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download MKV").click()
+    download.value.save_as(tmp_path / "got.mkv")
+    page.keyboard.press("Escape")
+    return read_numbers(tmp_path / "got.mkv")
+
+
+def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, tmp_path: Path):
+    songs = begun(server, page, tmp_path)
 
     # Slots between the beats are filled from the shelf: each clip's hit lands on its cut.
     page.get_by_role("tab", name="Montage").click()
@@ -78,9 +97,9 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     page.keyboard.press("Control+z")
     expect(edge).to_have_attribute("aria-valuenow", str(beats[3]))
     edge.focus()
-    panel.get_by_label("Frames").fill("8")
-    panel.get_by_label("Frames").press("Enter")
-    panel.get_by_role("button", name="Run into it").click()
+    panel.get_by_label("Run fast for, frames").fill("8")
+    panel.get_by_label("Run fast for, frames").press("Enter")
+    panel.get_by_role("button", name="Into it").click()
     expect(page.get_by_text("17 of 17 land")).to_be_visible()
     assert max(max(clip["speed"]) for clip in saved(page)["derived"]["clips"]) == 3
 
@@ -103,7 +122,7 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
 
     # No beat lies inside a clip that is one beat long: it is said.
     panel.get_by_text("On the cues inside it").click()
-    panel.get_by_role("button", name="Alternate").click()
+    panel.get_by_role("button", name="Alternate slow and fast").click()
     expect(page.get_by_text("No such cue lies inside the clip.")).to_be_visible()
 
     # Another song: cues are carried over by their place in the music; what is left loose is tied again.
@@ -126,15 +145,7 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     assert all(landing["exact"] for clip in found["derived"]["clips"] for landing in clip["landings"])
 
     # Exported and decoded with plain PyAV: every frame, every cut, every landing.
-    page.get_by_role("button", name="Export").click()
-    page.get_by_role("radio", name="MKV").click()
-    page.get_by_role("button", name="Export MKV").click()
-    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible(timeout=60000)
-    with page.expect_download() as download:
-        page.get_by_role("link", name="Download MKV").click()
-    got = tmp_path / "got.mkv"
-    download.value.save_as(got)
-    numbers, shown = read_numbers(got), found["derived"]["map"]
+    numbers, shown = exported(page, tmp_path), found["derived"]["map"]
     assert len(numbers) == len(shown["source"])
     assert all(
         read == source
@@ -146,3 +157,83 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     for clip in found["derived"]["clips"]:
         for landing in clip["landings"]:
             assert numbers[landing["wanted_frame"] - shown["first"]] == HITS[names[takes_of[clip["id"]]]]
+
+
+def to_row(page: Page, row: int) -> None:
+    """Go to where a clip begins, by the table."""
+    page.get_by_role("region", name="Montage").get_by_role("button", name="Table").click()
+    page.get_by_role("table").get_by_role("row").nth(row).get_by_role("button").click()
+
+
+def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    page.get_by_role("tab", name="Montage").click()
+    panel = page.get_by_role("region", name="Montage")
+    choose(page, "Slots between:", "every beat")
+    panel.get_by_label("To, s").fill("3.6")
+    panel.get_by_label("To, s").press("Enter")
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    expect(panel.get_by_role("heading", name="6 clips, 5 cuts")).to_be_visible()
+    beats = [30 + 30 * k for k in range(7)]
+
+    # Black up to a cut: nothing is seen there, the cut is still one, and what goes on there is looked for.
+    page.get_by_role("slider", name=re.compile("^Cut to")).nth(1).focus()
+    panel.get_by_label("Black, frames").fill("5")
+    panel.get_by_label("Black, frames").press("Enter")
+    panel.get_by_role("button", name="Before it").click()
+    expect(page.get_by_role("button", name=re.compile("^Black, 1.42 to 1.50"))).to_be_visible()
+    shown = saved(page)["derived"]["map"]
+    dark = [shown["first"] + i for i, clip in enumerate(shown["clip"]) if clip < 0]
+    assert dark == list(range(beats[2] - 5, beats[2]))
+    expect(page.get_by_role("region", name="Cut")).to_contain_text("A blink of black softens it.")
+    page.get_by_role("button", name="What goes on?").click()
+    page.get_by_role("list", name="Beginnings that go on").get_by_role("button").first.click()
+    expect(page.get_by_role("alert")).to_contain_text("lands on the cut itself")
+    page.get_by_role("button", name="Dismiss").click()
+
+    # A range is all that is exported; every frame of it is read back, the black ones too.
+    to_row(page, 2)
+    page.keyboard.press("(")
+    expect(panel.get_by_text(re.compile("^1.00 to"))).to_be_visible()
+    to_row(page, 4)
+    page.keyboard.press(")")
+    expect(panel.get_by_text("1.00 to 2.00 s")).to_be_visible()
+    assert faults(page) == []
+    numbers, shown = exported(page, tmp_path), saved(page)["derived"]["map"]
+    within = slice(beats[1] - shown["first"], beats[3] - shown["first"])
+    assert len(numbers) == 60
+    for read, source, clip in zip(numbers, shown["source"][within], shown["clip"][within], strict=True):
+        assert read == (source if clip >= 0 else 0)
+    panel.get_by_role("button", name="All of it").click()
+    expect(panel.get_by_text("The whole edit")).to_be_visible()
+
+    # From the whole song to single frames and back; only lines in sight are drawn.
+    page.get_by_role("radio", name="frames").click()
+    lines = page.locator("[data-line]")
+    expect(lines.first).to_be_visible()
+    assert lines.count() < 15
+    page.get_by_role("radio", name="4", exact=True).click()
+
+    # Two clips are copied and laid once more further on; then two become one take, and are opened again.
+    clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
+    to_row(page, 1)
+    clips.nth(0).click(modifiers=["Shift"])
+    clips.nth(1).click(modifiers=["Shift"])
+    page.keyboard.press("Control+c")
+    page.keyboard.press("Escape")
+    to_row(page, 6)
+    page.keyboard.press(".")
+    page.keyboard.press(".")
+    page.keyboard.press("Control+v")
+    expect(panel.get_by_role("heading", name=re.compile("^8 clips"))).to_be_visible()
+    before = saved(page)["derived"]["map"]
+    expect(panel.get_by_role("heading", name="2 clips chosen")).to_be_visible()
+    panel.get_by_role("button", name="Bundle").click()
+    expect(page.get_by_role("button", name=re.compile("^Clip Untitled edit, 2 shots"))).to_be_visible()
+    found = saved(page)
+    assert len(found["edit"]["clips"]) == 7
+    assert len(found["derived"]["map"]["clip"]) == len(before["clip"])
+    assert all(landing["exact"] for clip in found["derived"]["clips"] for landing in clip["landings"])
+    page.get_by_role("link", name=re.compile("^Open what")).click()
+    expect(page.get_by_label("Title of the edit")).to_have_value("Untitled edit, 2 shots")
+    assert len(saved(page)["edit"]["clips"]) == 2

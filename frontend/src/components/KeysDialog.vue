@@ -62,6 +62,16 @@ const GROUPS = [
     ],
   },
   {
+    name: 'Montage',
+    keys: [
+      ['( )', 'the range begins, ends here'],
+      ['A', 'choose all clips of the range'],
+      ['Ctrl C, Ctrl V', 'copy the chosen clips, lay them from the cue here on'],
+      ['Delete', 'remove the chosen clips'],
+      ['Ctrl wheel', 'from the whole song to frames'],
+    ],
+  },
+  {
     name: 'Edit',
     keys: [
       ['Ctrl Z', 'undo'],

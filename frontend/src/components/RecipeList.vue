@@ -4,11 +4,13 @@ import { Download, Trash2, WandSparkles } from '@lucide/vue'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api, take, type Recipe } from '@/api/client'
 import { useEdit } from '@/stores/edit'
+import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
+const montage = useMontage()
 const notices = useNotices()
 const shipped = shallowRef<Recipe[]>([])
 const name = ref('')
@@ -28,9 +30,12 @@ const pin = computed(() => {
 })
 const madeBy = (recipe: Recipe) => edit.clips.filter((clip) => clip.recipe === recipe.id).length
 
+/** On the clip at hand, around its selected tie; on all clips that are chosen together, around their first. */
 function apply(recipe: Recipe): void {
   const clip = view.clip
-  if (clip && pin.value)
+  if (montage.chosen.length > 1)
+    void edit.run({ do: 'apply-recipe', recipe: recipe.id, clips: montage.chosen })
+  else if (clip && pin.value)
     void edit.run({ do: 'apply-recipe', recipe: recipe.id, clips: [clip.id], pin: pin.value.id })
 }
 

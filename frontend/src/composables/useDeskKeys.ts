@@ -142,6 +142,7 @@ export function useDeskKeys(desk: Desk): void {
     '(': () => montage.setRange('since'),
     ')': () => montage.setRange('until'),
     Delete: () => void montage.remove(montage.mine),
+    a: montage.chooseAll,
   }
 
   useEventListener('keydown', (event) => {

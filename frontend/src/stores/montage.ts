@@ -136,12 +136,21 @@ export const useMontage = defineStore('montage', () => {
     })),
   )
 
+  /** All clips of the range, or of the edit. */
+  function chooseAll(): void {
+    const { from, to } = range.value ?? { from: 0, to: Infinity }
+    const inside = (edit.derived?.clips ?? []).filter(
+      ({ first, source }) => first / view.outputRate < to && (first + source.length) / view.outputRate > from,
+    )
+    chosen.value = inside.map((clip) => clip.id)
+  }
+
   function seekCut(n: number): void {
     cutAt.value = n
     view.seekFrame(n)
   }
   return {
-    cuts, troubles, cut, cutAt, chosen, zoom, lines, toggle, seekCut,
+    cuts, troubles, cut, cutAt, chosen, zoom, lines, toggle, chooseAll, seekCut,
     mine, cueHere, copied, repeat, remove, range, setRange, clearRange, blacks,
   } // prettier-ignore
 })

@@ -52,9 +52,22 @@ async function onCues(make: (clip: string, cues: string[]) => Command): Promise<
   if (view.clip && cues.length) await edit.run(make(view.clip.id, cues))
   else notices.news('No such cue lies inside the clip.')
 }
-const jump = () => onCues((clip, cues) => ({ do: 'jump-cuts', clip, cues, leave: leave.value, more: 0 }))
+const more = ref(0)
+const early = ref(0)
+const jump = () =>
+  onCues((clip, cues) => ({ do: 'jump-cuts', clip, cues, leave: leave.value, more: more.value }))
+const splitAll = () => onCues((clip, cues) => ({ do: 'split-clip', clip, cues }))
+const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
+  view.clip && frames && edit.run({ do: what, clip: view.clip.id, by: frames })
 const alternate = () =>
-  onCues((clip, cues) => ({ do: 'alternate', clip, cues, ratio: ratio.value, early: 0, first: 'slow' }))
+  onCues((clip, cues) => ({
+    do: 'alternate',
+    clip,
+    cues,
+    ratio: ratio.value,
+    early: early.value,
+    first: 'slow',
+  }))
 const split = () => view.clip && edit.run({ do: 'split-clip', clip: view.clip.id, n: view.frame, cues: [] })
 const join = () => {
   const cut = montage.cut
@@ -94,6 +107,20 @@ const join = () => {
         <button class="btn justify-center" title="Delete" @click="montage.remove(mine)">Remove</button>
         <button class="btn justify-center" @click="edit.run({ do: 'close-gaps' })">Close gaps</button>
       </div>
+      <div v-if="mine.length === 1" class="grid grid-cols-2 gap-2">
+        <NumberField
+          label="Slip, source frames"
+          title="Other pictures in the same place"
+          :value="0"
+          @change="by('slip-clip', Math.round($event))"
+        />
+        <NumberField
+          label="Slide, frames"
+          title="Its neighbours grow and shrink to meet it"
+          :value="0"
+          @change="by('slide-clip', Math.round($event))"
+        />
+      </div>
       <p class="text-muted">Shift and click chooses several; drop one on another to swap them.</p>
     </div>
 
@@ -103,10 +130,23 @@ const join = () => {
       <summary class="heading cursor-pointer">On the cues inside it</summary>
       <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
         <PickList v-model="on" class="col-span-2" label="Cues" :options="choices" />
-        <NumberField label="Leave out" :min="1" :value="leave" @change="leave = Math.round($event)" />
+        <NumberField
+          label="Leave out"
+          title="Source frames at each cue; below 0 the picture goes back"
+          :value="leave"
+          @change="leave = Math.round($event)"
+        />
+        <NumberField label="Growing by" :value="more" @change="more = Math.round($event)" />
+        <button class="btn col-span-2 justify-center" @click="jump">Jump cuts</button>
         <NumberField label="Fast ÷ slow" :min="0.1" :digits="1" :value="ratio" @change="ratio = $event" />
-        <button class="btn justify-center" @click="jump">Jump cuts</button>
-        <button class="btn justify-center" @click="alternate">Alternate</button>
+        <NumberField
+          label="Frames before"
+          :min="0"
+          :value="early"
+          @change="early = Math.max(0, Math.round($event))"
+        />
+        <button class="btn col-span-2 justify-center" @click="alternate">Alternate slow and fast</button>
+        <button class="btn col-span-2 justify-center" @click="splitAll">Split on each</button>
       </div>
     </details>
 

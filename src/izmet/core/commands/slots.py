@@ -10,10 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clips
 from izmet.core.commands.stretches import AddBlack
-from izmet.core.edit import Clip, Edit, Id, Pin, Steady
+from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
 from izmet.core.limits import MOST_CLIPS
+from izmet.core.loose import LANDED_ON
+from izmet.core.music.counting import BEATS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+
+HARDLY_SECONDS = 0.1
+"""So much farther away a cue may be for being of the right kind."""
 
 How = Literal["cut", "inside", "begin", "end", "stretch"]
 
@@ -212,11 +217,17 @@ def _placed(content: Clip, place: Clip, cues: list[str | None], where: set[str])
 
 
 def _nearest(edit: Edit, cue: str, by: float) -> str:
-    """The cue of the same kind nearest to where a cue would be moved."""
+    """The cue nearest to where a cue would be moved; one of its kind, if it is hardly farther away."""
     assert edit.song is not None
     kind, at = edit.cue(cue).kind, edit.instant(cue) + by
-    alike = [each for each in edit.song.cues if each.kind == kind]
-    return min(alike, key=lambda each: abs(edit.instant(each.id) - at)).id
+    kinds = BEATS if kind in BEATS else {kind}
+
+    def away(other: Cue) -> float:
+        return abs(edit.instant(other.id) - at)
+
+    alike = min((each for each in edit.song.cues if each.kind in kinds), key=away)
+    nearest = min((each for each in edit.song.cues if each.kind in LANDED_ON), key=away, default=alike)
+    return alike.id if away(alike) <= away(nearest) + HARDLY_SECONDS else nearest.id
 
 
 def _moved(clip: Clip, id: str, to: dict[str, str], frames: int) -> Clip:
