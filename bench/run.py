@@ -2,7 +2,7 @@
 
 Prints one line a figure with what it should reach, and exits 1 when one is missed.
 Nothing here is a test of correctness; the tests are. ``make bench PART=core`` takes the
-figures of one part: core, media, listening, rail, browser.
+figures of one part: core, media, listening, rail, browser, sheet.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from bench.core import core_figures
 from bench.listening import listening_figures
 from bench.media import media_figures
 from bench.rail import rail_figures
+from bench.sheet import sheet_figures
 
 PARTS = {
     "core": core_figures,
@@ -23,6 +24,7 @@ PARTS = {
     "listening": listening_figures,
     "rail": rail_figures,
     "browser": browser_figures,
+    "sheet": sheet_figures,
 }
 
 

@@ -11,6 +11,8 @@ const REFUSAL_BYTES = 1 << 10
 
 export class DryRuns {
   private kept = new Budget<DerivedChange | Failure>(KEPT_BYTES)
+  /** Milliseconds that the last answer took. */
+  pace = 1
   private asked = new Map<string, Promise<DerivedChange>>()
 
   constructor(
@@ -32,16 +34,18 @@ export class DryRuns {
   }
 
   /** Ask what may be wished for next; that it fails is told when it is. */
-  foresee(command: Command): void {
-    void this.of(command).catch(() => undefined)
+  async foresee(command: Command): Promise<void> {
+    await this.of(command).catch(() => undefined)
   }
 
   private async ask(body: string): Promise<DerivedChange> {
+    const began = performance.now()
     try {
       const headers = { 'Content-Type': 'application/json' }
       const packet = await bytes(`/api/edits/${this.edit}/dry-run`, { method: 'POST', headers, body })
       const change = unpack<DerivedChange>(packet)
       this.kept.set(body, change, packet.byteLength)
+      this.pace = Math.max(1, performance.now() - began)
       return change
     } catch (failure) {
       // A refusal stays one; that nobody answered may not.

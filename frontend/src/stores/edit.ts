@@ -30,6 +30,9 @@ const MOVING = new Set<Command['do']>([
   'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
 ]) // prettier-ignore
 
+/** How long a hand that drags rests between two steps. */
+const IDLE_MS = 25
+
 type Ask = (id: number, base: number) => Promise<EditChanged>
 
 export const useEdit = defineStore('edit', () => {
@@ -202,9 +205,10 @@ export const useEdit = defineStore('edit', () => {
 
   /**
    * Show what a command would do, without keeping it. The latest wish wins; one request is under way.
-   * ``next`` is what may well be wished for after it: it is asked while the hand is on its way there.
+   * ``next`` is what may well be wished for after it, the likeliest first: it is asked while the hand is on
+   * its way there.
    */
-  async function dryRun(command: Command, next?: Command): Promise<void> {
+  async function dryRun(command: Command, ...next: Command[]): Promise<void> {
     waiting = command
     if (asking) return
     asking = true
@@ -217,7 +221,9 @@ export const useEdit = defineStore('edit', () => {
     } finally {
       asking = false
     }
-    if (next) dryRuns.foresee(next)
+    // As many as can be answered before the hand is likely to move on.
+    for (const each of next.slice(0, Math.max(1, Math.floor(IDLE_MS / dryRuns.pace))))
+      if (!asking) await dryRuns.foresee(each)
   }
 
   async function askDry(before: Derived, command: Command): Promise<void> {

@@ -30,9 +30,9 @@ const AROUND = 2
 const { y: scrolled } = useScroll(sheet)
 const { height } = useElementSize(sheet)
 const first = computed(() => Math.max(0, Math.floor(scrolled.value / PITCH) - AROUND))
-const shown = computed(() =>
-  montage.lines.slice(first.value, Math.ceil((scrolled.value + height.value) / PITCH) + AROUND),
-)
+/** As many lines are laid out, wherever one has scrolled to: each takes the next place when it is out of sight. */
+const most = computed(() => Math.ceil(height.value / PITCH) + 2 * AROUND + 1)
+const shown = computed(() => montage.lines.slice(first.value, first.value + most.value))
 
 /** The instant under a pointer, whichever line it is over; between lines, that of the one above. */
 function timeAt(event: PointerEvent): number | null {
@@ -90,7 +90,7 @@ function wheel(event: WheelEvent): void {
       <div :style="{ height: `${montage.lines.length * PITCH}px` }" />
       <SheetLine
         v-for="(line, index) in shown"
-        :key="line.from"
+        :key="(first + index) % most"
         class="absolute! inset-x-0"
         :style="{ top: `${(first + index) * PITCH}px` }"
         :line="line"

@@ -10,6 +10,7 @@ import { speedColour, token } from '@/lib/colours'
 import { CUE_TOKENS, nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
+import { stable } from '@/lib/stable'
 import { drawWave } from '@/lib/wave'
 import { useEdit } from '@/stores/edit'
 import { useMontage, type Line } from '@/stores/montage'
@@ -32,8 +33,11 @@ const view = useView()
 const music = useMusic()
 const montage = useMontage()
 const nameOf = useClipName()
+/** What a drag leaves as it is lies on a canvas of its own: paper, cues, music. */
+const paper = ref<HTMLCanvasElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
-const { width, redraw } = useCanvas(canvas, draw)
+const { width } = useCanvas(paper, drawPaper)
+const { redraw } = useCanvas(canvas, draw)
 const { thumb } = useThumbs(redraw)
 
 const x = (time: number) => ((time - props.line.from) / (props.line.to - props.line.from)) * width.value
@@ -46,7 +50,16 @@ const perFrame = computed(() => width.value / ((props.line.to - props.line.from)
 const within = (clip: DerivedClip) =>
   (clip.first + clip.source.length - 0.5) / view.outputRate > props.line.from &&
   (clip.first + 0.5) / view.outputRate < props.line.to
-const clips = computed(() => (edit.derived?.clips ?? []).filter(within))
+const clips = computed<DerivedClip[]>((old) => stable(old, (edit.derived?.clips ?? []).filter(within)))
+/** The clips that are seen where their names would stand. */
+const seen = computed<string[]>((old) =>
+  stable(
+    old,
+    clips.value
+      .filter((clip) => view.shownOn(Math.max(clip.first, Math.ceil(nAt(0))))?.clip === clip.id)
+      .map((clip) => clip.id),
+  ),
+)
 const cuts = computed(() =>
   montage.cuts.filter((cut) => {
     const at = cut.n / view.outputRate
@@ -64,13 +77,16 @@ const blacks = computed(() =>
 )
 const here = computed(() => view.playhead >= props.line.from && view.playhead < props.line.to)
 
-function draw(context: CanvasRenderingContext2D, w: number): void {
+function drawPaper(context: CanvasRenderingContext2D, w: number): void {
   context.fillStyle = token('paper')
   context.fillRect(0, 0, w, LINE_HEIGHT)
   context.fillStyle = token('panel')
   context.fillRect(0, CLIPS, w, STRIP + BAND)
   drawMusic(context, w)
   drawCues(context)
+}
+
+function draw(context: CanvasRenderingContext2D, w: number): void {
   for (const clip of clips.value) drawClip(context, clip, w)
   for (const black of blacks.value) {
     context.fillStyle = 'black'
@@ -237,9 +253,6 @@ function carry(event: PointerEvent, id: string): void {
   )
 }
 
-/** Whether the clip is what is seen where its name would stand. */
-const isSeen = (clip: DerivedClip) => view.shownOn(Math.max(clip.first, Math.ceil(nAt(0))))?.clip === clip.id
-
 const light = (black: string) => void edit.run({ do: 'remove-black', black })
 
 type Cut = (typeof cuts.value)[number]
@@ -249,14 +262,19 @@ function grabCut(event: PointerEvent, cut: Cut): void {
   event.stopPropagation()
   montage.seekCut(cut.n)
   let cue: string | null = null
+  let before: number | null = null
   drag(
     event,
     (at) => {
       const time = props.timeAt(at)
       const next = time === null ? null : nearestCue(music.shown, time)
-      if (!next || next.id === cue) return
+      if (time === null || !next) return
+      // The cue that the hand seems to be on its way to is asked ahead.
+      const far = nearestCue(music.shown, 2 * time - (before ?? time))
+      before = time
+      if (next.id === cue) return
       cue = next.id
-      void edit.dryRun(move(cut, cue))
+      void edit.dryRun(move(cut, cue), move(cut, far?.id ?? cue))
     },
     (moved) => {
       if (!moved || !cue) return edit.settle()
@@ -279,6 +297,7 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
 
 <template>
   <div class="relative shrink-0 overflow-hidden rounded-md" :style="{ height: `${LINE_HEIGHT}px` }" data-line>
+    <canvas ref="paper" class="absolute inset-0 h-full w-full" />
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-pointer" @pointerdown="seek" />
     <button
       v-for="clip in clips"
@@ -299,7 +318,9 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       @click="pick($event, clip.id)"
       @dblclick="music.desk = 'clip'"
     >
-      <span v-if="isSeen(clip)" class="mt-0.5 truncate rounded bg-black/55 px-1">{{ nameOf(clip.id) }}</span>
+      <span v-if="seen.includes(clip.id)" class="mt-0.5 truncate rounded bg-black/55 px-1">{{
+        nameOf(clip.id)
+      }}</span>
     </button>
     <button
       v-for="black in blacks"

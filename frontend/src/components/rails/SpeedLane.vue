@@ -207,6 +207,15 @@ const said = ({ unit, value }: SpanValue) =>
   unit === 'frames' ? `${Math.round(value)} frames` : percent(value)
 const within = (value: number, { least, most }: SpanValue) => Math.max(least, Math.min(most, value))
 
+/** A hand sets whole frames and whole percents, finer where it is slow; any value can be typed. */
+const stepOf = (value: number, { unit }: SpanValue) =>
+  unit === 'frames' ? 1 : Math.abs(value) < FINE_BELOW ? 0.001 : 0.01
+function inSteps(value: number, held: SpanValue): number {
+  const perOne = Math.round(1 / stepOf(value, held))
+  return Math.round(value * perOne) / perOne
+}
+const FINE_BELOW = 0.2
+
 function grab(event: PointerEvent, { value: held }: Handle): void {
   const box = bounds.value
   const area = canvas.value?.getBoundingClientRect()
@@ -217,12 +226,24 @@ function grab(event: PointerEvent, { value: held }: Handle): void {
   const begun = event.clientY
   const speedBy = (y: number) =>
     positions.value ? held.value * 2 ** ((begun - y) / DOUBLING) : axis.value.at(y - area.top)
+  const valueAt = (x: number, y: number) => {
+    const part = (x - area.left - box.left) / (box.right - box.left)
+    return within(inSteps(along === 'speed' ? speedBy(y) : part * per_part, held), held)
+  }
+  let before = { x: event.clientX, y: event.clientY }
   drag(
     event,
-    (at) => {
-      const part = (at.clientX - area.left - box.left) / (box.right - box.left)
-      value = within(along === 'speed' ? speedBy(at.clientY) : part * per_part, held)
-      void edit.dryRun(set(held.name, value))
+    ({ clientX: x, clientY: y }) => {
+      value = valueAt(x, y)
+      // Where the hand seems to be on its way to is asked ahead.
+      const next = valueAt(2 * x - before.x, 2 * y - before.y)
+      before = { x, y }
+      const step = stepOf(value, held)
+      const likely = [next, next + step, next - step, value + step, value - step]
+      void edit.dryRun(
+        set(held.name, value),
+        ...likely.map((each) => set(held.name, within(inSteps(each, held), held))),
+      )
     },
     () => {
       dragged.value = null

@@ -1,0 +1,146 @@
+"""The montage desk at scale: opening it, dragging a cut, scrolling, watching thirty cuts in 15 seconds."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+from bench.browser import CLIPS, STEPS
+from bench.core import montage
+from bench.figures import RUNS, told
+from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+
+CUTS, CUT_SECONDS = 30, 0.5
+TAKE_TIME = """() => {
+  const times = (window.stepTimes = [])
+  let since = null
+  window.addEventListener('pointermove', () => (since ??= performance.now()), { capture: true })
+  const seen = new MutationObserver(() => {
+    if (since === null) return
+    document.body.getBoundingClientRect()
+    times.push(performance.now() - since)
+    since = null
+  })
+  const sheet = document.querySelector('[role="group"][aria-label="Sheet"]')
+  seen.observe(sheet, { attributes: true, subtree: true, childList: true })
+}"""
+SCROLL = """async () => {
+  const sheet = document.querySelector('[role="group"][aria-label="Sheet"]')
+  const gaps = []
+  let last = performance.now()
+  for (let i = 0; i < 120; i += 1) {
+    sheet.scrollTop += 17
+    await new Promise(requestAnimationFrame)
+    const now = performance.now()
+    gaps.push(now - last)
+    last = now
+  }
+  return gaps
+}"""
+
+
+def sheet_figures() -> list[bool]:
+    """Whether each bound is met; figures are medians of a few rounds."""
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        server = Server(Path(name) / "izmet", "demo", "--no-token")
+        flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sha256 = _take(page, server.address)
+        _open(page, _import(page, server.address, montage(CLIPS, sha256=sha256).model_dump(mode="json")))
+        opened = statistics.median(_opening(page) for _ in range(RUNS))
+        moved = statistics.median(_drag(page) for _ in range(RUNS))
+        gaps = [gap for _ in range(RUNS) for gap in page.evaluate(SCROLL)]
+        late = statistics.median(_watch(page, server.address, sha256) for _ in range(RUNS))
+        browser.close()
+        server.stop()
+    return [
+        told(f"montage desk: opening {CLIPS} clips, 3,000 cues", opened, 2, " s", at_least=False),
+        told("montage desk: drag step of a cut, drawn, p95", moved, 25, " ms", at_least=False),
+        told("montage desk: scrolling, a frame, p95", statistics.quantiles(gaps, n=20)[18], 20, " ms", False),
+        told(f"late frames through {CUTS} cuts in 15 s", late, 1, " %", at_least=False),
+    ]
+
+
+def _take(page: Page, address: str) -> str:
+    assets = page.request.get(f"{address}/api/assets").json()["assets"]
+    return next(asset["sha256"] for asset in assets if asset["kind"] == "take" and asset["state"] == "ready")
+
+
+def _import(page: Page, address: str, document: dict[str, Any]) -> str:
+    made = page.request.post(f"{address}/api/edits/import", data=document)
+    assert made.ok, made.text()
+    return f"{address}/edits/{made.json()['id']}"
+
+
+def _open(page: Page, address: str) -> None:
+    page.goto(address)
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("slider", name="Cut to").first.wait_for()
+    page.wait_for_timeout(1500)
+
+
+def _opening(page: Page) -> float:
+    """Seconds from a reload to the sheet with its cuts."""
+    began = time.perf_counter()
+    page.reload()
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("slider", name="Cut to").first.wait_for()
+    taken = time.perf_counter() - began
+    page.wait_for_timeout(1500)
+    return taken
+
+
+def _drag(page: Page) -> float:
+    """The 95th percentile of a step, in ms: a cut is pulled to and fro between cues."""
+    page.evaluate(TAKE_TIME)
+    box = page.get_by_role("slider", name="Cut to").nth(2).bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for step in range(STEPS):
+        page.mouse.move(x + 10 + 9 * (step % 5), y)
+        page.wait_for_timeout(30)
+    times = page.evaluate("window.stepTimes")
+    page.mouse.move(x, y)
+    page.mouse.up()
+    page.wait_for_timeout(500)
+    p95 = statistics.quantiles(times, n=20)[18]
+    print(f"     cut: {len(times)} steps drawn, median {statistics.median(times):.1f} ms, p95 {p95:.1f} ms")
+    assert len(times) > STEPS / 3
+    return p95
+
+
+def _watch(page: Page, address: str, sha256: str) -> float:
+    """The part of the frames that came late, in percent, of a play through many short clips."""
+    document = montage(1, cues=200, sha256=sha256).model_dump(mode="json")
+    clip = document["clips"][0]
+    frames = round(CUT_SECONDS * 60)
+    document["clips"] = [
+        clip
+        | {
+            "id": f"clip-{i}",
+            "spans": [{"shape": "steady"}],
+            "pins": [
+                {"id": "a", "n": i * frames, "p": 7 * i},
+                {"id": "b", "n": (i + 1) * frames - 1, "p": 7 * i + frames},
+            ],
+        }
+        for i in range(CUTS)
+    ]
+    page.goto(_import(page, address, document))
+    page.get_by_role("button", name="Play", exact=True).wait_for()
+    page.wait_for_timeout(1500)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(CUTS * CUT_SECONDS * 1000)
+    page.keyboard.press("Space")
+    told_by = page.get_by_test_id("playback")
+    drawn, late = (int(told_by.get_attribute(f"data-{name}") or 0) for name in ("drawn", "late"))
+    print(f"     through cuts: {drawn} frames drawn, {late} late")
+    return 100 * late / max(1, drawn + late)
