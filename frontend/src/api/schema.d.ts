@@ -1663,7 +1663,7 @@ export interface components {
          *
          *     A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
          *     the spans beside it. With ``through``, the speed into the pin is the speed out of it.
-         *     ``skip`` source frames after the pin's own are left out.
+         *     ``skip`` source frames after the pin's own are left out; below 0 so many are shown again.
          */
         Pin: {
             /** Id */
@@ -2833,7 +2833,8 @@ export interface components {
          * JumpCuts
          * @description Leave source frames out at each of some cues inside a span; what ends the span still lands.
          *
-         *     ``leave`` frames go at the first cue, ``more`` more at each one after it.
+         *     ``leave`` frames go at the first cue, ``more`` more at each one after it. Below 0 the
+         *     picture goes back by so many instead. What shrinks ends at none.
          */
         JumpCuts: {
             /**
