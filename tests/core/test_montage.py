@@ -410,3 +410,32 @@ def test_a_beginning_is_found_that_goes_on_and_ties_still_land(tied):
         on_cut = filled()
         with pytest.raises(Refusal, match="lands on the cut"):
             do.apply(on_cut, do.ContinueCut(clip="clip-2", frame=10))
+
+
+def test_a_clip_alternates_from_action_to_action_and_its_tie_stays():
+    edit = filled()
+    for frame in (120, 160, 260):
+        edit = do.apply(edit, do.AddMoment(take="take-0", frame=frame))
+    whole = edit.clip("clip-1").model_copy(update={"since": None, "until": None})
+    edit = edit.model_copy(update={"clips": (whole,)})
+    after = do.apply(edit, do.AlternateMoments(clip="clip-1", slow=0.5, fast=2))
+    curve = solve(after, after.clips[0])
+    inner = [(pin.p, pin.n) for pin, at in zip(curve.pins, after.clips[0].pins, strict=True) if at.moment]
+    assert [p for p, _ in inner] == [120, 160, 200, 260, 300]
+    assert np.diff([n for _, n in inner]).tolist() == [80, 20, 120, 20]
+    assert [landing.exact for landing in derive(after).landings] == [True]
+    with pytest.raises(Refusal, match="moments"):
+        do.apply(filled(how="begin"), do.AlternateMoments(clip="clip-1"))
+
+
+def test_slots_are_filled_with_a_recipe_and_what_lies_under_another_clip_is_told():
+    plain, retimed = filled(), filled(recipe="hang-in-the-air")
+    assert [clip.recipe for clip in retimed.clips] == ["hang-in-the-air"] * 4
+    assert all(landing.exact for landing in derive(retimed).landings)
+    starts = [[solve(edit, clip).first for clip in edit.clips] for edit in (plain, retimed)]
+    assert starts[0] == starts[1]
+    half = do.FillSlots(cues=["b-14", "b-22"], shots=[{"take": "take-1"}], how="begin")
+    over = do.apply(plain, half)
+    told = [(each.kind, each.clip, each.what) for each in montage(over, derive(over)).troubles]
+    assert ("overlap", "clip-2", "60 frames lie under a later clip") in told
+    assert ("hidden", "clip-3", "wholly hidden by later clips") in told

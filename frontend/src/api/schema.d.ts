@@ -2248,6 +2248,39 @@ export interface components {
             first?: "slow" | "fast";
         };
         /**
+         * AlternateMoments
+         * @description From one of its take's moments to the next a clip runs slow, fast, slow, fast; its first tie stays.
+         *
+         *     The other moments land where these speeds bring them, tied to no cue.
+         */
+        AlternateMoments: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "alternate-moments";
+            /** Clip */
+            clip: string;
+            /**
+             * Slow
+             * @description 1 is real time
+             * @default 0.5
+             */
+            slow?: number;
+            /**
+             * Fast
+             * @description 1 is real time
+             * @default 2
+             */
+            fast?: number;
+            /**
+             * First
+             * @default slow
+             * @enum {string}
+             */
+            first?: "slow" | "fast";
+        };
+        /**
          * ApplyRecipe
          * @description Retime clips by a recipe: those named, or all that were made by it.
          *
@@ -2731,7 +2764,8 @@ export interface components {
          *
          *     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
          *     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
-         *     the first cue (begin), its last on the second (end), or both (stretch).
+         *     the first cue (begin), its last on the second (end), or both (stretch). Clips in which a
+         *     moment lands are retimed by the ``recipe``.
          */
         FillSlots: {
             /**
@@ -2760,6 +2794,11 @@ export interface components {
              * @default 0
              */
             seed?: number;
+            /**
+             * Recipe
+             * @default null
+             */
+            recipe?: string | null;
         };
         /**
          * FrameClip
@@ -3250,7 +3289,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
         };
         /**
          * RepeatSection
@@ -4121,7 +4160,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
          * Base
@@ -4417,7 +4456,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose";
             /** N */
             n: number;
             /** Clip */

@@ -61,7 +61,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
 
 <template>
   <DialogFrame :open="open" title="Export" :width="720" @close="$emit('close')">
-    <div class="min-h-0 overflow-y-auto">
+    <div class="-mx-1 min-h-0 overflow-y-auto px-1">
       <RadioGroup v-model="format" class="mt-3 grid grid-cols-3 gap-2" aria-label="Format">
         <RadioGroupOption
           v-for="one in FORMATS"

@@ -33,5 +33,5 @@ export function useCueChoice() {
     const found = new Set((await notices.guard(take(asked)))?.cues ?? [])
     return inside.filter((cue) => found.has(cue.id)).map((cue) => cue.id)
   }
-  return { on, choices, kinds, cuesOf }
+  return { on, choices, cuesOf }
 }

@@ -3,23 +3,25 @@ import { frameOf } from '@/api/client'
 
 const MOST = 1500
 
+/** As high as any strip draws them: scaling a large one at every drawing would cost more than all the rest. */
+const HEIGHT = 96
+
 interface Thumb {
-  image: HTMLImageElement
-  ready: boolean
+  picture: ImageBitmap | null
   waiting: Set<() => void>
 }
 const kept = new Map<string, Thumb>()
 
 function fetched(key: string, address: string): Thumb {
   if (kept.size >= MOST) kept.clear()
-  const found: Thumb = { image: new Image(), ready: false, waiting: new Set() }
+  const found: Thumb = { picture: null, waiting: new Set() }
   kept.set(key, found)
-  found.image.src = address
   // Decoded away from the drawing, which would wait for it.
-  found.image
-    .decode()
-    .then(() => {
-      found.ready = true
+  fetch(address)
+    .then((answer) => answer.blob())
+    .then((blob) => createImageBitmap(blob, { resizeHeight: HEIGHT * devicePixelRatio }))
+    .then((picture) => {
+      found.picture = picture
       for (const redraw of found.waiting) redraw()
       found.waiting.clear()
     })
@@ -30,13 +32,13 @@ function fetched(key: string, address: string): Thumb {
 
 export function useThumbs(loaded: () => void): {
   /** The picture of a frame once it is there; until then ``loaded`` is called when it comes. */
-  thumb: (sha256: string, frame: number) => HTMLImageElement | null
+  thumb: (sha256: string, frame: number) => ImageBitmap | null
 } {
-  function thumb(sha256: string, frame: number): HTMLImageElement | null {
+  function thumb(sha256: string, frame: number): ImageBitmap | null {
     const key = `${sha256}:${frame}`
     const found = kept.get(key) ?? fetched(key, frameOf(sha256, frame))
-    if (!found.ready) found.waiting.add(loaded)
-    return found.ready ? found.image : null
+    if (!found.picture) found.waiting.add(loaded)
+    return found.picture
   }
   return { thumb }
 }

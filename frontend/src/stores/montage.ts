@@ -95,6 +95,8 @@ export const useMontage = defineStore('montage', () => {
 
   /** The clips that something is done to: those chosen together, else the one at hand. */
   const mine = computed(() => (chosen.value.length ? chosen.value : view.clip ? [view.clip.id] : []))
+  /** Stretches that are about to be filled, with their length in words. */
+  const slots = ref<{ from: number; to: number; said: string }[]>([])
   const copied = ref<string[]>([])
   /** The cue at hand: the selected one, else the nearest to the playhead. */
   const cueHere = computed(() => view.selectedCues[0] ?? nearestCue(edit.cues, view.playhead)?.id)
@@ -151,7 +153,7 @@ export const useMontage = defineStore('montage', () => {
   }
   return {
     cuts, troubles, cut, cutAt, chosen, zoom, lines, toggle, chooseAll, seekCut,
-    mine, cueHere, copied, repeat, remove, range, setRange, clearRange, blacks,
+    mine, cueHere, slots, copied, repeat, remove, range, setRange, clearRange, blacks,
   } // prettier-ignore
 })
 

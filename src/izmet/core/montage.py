@@ -16,9 +16,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.derived import Derived, frames_shown
+from izmet.core.derived import Derived, DerivedClip, frames_shown
 from izmet.core.edit import Edit, Take
 from izmet.core.framemap import BLACK, FrameMap
+from izmet.core.smooth.repeats import HIDDEN
 
 AROUND = 6
 """Source frames on each side of a cut whose movement is told."""
@@ -29,7 +30,7 @@ FLICKER = 8
 """Black frames between two clips that are seen as a blink, not as a pause."""
 
 Way = Literal["goes on", "turns", "stands", "unknown"]
-TroubleKind = Literal["gap", "hidden", "hidden tie", "stutter", "turn", "loose"]
+TroubleKind = Literal["gap", "overlap", "hidden", "hidden tie", "stutter", "turn", "loose"]
 
 
 class Drift(NamedTuple):
@@ -175,6 +176,13 @@ def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) 
     return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
 
 
+def _is_dark(edit: Edit, clip: DerivedClip) -> bool:
+    """Whether all that is hidden of a clip is so by black that is meant."""
+    dark = {n for black in edit.blacks for n in edit.frames_in(black)}
+    hidden = np.flatnonzero(clip.steps == HIDDEN) + clip.first
+    return all(int(n) in dark for n in hidden)
+
+
 def _gaps(edit: Edit, shown: FrameMap) -> list[tuple[int, int]]:
     """The first output frame and the count of frames of each stretch that is black and not meant to be."""
     empty = shown.clip == BLACK
@@ -194,6 +202,11 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
         if shown.seen[shown.index_of[each.id]] == 0:
             found.append(Trouble(kind="hidden", n=n, clip=each.id, what="wholly hidden by later clips"))
             continue
+        covered = sum(1 for step in each.steps.tolist() if step == HIDDEN)
+        if covered and not _is_dark(edit, each):
+            found.append(
+                Trouble(kind="overlap", n=n, clip=each.id, what=f"{covered} frames lie under a later clip")
+            )
         for landing in each.landings:
             if landing.hidden_by is not None:
                 found.append(

@@ -1,17 +1,20 @@
 <script setup lang="ts">
 /** Filling the stretches between chosen cues from the shelf. */
-import { computed, ref } from 'vue'
+import { computed, onMounted, onScopeDispose, ref, shallowRef, watch, watchEffect } from 'vue'
+import { api, take, type Recipe } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useCueChoice } from '@/composables/useCueChoice'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
+import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
-const { on, choices, kinds, cuesOf } = useCueChoice()
+const notices = useNotices()
+const { on, choices, cuesOf } = useCueChoice()
 
 const HOWS = {
   cut: 'the moment lands on the cut',
@@ -32,16 +35,40 @@ const named = <T extends Record<string, string>>(texts: T) =>
 const begin = computed(() => from.value ?? montage.range?.from ?? 0)
 const end = computed(() => to.value ?? montage.range?.to ?? edit.end)
 
-const slots = computed(() => {
-  const at = edit.cues
-    .filter((cue) => kinds.value.includes(cue.kind) && cue.at >= begin.value && cue.at <= end.value)
-    .map((cue) => cue.at)
-  if (at.length < 2) return ''
-  const mean = (at.at(-1)! - at[0]!) / (at.length - 1)
+/** How long a stretch is, in beats, frames and seconds. */
+function long(seconds: number): string {
   const tempo = edit.music?.tempo
-  const beats = tempo ? `${+((mean * tempo) / 60).toFixed(1)} beats, ` : ''
-  return `${at.length - 1} slots of ${beats}${Math.round(mean * view.outputRate)} frames, ${mean.toFixed(2)} s`
+  const beats = tempo ? `${+((seconds * tempo) / 60).toFixed(1)} beats, ` : ''
+  return `${beats}${Math.round(seconds * view.outputRate)} frames, ${seconds.toFixed(2)} s`
+}
+/** The cues between which slots lie; asked for anew whenever the choice changes. */
+const chosen = shallowRef<string[]>([])
+watch(
+  [on, begin, end, () => edit.state?.revision],
+  async () => (chosen.value = await cuesOf(begin.value, end.value)),
+  { immediate: true },
+)
+const places = computed(() => chosen.value.flatMap((id) => edit.cueById.get(id)?.at ?? []))
+const slots = computed(() => {
+  const at = places.value
+  if (at.length < 2) return ''
+  return `${at.length - 1} slots of ${long((at.at(-1)! - at[0]!) / (at.length - 1))}`
 })
+// They are seen on the sheet before anything is in them.
+watchEffect(() => {
+  montage.slots = places.value.slice(1).map((to, i) => {
+    const from = places.value[i]!
+    return { from, to, said: long(to - from) }
+  })
+})
+onScopeDispose(() => (montage.slots = []))
+const recipe = ref('')
+const recipes = shallowRef<Recipe[]>([])
+onMounted(async () => (recipes.value = (await notices.guard(take(api.GET('/api/recipes'))))?.recipes ?? []))
+const retimed = computed(() => [
+  { value: '', text: 'at real time' },
+  ...[...(edit.edit?.recipes ?? []), ...recipes.value].map(({ id, name }) => ({ value: id, text: name })),
+])
 
 type Shot = { take?: string; select?: string }
 
@@ -58,14 +85,14 @@ function shotsOf(): Shot[] {
 }
 
 async function fill(): Promise<void> {
-  const cues = await cuesOf(begin.value, end.value)
   await edit.run({
     do: 'fill-slots',
-    cues,
+    cues: chosen.value,
     shots: shotsOf(),
     how: how.value,
     order: order.value,
     seed: seed.value,
+    recipe: recipe.value || null,
   })
 }
 </script>
@@ -87,6 +114,7 @@ async function fill(): Promise<void> {
       :value="seed"
       @change="seed = Math.round($event)"
     />
+    <PickList v-model="recipe" label="Retimed" :options="retimed" />
     <NumberField
       label="A black slot after so many shots"
       :min="0"

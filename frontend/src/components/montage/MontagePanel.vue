@@ -23,6 +23,7 @@ const montage = useMontage()
 const notices = useNotices()
 const nameOf = useClipName()
 const table = ref(false)
+const filling = ref(!edit.clips.length)
 
 const { on, choices, cuesOf } = useCueChoice()
 const mine = computed(() => montage.mine)
@@ -109,14 +110,14 @@ const join = () => {
       </div>
       <div v-if="mine.length === 1" class="grid grid-cols-2 gap-2">
         <NumberField
-          label="Slip, source frames"
-          title="Other pictures in the same place"
+          label="Slip by"
+          title="Source frames: other pictures in the same place"
           :value="0"
           @change="by('slip-clip', Math.round($event))"
         />
         <NumberField
-          label="Slide, frames"
-          title="Its neighbours grow and shrink to meet it"
+          label="Slide by"
+          title="Output frames: its neighbours grow and shrink to meet it"
           :value="0"
           @change="by('slide-clip', Math.round($event))"
         />
@@ -146,6 +147,13 @@ const join = () => {
           @change="early = Math.max(0, Math.round($event))"
         />
         <button class="btn col-span-2 justify-center" @click="alternate">Alternate slow and fast</button>
+        <button
+          class="btn col-span-2 justify-center"
+          title="Half speed and double, in turn, between its moments"
+          @click="edit.run({ do: 'alternate-moments', clip: view.clip.id })"
+        >
+          Alternate between its moments
+        </button>
         <button class="btn col-span-2 justify-center" @click="splitAll">Split on each</button>
       </div>
     </details>
@@ -165,9 +173,9 @@ const join = () => {
       </div>
     </details>
 
-    <details :open="!edit.clips.length">
+    <details :open="!edit.clips.length" @toggle="filling = ($event.target as HTMLDetailsElement).open">
       <summary class="heading cursor-pointer">Fill slots</summary>
-      <FillSlots class="mt-1" />
+      <FillSlots v-if="filling" class="mt-1" />
     </details>
 
     <RangeWork v-if="edit.clips.length" />

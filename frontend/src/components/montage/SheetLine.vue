@@ -86,12 +86,33 @@ function drawPaper(context: CanvasRenderingContext2D, w: number): void {
   drawCues(context)
 }
 
+/** Stretches that are about to be filled: where they lie and how long they are, before anything is in them. */
+function drawSlots(context: CanvasRenderingContext2D, w: number): void {
+  context.font = '600 10px "JetBrains Mono Variable", monospace'
+  context.lineWidth = 1
+  for (const slot of montage.slots) {
+    const [left, right] = [x(slot.from), x(slot.to)]
+    if (right < 0 || left > w) continue
+    context.setLineDash([4, 3])
+    context.strokeStyle = token('brass')
+    context.strokeRect(left + 1.5, CLIPS + 1.5, right - left - 3, STRIP + BAND - 3)
+    context.setLineDash([])
+    const taken = clips.value.some(
+      ({ first, source }) => xOf(first) < right - 1 && xOf(first + source.length) > left + 1,
+    )
+    if (taken || left < 0 || context.measureText(slot.said).width > right - left - 10) continue
+    context.fillStyle = token('brass')
+    context.fillText(slot.said, left + 6, CLIPS + STRIP - 4)
+  }
+}
+
 function draw(context: CanvasRenderingContext2D, w: number): void {
   for (const clip of clips.value) drawClip(context, clip, w)
   for (const black of blacks.value) {
     context.fillStyle = 'black'
     context.fillRect(x(black.from), CLIPS, x(black.to) - x(black.from), STRIP + BAND)
   }
+  drawSlots(context, w)
   drawTies(context)
   drawOutside(context, w)
 }

@@ -25,6 +25,7 @@ from izmet.core.commands.clips import (
 )
 from izmet.core.commands.cuts import (
     Alternate,
+    AlternateMoments,
     ContinueCut,
     JoinClips,
     JumpCuts,
@@ -184,6 +185,7 @@ Command = Annotated[
     | RunThrough
     | JumpCuts
     | Alternate
+    | AlternateMoments
     | FillSlots
     | SwapClips
     | CloseGaps

@@ -308,6 +308,48 @@ class Alternate(Step):
         return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
 
 
+class AlternateMoments(Step):
+    """From one of its take's moments to the next a clip runs slow, fast, slow, fast; its first tie stays.
+
+    The other moments land where these speeds bring them, tied to no cue.
+    """
+
+    do: Literal["alternate-moments"] = "alternate-moments"
+    clip: Id
+    slow: Speed = 0.5
+    fast: Speed = 2.0
+    first: Literal["slow", "fast"] = "slow"
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        tie = next((pin for pin in clip.pins if pin.is_tie), None)
+        low, high = sorted(pin.p for pin in (solve(edit, clip).pins[0], solve(edit, clip).pins[-1]))
+        moments = [each for each in edit.take(clip.take).moments if low <= each.frame <= high]
+        if tie is None or clip.reversed or len(moments) < 2:
+            raise Refusal(
+                "too-few-moments",
+                f"The clip shows {len(moments)} moments, of which one has to be tied, running forward.",
+                where=f"clip {clip.id}",
+                remedy="Mark the actions in the take, and tie one of them.",
+            )
+        pins: list[Pin] = []
+        for each in moments:
+            fresh = Pin(id=new_id("pin", [*clip.pins, *pins]), moment=each.id)
+            pins.append(tie if each.id == tie.moment else fresh)
+        speeds = (self.slow, self.fast) if self.first == "slow" else (self.fast, self.slow)
+        inner = [Steady(speed=speeds[index % 2]) for index in range(len(pins) - 1)]
+        edges = [Pin(id=clip.pins[0].id, p=low), Pin(id=clip.pins[-1].id, p=high)]
+        head = [edges[0]] if low < moments[0].frame else []
+        tail = [edges[1]] if high > moments[-1].frame else []
+        real = Steady(speed=1)
+        return with_clip(
+            edit,
+            clip,
+            pins=[*head, *pins, *tail],
+            spans=[*([real] if head else []), *inner, *([real] if tail else [])],
+        )
+
+
 def _one_span(edit: Edit, clip_id: str, cues: tuple[str, ...]) -> tuple[Clip, int, list[str]]:
     """The clip, the span that holds the first cue that lies inside it, and all of the cues in that span."""
     clip = edit.clip(clip_id)

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
 from izmet.core.limits import MOST_CLIPS
@@ -37,7 +38,8 @@ class FillSlots(Step):
 
     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
-    the first cue (begin), its last on the second (end), or both (stretch).
+    the first cue (begin), its last on the second (end), or both (stretch). Clips in which a
+    moment lands are retimed by the ``recipe``.
     """
 
     do: Literal["fill-slots"] = "fill-slots"
@@ -46,6 +48,7 @@ class FillSlots(Step):
     how: How = "cut"
     order: Literal["given", "weight", "random"] = "given"
     seed: Annotated[int, Field(ge=0, le=2**31)] = 0
+    recipe: Id | None = None
 
     def on(self, edit: Edit) -> Edit:
         cues = sorted(set(self.cues), key=edit.frame_of)
@@ -61,7 +64,9 @@ class FillSlots(Step):
                 edit = AddBlack(since=begin, until=end).on(edit)
             else:
                 clips.append(_filled(edit, new_id("clip", clips), shot.take, shot, begin, end, self.how))
-        return with_clips(edit, clips)
+        new = tuple(clip.id for clip in clips[len(edit.clips) :] if any(pin.is_tie for pin in clip.pins))
+        edit = with_clips(edit, clips)
+        return ApplyRecipe(recipe=self.recipe, clips=new).on(edit) if self.recipe and new else edit
 
     def _ordered(self, edit: Edit, count: int) -> list[Shot]:
         shots = list(self.shots)

@@ -72,6 +72,7 @@ WORDS = {
     "run-through": "Run through cuts",
     "jump-cuts": "Jump cuts on a roll",
     "alternate": "Alternate slow and fast",
+    "alternate-moments": "Alternate slow and fast",
     "fill-slots": "Fill slots",
     "swap-clips": "Swap two clips",
     "close-gaps": "Close gaps",
