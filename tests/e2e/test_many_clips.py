@@ -286,10 +286,12 @@ def test_many_files_are_sent_two_at_a_time_and_looked_at_once(server, page: Page
 
     def count(by: int, request) -> None:
         nonlocal flying, most
-        if request.method == "PUT" and "/api/assets/uploads" in request.url:
+        ending = "/uploads" if by > 0 else "/uploads/finish"
+        if request.method == "POST" and request.url.endswith(ending):
             flying += by
             most = max(most, flying)
 
+    # A file is on its way from when it is begun until it is finished.
     page.on("request", lambda request: count(1, request))
     page.on("response", lambda response: count(-1, response.request))
     expect(page.get_by_label("Files for the shelf")).to_be_attached()

@@ -28,7 +28,7 @@ def export_stored(
     format: FormatName,
     progress: Progress,
     kept: Path,
-    begun: Callable[[str], None],
+    begun: Callable[[str], None] = lambda clip: None,
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
 
