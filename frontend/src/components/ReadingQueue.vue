@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How much of the shelf is still to be read, and how long that takes. */
-import { computed } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 import type { Asset } from '@/api/client'
 import { about } from '@/lib/format'
 import { Pace } from '@/lib/pace'
@@ -15,12 +15,11 @@ function bytesLeft(asset: Asset): number {
   const job = library.reading(asset)
   return asset.size * (1 - (job?.total ? job.done / job.total : 0))
 }
-const left = computed(() =>
-  pace.left(
-    performance.now() / 1000,
-    reading.value.reduce((sum, asset) => sum + bytesLeft(asset), 0),
-  ),
-)
+const left = ref<number | null>(null)
+watchEffect(() => {
+  const bytes = reading.value.reduce((sum, asset) => sum + bytesLeft(asset), 0)
+  left.value = pace.left(performance.now() / 1000, bytes)
+})
 </script>
 
 <template>

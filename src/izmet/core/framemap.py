@@ -81,12 +81,16 @@ class FrameMap:
                 clip = int(self.clip[begin])
                 yield None if clip == BLACK else self.clips[clip], range(begin, end)
 
+    def part_of(self, frames: range) -> slice:
+        """The indices of these output frames, as far as there are any here."""
+        begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
+        return slice(begin, max(begin, end))
+
     def between(self, frames: range) -> FrameMap:
         """The same requests, of these output frames alone."""
-        begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
-        part = slice(begin, max(begin, end))
+        part = self.part_of(frames)
         return FrameMap(
-            self.first + begin,
+            self.first + part.start,
             self.clips,
             self.clip[part],
             self.position[part],
@@ -125,6 +129,7 @@ def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[ra
         clip[covered] = index
         position[covered], speed[covered] = curve.source, curve.speed
         picture[covered], direction[covered] = curve.shown, curve.way
+    shown = FrameMap(first, tuple(clips), clip, position, picture, direction, speed)
     for frames in blacks:
-        clip[max(0, frames.start - first) : max(0, frames.stop - first)] = BLACK
-    return FrameMap(first, tuple(clips), clip, position, picture, direction, speed)
+        clip[shown.part_of(frames)] = BLACK
+    return shown

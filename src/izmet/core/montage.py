@@ -176,34 +176,39 @@ def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) 
     return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
 
 
-def _is_dark(edit: Edit, clip: DerivedClip) -> bool:
-    """Whether all that is hidden of a clip is so by black that is meant."""
-    dark = {n for black in edit.blacks for n in edit.frames_in(black)}
-    hidden = np.flatnonzero(clip.steps == HIDDEN) + clip.first
-    return all(int(n) in dark for n in hidden)
-
-
-def _gaps(edit: Edit, shown: FrameMap) -> list[tuple[int, int]]:
-    """The first output frame and the count of frames of each stretch that is black and not meant to be."""
-    empty = shown.clip == BLACK
+def _dark(edit: Edit, shown: FrameMap) -> NDArray[np.bool_]:
+    """Which output frames are meant to be black, shape (count,)."""
+    dark = np.zeros(len(shown), bool)
     for black in edit.blacks:
-        frames = edit.frames_in(black)
-        empty[max(0, frames.start - shown.first) : max(0, frames.stop - shown.first)] = False
+        dark[shown.part_of(edit.frames_in(black))] = True
+    return dark
+
+
+def _covered(clip: DerivedClip, shown: FrameMap, dark: NDArray[np.bool_]) -> int:
+    """How many frames of a clip lie under another clip."""
+    mine = shown.part_of(range(clip.first, clip.first + len(clip.steps)))
+    return int(np.count_nonzero((clip.steps == HIDDEN) & ~dark[mine]))
+
+
+def _gaps(shown: FrameMap, dark: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """The first output frame and the count of frames of each stretch that is black and not meant to be."""
+    empty = (shown.clip == BLACK) & ~dark
     edges = np.flatnonzero(np.diff(empty, prepend=False, append=False)).tolist()
     return [(shown.first + begin, end - begin) for begin, end in zip(edges[::2], edges[1::2], strict=True)]
 
 
 def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) -> list[Trouble]:
     found = []
-    for n, count in _gaps(edit, shown):
+    dark = _dark(edit, shown)
+    for n, count in _gaps(shown, dark):
         found.append(Trouble(kind="gap", n=n, clip=None, what=f"{count} frames without a picture"))
     for each in derived.clips:
         n = each.first
         if shown.seen[shown.index_of[each.id]] == 0:
             found.append(Trouble(kind="hidden", n=n, clip=each.id, what="wholly hidden by later clips"))
             continue
-        covered = sum(1 for step in each.steps.tolist() if step == HIDDEN)
-        if covered and not _is_dark(edit, each):
+        covered = _covered(each, shown, dark)
+        if covered:
             found.append(
                 Trouble(kind="overlap", n=n, clip=each.id, what=f"{covered} frames lie under a later clip")
             )

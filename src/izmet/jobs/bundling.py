@@ -11,7 +11,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from izmet.core.commands.bundles import UseBundle, bundled, landing_moments
-from izmet.core.derived import frames_exported
+from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
@@ -72,7 +72,7 @@ def make_bundle(
     if asset.state != "ready" or not assets.is_derived(asset):
         read_asset(assets, asset, progress)
     _keep_newest(assets, asset.sha256, of)
-    moments = landing_moments(edit, frames_exported(edit).first)
+    moments = landing_moments(edit, frames_shown(edit).first)
     take = take_of(assets.get(asset.sha256, "take"), f"bundle-{of}")
     named = take.model_copy(update={"media": take.media.model_copy(update={"name": edit.title})})
     _bring(into, lambda: UseBundle(take=bundled(of, stored.revision, named, moments), clips=clips))

@@ -42,7 +42,7 @@ class UseBundle(Step):
             edit, takes=[with_(take, moments=_ordered(kept)) if take is old else take for take in edit.takes]
         )
         fresh = with_(self.take, id=old.id, moments=())
-        return RelinkTake(take=fresh, keep="frame").on(_within(edit, old.id, last))
+        return RelinkTake(take=fresh, keep="frame").on(edit)
 
 
 class Recap(Step):
@@ -112,14 +112,6 @@ def bundled(of: int, revision: int, take: Take, moments: tuple[Moment, ...]) -> 
 
 def _ordered(moments: list[Moment]) -> list[Moment]:
     return sorted(moments, key=lambda moment: moment.frame)
-
-
-def _within(edit: Edit, take: str, last: int) -> Edit:
-    """The edit with a take's moments and the pins on it no later than its new last frame."""
-    moments = [with_(each, frame=min(each.frame, last)) for each in edit.take(take).moments]
-    return with_(
-        edit, takes=[with_(each, moments=moments) if each.id == take else each for each in edit.takes]
-    )
 
 
 def _in_place(edit: Edit, take: Take, clips: tuple[str, ...]) -> Edit:

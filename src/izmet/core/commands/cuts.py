@@ -323,7 +323,8 @@ class AlternateMoments(Step):
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         tie = next((pin for pin in clip.pins if pin.is_tie), None)
-        low, high = sorted(pin.p for pin in (solve(edit, clip).pins[0], solve(edit, clip).pins[-1]))
+        fixed = solve(edit, clip).pins
+        low, high = sorted((fixed[0].p, fixed[-1].p))
         moments = [each for each in edit.take(clip.take).moments if low <= each.frame <= high]
         if tie is None or clip.reversed or len(moments) < 2:
             raise Refusal(
@@ -338,16 +339,11 @@ class AlternateMoments(Step):
             pins.append(tie if each.id == tie.moment else fresh)
         speeds = (self.slow, self.fast) if self.first == "slow" else (self.fast, self.slow)
         inner = [Steady(speed=speeds[index % 2]) for index in range(len(pins) - 1)]
-        edges = [Pin(id=clip.pins[0].id, p=low), Pin(id=clip.pins[-1].id, p=high)]
-        head = [edges[0]] if low < moments[0].frame else []
-        tail = [edges[1]] if high > moments[-1].frame else []
-        real = Steady(speed=1)
-        return with_clip(
-            edit,
-            clip,
-            pins=[*head, *pins, *tail],
-            spans=[*([real] if head else []), *inner, *([real] if tail else [])],
-        )
+        if low < moments[0].frame:
+            pins, inner = [Pin(id=clip.pins[0].id, p=low), *pins], [Steady(speed=1), *inner]
+        if high > moments[-1].frame:
+            pins, inner = [*pins, Pin(id=clip.pins[-1].id, p=high)], [*inner, Steady(speed=1)]
+        return with_clip(edit, clip, pins=pins, spans=inner)
 
 
 def _one_span(edit: Edit, clip_id: str, cues: tuple[str, ...]) -> tuple[Clip, int, list[str]]:

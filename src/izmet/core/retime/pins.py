@@ -266,9 +266,7 @@ def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) 
             clip, pin, f"output frame {right.n:g} does not come after {left.n:g}", "forward in the music"
         )
     way = way_of(clip, index)
-    if before.skip < 0 and (
-        left.p + before.skip * (way or 1) < -1 or left.p + before.skip * (way or 1) > frames
-    ):
+    if before.skip < 0 and not -1 <= left.p + before.skip * (way or 1) <= frames:
         raise Refusal(
             "pin-outside-take",
             f"From source frame {left.p:.6g} the take has no {-before.skip} frames to go back.",
