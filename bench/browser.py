@@ -15,6 +15,7 @@ from bench.figures import RUNS, told
 from tests.e2e.conftest import CHROMIUM, FLAGS, Server
 
 STEPS = 100
+HANDLES = [f'[aria-label="{part}"] svg' for part in ("Ties", "Speed lane")]
 FRAMES = 600
 CLIPS = 200
 STOLEN = 7
@@ -30,7 +31,7 @@ BARE = """async () => {
   }
   return times.sort((a, b) => a - b)[30]
 }"""
-TAKE_TIME = """() => {
+TAKE_TIME = """(parts) => {
   const times = (window.stepTimes = [])
   let since = null
   window.addEventListener('pointermove', () => (since = performance.now()), { capture: true })
@@ -41,8 +42,8 @@ TAKE_TIME = """() => {
     times.push(performance.now() - since)
     since = null
   })
-  for (const part of ['Ties', 'Speed lane'])
-    seen.observe(document.querySelector(`[aria-label="${part}"] svg`), { attributes: true, subtree: true })
+  for (const part of parts)
+    seen.observe(document.querySelector(part), { attributes: true, childList: true, subtree: true })
 }"""
 """A step's time goes from the pointer's event to the page laid out and drawn; it leaves out the wait for the
 screen's next frame, which is the screen's own."""
@@ -131,7 +132,7 @@ def _drag(page: Page, knob: Locator, way: Literal["x", "y"]) -> float:
 
     A tie (along x) comes to few cues, again and again; a speed (along y) is another one at every step.
     """
-    page.evaluate(TAKE_TIME)
+    page.evaluate(TAKE_TIME, HANDLES)
     box = knob.bounding_box()
     assert box is not None
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -163,8 +164,14 @@ def _preview(page: Page) -> tuple[float, float]:
     page.keyboard.press("Space")
     page.wait_for_timeout(PLAY_SECONDS * 1000)
     page.keyboard.press("Space")
-    told_by = page.get_by_test_id("playback")
-    drawn, late = (int(told_by.get_attribute(f"data-{name}") or 0) for name in ("drawn", "late"))
-    drift = float(told_by.get_attribute("data-drift") or 99)
+    drawn, late = frames_told(page)
+    drift = float(page.get_by_test_id("playback").get_attribute("data-drift") or 99)
     print(f"     preview: {drawn} frames drawn, {late} late, drift {drift} frames")
     return 100 * drawn / max(1, drawn + late), drift
+
+
+def frames_told(page: Page) -> tuple[int, int]:
+    """Frames that the last play drew, and those that came late."""
+    told_by = page.get_by_test_id("playback")
+    drawn, late = (int(told_by.get_attribute(f"data-{name}") or 0) for name in ("drawn", "late"))
+    return drawn, late

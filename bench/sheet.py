@@ -10,25 +10,13 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from bench.browser import CLIPS, STEPS
+from bench.browser import CLIPS, STEPS, TAKE_TIME, frames_told
 from bench.core import montage
 from bench.figures import RUNS, told
 from tests.e2e.conftest import CHROMIUM, FLAGS, Server
 
 CUTS, CUT_SECONDS = 30, 0.5
-TAKE_TIME = """() => {
-  const times = (window.stepTimes = [])
-  let since = null
-  window.addEventListener('pointermove', () => (since ??= performance.now()), { capture: true })
-  const seen = new MutationObserver(() => {
-    if (since === null) return
-    document.body.getBoundingClientRect()
-    times.push(performance.now() - since)
-    since = null
-  })
-  const sheet = document.querySelector('[role="group"][aria-label="Sheet"]')
-  seen.observe(sheet, { attributes: true, subtree: true, childList: true })
-}"""
+SHEET = '[role="group"][aria-label="Sheet"]'
 SCROLL = """async () => {
   const sheet = document.querySelector('[role="group"][aria-label="Sheet"]')
   const gaps = []
@@ -98,7 +86,7 @@ def _opening(page: Page) -> float:
 
 def _drag(page: Page) -> float:
     """The 95th percentile of a step, in ms: a cut is pulled to and fro between cues."""
-    page.evaluate(TAKE_TIME)
+    page.evaluate(TAKE_TIME, [SHEET])
     box = page.get_by_role("slider", name="Cut to").nth(2).bounding_box()
     assert box is not None
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -140,7 +128,6 @@ def _watch(page: Page, address: str, sha256: str) -> float:
     page.keyboard.press("Space")
     page.wait_for_timeout(CUTS * CUT_SECONDS * 1000)
     page.keyboard.press("Space")
-    told_by = page.get_by_test_id("playback")
-    drawn, late = (int(told_by.get_attribute(f"data-{name}") or 0) for name in ("drawn", "late"))
+    drawn, late = frames_told(page)
     print(f"     through cuts: {drawn} frames drawn, {late} late")
     return 100 * late / max(1, drawn + late)

@@ -48,6 +48,12 @@ def test_a_bundle_shows_what_its_clips_showed_and_follows_the_tie(desk: Desk, tw
     assert exported(desk, 1) == before
     assert [landing["wanted_frame"] for landing in state["derived"]["clips"][0]["landings"]] == [45]
 
+    # It stays known as a bundle when its file is read again.
+    file = take["media"]["sha256"]
+    desk.post(f"/assets/{file}/retry?kind=take", status=202)
+    desk.work()
+    assert desk.asset(file)["bundle"] == take["bundle"]["edit"]
+
     # It is bent like any other take; what is changed inside shows outside, when the edit is next looked at.
     inner = desk.get(f"/edits/{take['bundle']['edit']}")
     assert [clip["id"] for clip in inner["edit"]["clips"]] == ["clip-1", "clip-2"]

@@ -4606,6 +4606,12 @@ export interface components {
             facts?: components["schemas"]["TakeFacts"] | components["schemas"]["SongFacts"] | null;
             /** @default null */
             error?: components["schemas"]["Problem"] | null;
+            /**
+             * Bundle
+             * @description the edit whose picture it is
+             * @default null
+             */
+            bundle?: number | null;
         };
         /**
          * PeakLevels
@@ -4706,12 +4712,6 @@ export interface components {
             streams?: components["schemas"]["StreamFacts"][];
             /** Notes */
             notes: string[];
-            /**
-             * Bundle
-             * @description the edit whose picture it is
-             * @default null
-             */
-            bundle?: number | null;
         };
         /**
          * UploadState

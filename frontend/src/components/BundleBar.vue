@@ -23,7 +23,7 @@ const choices = computed(() => [
 ])
 const chosen = computed({
   get: () => '',
-  set: (id) => id && void edit.bundle({ clips: [], title: 'Bundle', edit: Number(id) }),
+  set: (id) => id && void edit.bundle({ edit: Number(id) }),
 })
 const making = computed(() =>
   library.jobs.find((job) => job.kind === 'bundle' && job.args.into === edit.state?.id && isActive(job)),

@@ -71,7 +71,9 @@ function found(asset: Asset): boolean {
   return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
 }
 const takes = computed(() => {
-  const shown = library.takes.filter((asset) => found(asset) && takeFacts(asset)?.bundle !== edit.state?.id)
+  const shown = library.takes.filter(
+    (asset) => found(asset) && (!asset.bundle || asset.bundle !== edit.state?.id),
+  )
   if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
   if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
   if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
@@ -92,8 +94,8 @@ async function choose(asset: Asset): Promise<void> {
     view.fit()
     return
   }
-  const { bundle } = takeFacts(asset)
-  if (bundle && !takeOf(asset)) return edit.bundle({ clips: [], title: 'Bundle', edit: bundle })
+  const { bundle } = asset
+  if (bundle && !takeOf(asset)) return edit.bundle({ edit: bundle })
   if (takeOf(asset) || (await edit.use(asset))) {
     view.choose(takeOf(asset)?.id ?? null)
     if (view.clip) view.fit()
@@ -275,9 +277,9 @@ const nameOf = (id: string) =>
         </span>
       </button>
       <RouterLink
-        v-if="takeFacts(asset)?.bundle"
+        v-if="asset.bundle"
         class="btn m-1 shrink-0 px-1.5!"
-        :to="`/edits/${takeFacts(asset).bundle}`"
+        :to="`/edits/${asset.bundle}`"
         :aria-label="`Open what ${nameOfTake(asset)} holds`"
         title="A bundle: open what it holds"
       >

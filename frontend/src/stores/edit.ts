@@ -169,10 +169,13 @@ export const useEdit = defineStore('edit', () => {
       take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset, kind } })),
     )
   /** Have clips, or another edit, made into one take; the edit moves on when that is done. */
-  const bundle = async (of: Omit<Schemas['NewBundle'], 'base'>) => {
+  const bundle = async (of: Partial<Schemas['NewBundle']>) => {
     if (!state.value) return
     const { id, revision: base } = state.value
-    const asked = api.POST('/api/edits/{id}/bundle', { params: where(id), body: { base, ...of } })
+    const asked = api.POST('/api/edits/{id}/bundle', {
+      params: where(id),
+      body: { clips: [], title: 'Bundle', ...of, base },
+    })
     await library.start(asked)
   }
   const relink = (asset: string, takeId: string | null) =>

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.edit import Edit
 from izmet.core.limits import MOST_FRAMES
-from izmet.core.music.counting import beats_of
+from izmet.core.music.counting import BeatScale, beats_of
 from izmet.core.refusal import Refusal
 
 Unit = Literal["frames", "seconds", "beats", "percent"]
@@ -55,15 +54,5 @@ def _beats_on(edit: Edit, at: int, beats: float) -> float:
             "The song has no beats to count in.",
             remedy="Mark its beats on the Music desk, or say the length in seconds.",
         )
-    frames = np.array([edit.instant(cue.id) for cue in cues]) * float(edit.rate)
-    count = _beyond(frames, np.arange(len(frames), dtype=np.float64), at) + beats
-    return _beyond(np.arange(len(frames), dtype=np.float64), frames, count)
-
-
-def _beyond(known: np.ndarray, values: np.ndarray, at: float) -> float:
-    """Linear interpolation that goes on beyond both ends as it does beside them."""
-    if at < known[0]:
-        return float(values[0] + (at - known[0]) * (values[1] - values[0]) / (known[1] - known[0]))
-    if at > known[-1]:
-        return float(values[-1] + (at - known[-1]) * (values[-1] - values[-2]) / (known[-1] - known[-2]))
-    return float(np.interp(at, known, values))
+    scale = BeatScale([edit.instant(cue.id) * float(edit.rate) for cue in cues])
+    return scale.instant(scale.count(at) + beats)

@@ -16,7 +16,7 @@ from izmet.core.edit import Edit
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import takes_of
-from izmet.jobs.reading import Progress, read_asset, ready_facts, sources_of, take_of
+from izmet.jobs.reading import Progress, read_asset, sources_of, take_of
 from izmet.media.render import render
 from izmet.sound.mixer import Mixer
 from izmet.store import edits
@@ -80,10 +80,9 @@ def make_bundle(
 
 def _keep_newest(assets: Assets, sha256: str, of: int) -> None:
     """Note of which edit a file is the picture, and take what it was before off the shelf."""
-    asset = assets.get(sha256, "take")
-    note(asset, facts={**ready_facts(asset), "bundle": of})
+    note(assets.get(sha256, "take"), bundle=of)
     for other in assets.listing():
-        if other.sha256 != sha256 and (other.facts or {}).get("bundle") == of:
+        if other.sha256 != sha256 and other.bundle == of:
             assets.put_in_bin(other.sha256, "take")
 
 

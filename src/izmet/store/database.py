@@ -79,6 +79,11 @@ def _doing(db: peewee.SqliteDatabase) -> None:
     _run(db, """ALTER TABLE "job" ADD COLUMN "doing" VARCHAR(255) NOT NULL DEFAULT ''""")
 
 
+def _bundles(db: peewee.SqliteDatabase) -> None:
+    """A file may be the picture of an edit."""
+    _run(db, 'ALTER TABLE "asset" ADD COLUMN "bundle" INTEGER')
+
+
 FIRST_TABLES = (
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
@@ -135,6 +140,7 @@ MIGRATIONS: tuple[Migration, ...] = (
     _song_and_take,
     _names,
     _doing,
+    _bundles,
 )
 """Applied in order, once each. Append; never change one that has been released."""
 

@@ -29,7 +29,7 @@ class _Row(peewee.Model):
 class Asset(_Row):
     """A media file as a song or as a take. ``facts`` is what reading it as that found.
 
-    Its content is kept once under its hash: one file may be both.
+    Its content is kept once under its hash: one file may be both. ``bundle`` is the edit whose picture it is.
     """
 
     sha256 = peewee.CharField(max_length=64)
@@ -41,6 +41,7 @@ class Asset(_Row):
     error = JsonField(null=True)
     created = peewee.FloatField(default=time.time)
     binned = peewee.FloatField(null=True)
+    bundle = peewee.IntegerField(null=True)
 
     class Meta:
         primary_key = peewee.CompositeKey("sha256", "kind")

@@ -277,6 +277,7 @@ class AssetInfo(BaseModel):
     state: Literal["reading", "ready", "failed"]
     facts: TakeFacts | SongFacts | None = None
     error: Problem | None = None
+    bundle: int | None = Field(None, description="the edit whose picture it is")
 
 
 class TakeFacts(BaseModel):
@@ -290,7 +291,6 @@ class TakeFacts(BaseModel):
     codec: str
     streams: list[StreamFacts] = []
     notes: list[str]
-    bundle: int | None = Field(None, description="the edit whose picture it is")
 
 
 class StreamFacts(BaseModel):

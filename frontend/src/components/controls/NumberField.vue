@@ -7,6 +7,8 @@ defineProps<{
   max?: number
   step?: number | 'any'
   digits?: number
+  hideLabel?: boolean
+  solved?: boolean
 }>()
 const emit = defineEmits<{ change: [value: number] }>()
 
@@ -18,9 +20,11 @@ function typed(event: Event): void {
 
 <template>
   <label class="block">
-    <span class="text-muted">{{ label }}</span>
+    <span v-if="!hideLabel" class="text-muted">{{ label }}</span>
     <input
       class="field num"
+      :class="[hideLabel ? 'text-right' : '', solved ? 'text-brass!' : '']"
+      :aria-label="hideLabel ? label : undefined"
       type="number"
       :min="min"
       :max="max"

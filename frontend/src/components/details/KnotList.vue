@@ -4,6 +4,7 @@ import { Lock, LockOpen, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { CustomShape, SpanValue } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import NumberField from '@/components/controls/NumberField.vue'
 import { option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
 
@@ -31,10 +32,6 @@ const change = (index: number, changes: Partial<Knot>) =>
       i === index ? { ...knot, speed: speedOf(index) ?? knot.speed, ...changes } : knot,
     ),
   )
-const typed = (event: Event, { name }: SpanValue) => {
-  const value = Number((event.target as HTMLInputElement).value) / 100
-  if (Number.isFinite(value)) void set(name, value)
-}
 </script>
 
 <template>
@@ -58,16 +55,17 @@ const typed = (event: Event, { name }: SpanValue) => {
             :class="knot.locked ? 'text-brass' : ''"
           />
         </button>
-        <input
+        <NumberField
           v-for="value in own"
           :key="value.name"
-          class="field num min-w-0 flex-1 text-right"
-          :class="value.solved ? 'text-brass!' : ''"
-          type="number"
+          class="min-w-0 flex-1"
+          hide-label
           step="any"
-          :aria-label="`${value.label}, %`"
-          :value="+(value.value * 100).toFixed(1)"
-          @change="typed($event, value)"
+          :label="`${value.label}, %`"
+          :digits="1"
+          :value="value.value * 100"
+          :solved="value.solved"
+          @change="set(value.name, $event / 100)"
         />
         <button
           class="btn px-1.5!"

@@ -12,12 +12,11 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 
-import numpy as np
 from pydantic import BaseModel
 
 from izmet.core.edit import Cue, CueKind, Edit, Song
 from izmet.core.loose import LANDED_ON
-from izmet.core.music.counting import beats_of
+from izmet.core.music.counting import BeatScale, beats_of
 from izmet.core.retime.pins import pin_name
 
 REACH = 0.5
@@ -72,34 +71,17 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
     return rows
 
 
-class _Count:
-    """A song's beats and anchors: from instants to counts of beats, and back."""
+class _Count(BeatScale):
+    """A song's beats as a scale, with the anchors from which parts are told."""
 
     def __init__(self, song: Song, drops: int):
         beats = [cue.time for cue in beats_of(song.cues)]
         if len(beats) < 2:
             beats = [0.0, 0.5]
-        self._beats = np.array(beats)
+        super().__init__(beats)
         first = next((cue.time for cue in song.cues if cue.kind == "downbeat"), beats[0])
         strongest = sorted(_drops(song), key=lambda cue: -cue.strength)[:drops]
         self.anchors = sorted(cue.time for cue in strongest) or [first]
-
-    def count(self, time: float) -> float:
-        """How many beats an instant lies after the first one; on beyond both ends as beside them."""
-        return float(np.interp(time, *self._stretched(self._beats, np.arange(len(self._beats)))))
-
-    def instant(self, count: float) -> float:
-        """The instant that lies so many beats after the first one."""
-        return float(np.interp(count, *self._stretched(np.arange(len(self._beats)), self._beats)))
-
-    @staticmethod
-    def _stretched(x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        far = 1e4
-        left, right = (
-            (x[0] - far * (x[1] - x[0]), y[0] - far * (y[1] - y[0])),
-            (x[-1] + far * (x[-1] - x[-2]), y[-1] + far * (y[-1] - y[-2])),
-        )
-        return np.array([left[0], *x, right[0]]), np.array([left[1], *y, right[1]])
 
 
 def _drops(song: Song) -> list[Cue]:

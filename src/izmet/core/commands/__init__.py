@@ -85,7 +85,7 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.edit import Clip, Cue, Edit, Moment, Pin, Side, Take
+from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Side, Take
 from izmet.core.rates import LandingRule, Rate
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -239,13 +239,16 @@ def check(edit: Edit) -> None:
 
 
 def check_parts(edit: Edit) -> None:
-    """Refuse an edit in which two parts have one id, or a moment lies outside its take."""
+    """Refuse an edit in which two parts have one id, a stretch a cue that is not there, or a take a moment."""
     for parts, kind in (
         (edit.takes, "take"),
         (edit.clips, "clip"),
         (edit.song.cues if edit.song else (), "cue"),
+        (edit.blacks, "black stretch"),
     ):
         _check_unique(parts, kind, kind)
+    for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
+        edit.frames_in(stretch)
     for take in edit.takes:
         _check_unique(take.moments, "moment", f"take {take.id}")
         for moment in take.moments:
@@ -270,7 +273,7 @@ def _as_refusal(error: ValueError) -> Refusal:
     return Refusal("bad-command", f"{first['msg'].removeprefix('Value error, ')}.", where=where)
 
 
-def _check_unique(parts: Iterable[Take | Clip | Cue | Moment | Pin], kind: str, where: str) -> None:
+def _check_unique(parts: Iterable[Take | Clip | Cue | Moment | Pin | Black], kind: str, where: str) -> None:
     seen: set[str] = set()
     for part in parts:
         if part.id in seen:

@@ -14,6 +14,8 @@ import numpy as np
 from izmet.core.edit import Cue, CueKind
 
 BEATS: frozenset[CueKind] = frozenset({"beat", "downbeat"})
+FAR = 1e4
+"""Beats beyond the ends of a song, more than anything counts."""
 BEAT_STRENGTH, DOWNBEAT_STRENGTH = 0.6, 0.85
 
 Marks = list[tuple[float, bool]]
@@ -23,6 +25,30 @@ Marks = list[tuple[float, bool]]
 def beats_of(cues: Iterable[Cue]) -> list[Cue]:
     """The beats among cues in order of time."""
     return [cue for cue in cues if cue.kind in BEATS]
+
+
+class BeatScale:
+    """A song's beats as a scale: from instants to counts of beats, and back.
+
+    Beyond both ends it goes on as beside them.
+
+    Args:
+        beats: their instants, rising, two at least.
+    """
+
+    def __init__(self, beats: Sequence[float]):
+        times, counts = np.asarray(beats, np.float64), np.arange(len(beats), dtype=np.float64)
+        lead, tail = times[1] - times[0], times[-1] - times[-2]
+        self._times = np.array([times[0] - FAR * lead, *times, times[-1] + FAR * tail])
+        self._counts = np.array([-FAR, *counts, counts[-1] + FAR])
+
+    def count(self, time: float) -> float:
+        """How many beats an instant lies after the first one."""
+        return float(np.interp(time, self._times, self._counts))
+
+    def instant(self, count: float) -> float:
+        """The instant that lies so many beats after the first one."""
+        return float(np.interp(count, self._counts, self._times))
 
 
 def counted(beats: Sequence[Cue], meter: int, downbeat: int) -> list[Cue]:
