@@ -239,7 +239,7 @@ def check(edit: Edit) -> None:
 
 
 def check_parts(edit: Edit) -> None:
-    """Refuse an edit in which two parts have one id, a stretch a cue that is not there, or a take a moment."""
+    """Refuse an edit in which two parts have one id, or one names what is not there."""
     for parts, kind in (
         (edit.takes, "take"),
         (edit.clips, "clip"),
