@@ -118,39 +118,39 @@ class Curve:
         """Where the pins stand, one more than there are segments."""
         return (self.segments[0].start, *(segment.end for segment in self.segments))
 
-    @property
+    @cached_property
     def first(self) -> int:
         """The first output frame that the clip covers."""
         begins = self.begins
         return begins if self.since is None else max(begins, self.since)
 
-    @property
+    @cached_property
     def begins(self) -> int:
         """The output frame of its first pin; the clip may have been cut later."""
         return int(self.segments[0].start.n)
 
-    @property
+    @cached_property
     def last(self) -> int:
         """The last one."""
         ends = int(self.segments[-1].end.n)
         return ends if self.until is None else min(ends, self.until - 1)
 
-    @property
+    @cached_property
     def covered(self) -> slice:
         """Of all frames that are laid out, those that the clip shows."""
         return slice(self.first - self.begins, self.last + 1 - self.begins)
 
-    @property
+    @cached_property
     def frames(self) -> Frames:
         """The output frames that the clip covers, shape (count,)."""
         return np.arange(self.first, self.last + 1)
 
-    @property
+    @cached_property
     def source(self) -> Floats:
         """Source positions at ``frames``, shape (count,), in source frames. Exact at every pin."""
         return self._evaluated[0][self.covered]
 
-    @property
+    @cached_property
     def speed(self) -> Floats:
         """Speed at ``frames``, shape (count,); at a pin, that of the span which begins there."""
         return self._evaluated[1][self.covered]
