@@ -6,14 +6,16 @@ import json
 import statistics
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 
 from bench.figures import timed, told
 from izmet.core import commands as do
-from izmet.core.derived import changes, derive
+from izmet.core.derived import DerivedChange, changes
 from izmet.core.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
+from izmet.core.following import Workings, work_out
 from izmet.store import edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
@@ -59,7 +61,6 @@ def montage(clips: int, cues: int = 3000, sha256: str = "0" * 64, ties: int = 2)
 def core_figures() -> list[bool]:
     """Whether each bound is met."""
     edit = montage(200)
-    derive(edit)
     steps = [_drag(edit, step) for step in range(STEPS)]
     one = montage(1)
     alone = [_drag(one, step) for step in range(STEPS)]
@@ -82,20 +83,24 @@ def _drag(edit: Edit, step: int) -> float:
     number = len(edit.clips) // 2
     cue = f"cue-{14 * number + 21 + step % 5}"
     command = do.ChangeTie(clip=f"clip-{number}", pin="pin-2", cue=cue)
-    before = derive(edit)
-    return timed(lambda: changes(before, derive(do.attempt(edit, command))))
+    return timed(_would_change(work_out(edit, {}), command))
+
+
+def _would_change(before: Workings, command: do.Command) -> Callable[[], DerivedChange]:
+    """What the app does at each step of a drag."""
+    return lambda: changes(before.derived, work_out(do.attempt(before.edit, command), {}, before).derived)
 
 
 def _cue_moved() -> float:
     """The 95th percentile, in ms, of moving a cue that a tie hangs on, with all that follows from it."""
     edit = montage(200, ties=5)
-    before = derive(edit)
+    before = work_out(edit, {})
     cue = edit.clips[100].pins[2].cue or ""
     at = edit.cue(cue).time
     times = []
     for step in range(STEPS):
         command = do.ChangeCue(cue=cue, time=at + 0.004 * (step % 9 - 4))
-        times.append(timed(lambda: changes(before, derive(do.attempt(edit, command)))))  # noqa: B023
+        times.append(timed(_would_change(before, command)))
     return statistics.quantiles(times, n=20)[18] * 1000
 
 

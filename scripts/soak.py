@@ -53,7 +53,7 @@ def _work(address: str, step: int) -> None:
     state = _ask(address, "/edits/1")
     clip, base = state["edit"]["clips"][0], state["revision"]
     command = {"do": "set-value", "clip": clip["id"], "span": 0, "name": "strength", "value": step % 40 / 100}
-    _raw(address, "/edits/1/dry-run", {"base": base, "command": command})
+    _raw(address, "/edits/1/dry-run", {"base": base, "commands": [command]})
     changed = _ask(address, "/edits/1/commands", {"base": base, "command": command})
     if step % 2:
         _ask(address, "/edits/1/undo", {"base": changed["revision"]})

@@ -71,10 +71,16 @@ class Desk:
 
     def dry_run(self, state: dict, **command: object) -> dict:
         """What would follow from a command, put together from its packet as the browser does."""
-        body = {"base": state["revision"], "command": command}
+        (outcome,) = self.try_out(state, command)
+        assert outcome["refused"] is None, outcome
+        return derived_with(state["derived"], outcome["change"])
+
+    def try_out(self, state: dict, *commands: dict) -> list[dict]:
+        """What would come of each of some commands."""
+        body = {"base": state["revision"], "commands": commands}
         answer = self.client.post(f"/api/edits/{state['id']}/dry-run", json=body)
         assert answer.status_code == 200, answer.text
-        return derived_with(state["derived"], unpacked(answer.data))
+        return unpacked(answer.data)["outcomes"]
 
     def run(self, state: dict, **command: object) -> dict:
         return self.post(f"/edits/{state['id']}/commands", {"base": state["revision"], "command": command})

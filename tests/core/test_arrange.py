@@ -15,8 +15,8 @@ from izmet.core.arrange.backwards import BEND, work_backwards
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.arrange.repairs import repairs
 from izmet.core.arrange.shift import least_shift
-from izmet.core.derived import derive
 from izmet.core.edit import Clip, Cue, Dip, Edit, Hold, Moment, Pin, Recipe, Rewind, Steady
+from izmet.core.following import derive
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from izmet.core import commands as do
-from izmet.core.derived import derive
 from izmet.core.edit import Build, Cue, Dip, Edit, Media, Moment, Song, Steady, Take, moment_name, parse_edit
+from izmet.core.following import derive
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from tests.core.examples import MEDIA

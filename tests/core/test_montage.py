@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.songs import carry
-from izmet.core.derived import derive, frames_exported, frames_shown
-from izmet.core.edit import Cue, Dip, Edit, Moment, Song, Take, parse_edit
+from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Take, parse_edit
+from izmet.core.following import derive, frames_exported, frames_shown, work_out
 from izmet.core.lengths import Length
 from izmet.core.montage import Drift, montage
 from izmet.core.refusal import Refusal
@@ -158,6 +158,49 @@ def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen
             assert landing.exact or landing.hidden_by is not None
         assert parse_edit(after.model_dump(mode="json")) == after
         edit = after
+
+
+@settings(max_examples=80)
+@given(st.data())
+def test_what_is_nearly_the_same_follows_as_if_it_were_worked_out_anew(data):
+    """Clips lie over one another, hold, are dark or cut: a quick look tells what a whole one does."""
+    edit = filled()
+    pictures = {"take-0": np.arange(600) // 2, "take-2": np.arange(600)}
+    pins = (Pin(id="pin-1", n=470, p=100), Pin(id="pin-2", n=530, p=160))
+    above = Clip(id="above", take="take-0", pins=pins, spans=(Steady(),))
+    edit = edit.model_copy(update={"clips": (*edit.clips, above)})
+    if data.draw(st.booleans()):
+        edit = do.apply(edit, do.AddBlack(since=400, until=500))
+    near = work_out(edit, pictures)
+    for _ in range(data.draw(st.integers(1, 4))):
+        clip = data.draw(st.sampled_from(near.edit.clips))
+        n = data.draw(st.integers(200, 900))
+        command = data.draw(
+            st.sampled_from(
+                [
+                    do.SlideClip(clip="above", by=n - 500),
+                    do.SlipClip(clip=clip.id, by=n - 500),
+                    do.MoveCut(clip=clip.id, other=data.draw(st.sampled_from(near.edit.clips)).id, n=n),
+                    do.BeginShape(clip=clip.id, span=0, shape="dip"),
+                    do.HoldPicture(clip=clip.id, pin=clip.pins[-2].id, frames=n % 40 + 1),
+                    do.SplitClip(clip=clip.id, n=n),
+                    do.Configure(title="Another"),
+                ]
+            )
+        )
+        try:
+            after = do.apply(near.edit, command)
+        except Refusal:
+            continue
+        quick, whole = work_out(after, pictures, near), work_out(after, pictures)
+        for one, other in ((quick.shown, whole.shown), (quick.derived.map, whole.derived.map)):
+            for name in ("clip", "picture" if one is quick.shown else "source"):
+                np.testing.assert_array_equal(getattr(one, name), getattr(other, name))
+        for name in ("position", "direction", "speed"):
+            np.testing.assert_array_equal(getattr(quick.shown, name), getattr(whole.shown, name))
+        np.testing.assert_array_equal(quick.passed, whole.passed)
+        assert quick.derived.model_dump(mode="json") == whole.derived.model_dump(mode="json")
+        near = quick
 
 
 def test_a_cut_is_one_thing_that_both_share():

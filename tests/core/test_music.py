@@ -27,8 +27,8 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
-from izmet.core.derived import derive
 from izmet.core.edit import Cue, CueSelection, Edit
+from izmet.core.following import derive
 from izmet.core.music.comparing import changes, same_cues
 from izmet.core.music.counting import beats_of
 from izmet.core.music.selection import chosen

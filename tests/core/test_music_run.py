@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from izmet.core import commands as act
-from izmet.core.derived import derive
 from izmet.core.edit import Cue, Edit, parse_edit
+from izmet.core.following import derive
 from izmet.core.music.counting import beats_of
 from izmet.core.refusal import Refusal
 from tests.core.examples import edit_of

@@ -10,7 +10,6 @@ from scipy.integrate import quad
 
 from izmet.core import commands as do
 from izmet.core.arrange.repairs import repairs
-from izmet.core.derived import derive
 from izmet.core.edit import (
     Brake,
     Build,
@@ -24,6 +23,7 @@ from izmet.core.edit import (
     Steady,
     Swell,
 )
+from izmet.core.following import derive
 from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.shapes import profile_of, strongest_smooth, with_strength

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.derived import changes, derive, frames_shown
+from izmet.core.derived import changes
 from izmet.core.edit import Clip, Pin, Steady
+from izmet.core.following import derive, frames_shown
 from izmet.core.plan import render_plan
 from izmet.core.smooth.repeats import HIDDEN
 from tests.core.examples import tied_edit

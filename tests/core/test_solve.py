@@ -7,8 +7,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from izmet.core.derived import derive
 from izmet.core.edit import Build, Dip, Pin, Steady
+from izmet.core.following import derive
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve

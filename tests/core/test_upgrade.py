@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 
 from izmet.core.commands import check
-from izmet.core.derived import derive
 from izmet.core.edit import parse_edit
+from izmet.core.following import derive
 from izmet.core.refusal import Refusal
 from izmet.core.upgrade import VERSION, upgraded
 

@@ -138,10 +138,11 @@ def test_lanes_do_not_overlap_and_hold_every_kind(helpers):
 def test_the_browser_reads_packets_and_changes_as_the_tests_do(helpers, desk, laid):
     """Real answers of the server: the same states come out of TypeScript and of Python."""
     command = {"do": "begin-shape", "clip": "clip-1", "span": 0, "shape": "dip"}
-    body = {"base": laid["revision"], "command": command}
+    body = {"base": laid["revision"], "commands": [command]}
     answer = desk.client.post(f"/api/edits/{laid['id']}/dry-run", json=body)
-    change = helpers.call("packet.unpack", {"base64": base64.b64encode(answer.data).decode()})
-    assert change == unpacked(answer.data)
+    outcomes = helpers.call("packet.unpack", {"base64": base64.b64encode(answer.data).decode()})
+    assert outcomes == unpacked(answer.data)
+    change = outcomes["outcomes"][0]["change"]
     assert change["order"] == ["clip-1"]
     assert len(change["clips"][0]["source"]) > 10
     dipped = helpers.call("changes.derivedWith", laid["derived"], change)

@@ -69,8 +69,10 @@ def test_commands(desk, tmp_path):
     chance, ends = random.Random(SEED), Counter()
     for _ in range(ROUNDS):
         command = spoilt_json(chance.choice(COMMANDS), chance)
-        where = chance.choice(["commands", "dry-run"])
-        body = {"base": state["revision"], "command": command}
+        where, what = chance.choice(
+            [("commands", {"command": command}), ("dry-run", {"commands": [command]})]
+        )
+        body = {"base": state["revision"], **what}
         answer = desk.client.post(f"/api/edits/1/{where}", json=body)
         ends[answer.status_code] += 1
         assert answer.status_code in (200, 404, 422), (answer.text[:300], command)

@@ -16,8 +16,8 @@ from izmet.core.commands import apply
 from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
 from izmet.core.commands.spans import SetValue
-from izmet.core.derived import derive, frames_shown
 from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.following import derive, frames_shown
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.media import render as rendering

@@ -16,6 +16,7 @@ from izmet.jobs.work import Worker
 from izmet.store import edits, jobrows
 from izmet.store.database import MIGRATIONS, open_database
 from izmet.store.models import Job, database
+from tests.desk import derived_with
 from tests.media.files import read_numbers, write_clicks, write_numbered
 
 
@@ -116,9 +117,13 @@ def test_a_dry_run_tells_what_would_follow_and_keeps_nothing(desk, laid):
     laid = desk.post(f"/edits/{laid['id']}/undo", {"base": laid["revision"] + 1})
     build = {"shape": "build", "start": 9, "change": 0.5}
     command = {"do": "shape-span", "clip": "clip-1", "span": 0, "shape": build}
-    body = {"base": laid["revision"], "command": command}
-    refused = desk.post(f"/edits/{laid['id']}/dry-run", body, 422)
-    assert refused["nearest"] == pytest.approx(1)
+    granted, denied, unknown = desk.try_out(laid, moved, command, {"do": "remove-clip", "clip": "clip-9"})
+    assert derived_with(laid["derived"], granted["change"]) == would
+    assert denied["change"] is None
+    assert denied["refused"]["nearest"] == pytest.approx(1)
+    assert unknown["refused"]["code"] == "no-such-clip"
+    body = {"base": laid["revision"] + 9, "commands": [moved]}
+    assert desk.post(f"/edits/{laid['id']}/dry-run", body, 409)["code"] == "stale-revision"
 
 
 def document(laid: dict) -> dict:
@@ -385,7 +390,7 @@ def test_a_spoiled_command_is_refused_in_words_and_changes_nothing(desk, laid):
     @given(st.sampled_from(COMMANDS), st.data())
     def spoil(command, data):
         spoiled = command | {data.draw(st.sampled_from(sorted(command))): data.draw(JUNK)}
-        body = json.dumps({"base": laid["revision"], "command": spoiled})
+        body = json.dumps({"base": laid["revision"], "commands": [spoiled]})
         answer = desk.client.post(
             f"/api/edits/{laid['id']}/dry-run", data=body, content_type="application/json"
         )

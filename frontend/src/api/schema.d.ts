@@ -151,7 +151,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What would change by a command, without keeping it: for live dragging. The body is a packet. */
+        /**
+         * What would change by each of some commands, without keeping it: for live dragging, and ahead of it.
+         * @description <br/>The body is a packet.
+         */
         post: operations["edits_dry_run__int_id__dry_run_post"];
         delete?: never;
         options?: never;
@@ -4163,6 +4166,32 @@ export interface components {
             command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"];
         };
         /**
+         * Outcomes
+         * @description What would come of commands, in their order.
+         */
+        Outcomes: {
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+        };
+        /**
+         * Outcome
+         * @description What a command would change, or why it is refused.
+         */
+        Outcome: {
+            change: components["schemas"]["DerivedChange"] | null;
+            refused: components["schemas"]["RefusedWish"] | null;
+        };
+        /**
+         * DryRun
+         * @description Commands to be tried, each on the same revision.
+         */
+        DryRun: {
+            /** Base */
+            base: number;
+            /** Commands */
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"])[];
+        };
+        /**
          * Base
          * @description The revision that a write is based on.
          */
@@ -5471,7 +5500,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RunCommand"];
+                "application/json": components["schemas"]["DryRun"];
             };
         };
         responses: {
@@ -5481,7 +5510,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DerivedChange"];
+                    "application/json": components["schemas"]["Outcomes"];
                 };
             };
             /** @description Not Found */

@@ -2,8 +2,8 @@
 
 export interface SpeedAxis {
   y: (speed: number) => number
-  /** The speed at a height, above 0 on both sides of the line of rest. */
-  at: (y: number) => number
+  /** The speed at a height, above 0 on both sides of the line of rest; a hand that leaves the lane goes on. */
+  at: (y: number, way?: number) => number
   rest: number
   low: number
   high: number
@@ -16,10 +16,10 @@ const BAND = 40
 export function speedAxis(low: number, high: number, height: number, backward: boolean): SpeedAxis {
   const rest = height - BELOW - (backward ? BAND : 0)
   const part = (speed: number) => Math.log(Math.max(speed, low) / low) / Math.log(high / low)
-  const speedOf = (at: number) => low * (high / low) ** Math.max(0, Math.min(1, at))
+  const speedOf = (part: number) => low * (high / low) ** part
   return {
     y: (speed) => (speed < 0 ? rest + part(-speed) * BAND : rest - part(speed) * (rest - ABOVE)),
-    at: (y) => (y > rest ? speedOf((y - rest) / BAND) : speedOf((rest - y) / (rest - ABOVE))),
+    at: (y, way = y > rest ? -1 : 1) => speedOf(way < 0 ? (y - rest) / BAND : (rest - y) / (rest - ABOVE)),
     rest,
     low,
     high,

@@ -30,9 +30,6 @@ const MOVING = new Set<Command['do']>([
   'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
 ]) // prettier-ignore
 
-/** How long a hand that drags rests between two steps. */
-const IDLE_MS = 25
-
 type Ask = (id: number, base: number) => Promise<EditChanged>
 
 export const useEdit = defineStore('edit', () => {
@@ -224,10 +221,11 @@ export const useEdit = defineStore('edit', () => {
     } finally {
       asking = false
     }
-    // As many as can be answered before the hand is likely to move on.
-    for (const each of next.slice(0, Math.max(1, Math.floor(IDLE_MS / dryRuns.pace))))
-      if (!asking) await dryRuns.foresee(each)
+    if (!asking) await foresee(...next)
   }
+
+  /** Ask what may be wished for soon, the likeliest first, so that it is answered at once. */
+  const foresee = (...next: Command[]) => dryRuns.foresee(next)
 
   async function askDry(before: Derived, command: Command): Promise<void> {
     const mine = generation
@@ -258,6 +256,6 @@ export const useEdit = defineStore('edit', () => {
   return {
     state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, saving,
-    open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, settle, catchUp,
+    open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

@@ -81,6 +81,11 @@ class FrameMap:
                 clip = int(self.clip[begin])
                 yield None if clip == BLACK else self.clips[clip], range(begin, end)
 
+    @property
+    def frames(self) -> range:
+        """The output frames that it tells of."""
+        return range(self.first, self.first + len(self))
+
     def part_of(self, frames: range) -> slice:
         """The indices of these output frames, as far as there are any here."""
         begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
@@ -118,18 +123,37 @@ def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[ra
         blacks: output frames on which none of them is seen.
     """
     first = min((curve.first for curve in curves), default=0)
-    last = max((curve.last for curve in curves), default=first - 1)
-    count = last - first + 1
-    clip = np.full(count, BLACK, np.int32)
-    position, speed = np.zeros(count), np.zeros(count)
-    picture, direction = np.zeros(count, np.int64), np.ones(count, np.int8)
+    count = max((curve.last for curve in curves), default=first - 1) + 1 - first
+    nothing = FrameMap(
+        first,
+        tuple(clips),
+        np.full(count, BLACK, np.int32),
+        np.zeros(count),
+        np.zeros(count, np.int64),
+        np.ones(count, np.int8),
+        np.zeros(count),
+    )
+    return repainted(nothing, curves, nothing.frames, blacks)
+
+
+def repainted(
+    shown: FrameMap, curves: Sequence[Curve], frames: range, blacks: Sequence[range] = ()
+) -> FrameMap:
+    """A frame map with some output frames asked anew of the same clips' curves."""
+    clip, position, speed = shown.clip.copy(), shown.position.copy(), shown.speed.copy()
+    picture, direction = shown.picture.copy(), shown.direction.copy()
+    part = shown.part_of(frames)
+    clip[part], position[part], picture[part], direction[part], speed[part] = BLACK, 0, 0, 1, 0
+    begin, end = shown.first + part.start, shown.first + part.stop
     for index, curve in enumerate(curves):
-        begin = curve.first - first
-        covered = slice(begin, begin + len(curve.source))
-        clip[covered] = index
-        position[covered], speed[covered] = curve.source, curve.speed
-        picture[covered], direction[covered] = curve.shown, curve.way
-    shown = FrameMap(first, tuple(clips), clip, position, picture, direction, speed)
-    for frames in blacks:
-        clip[shown.part_of(frames)] = BLACK
-    return shown
+        since, until = max(begin, curve.first), min(end, curve.last + 1)
+        if since < until:
+            to = slice(since - shown.first, until - shown.first)
+            of = slice(since - curve.first, until - curve.first)
+            clip[to] = index
+            position[to], speed[to] = curve.source[of], curve.speed[of]
+            picture[to], direction[to] = curve.shown[of], curve.way[of]
+    for black in blacks:
+        dark = shown.part_of(range(max(begin, black.start), min(end, black.stop)))
+        clip[dark] = BLACK
+    return FrameMap(shown.first, shown.clips, clip, position, picture, direction, speed)

@@ -16,8 +16,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.derived import Derived, DerivedClip, frames_shown
+from izmet.core.derived import Derived, DerivedClip
 from izmet.core.edit import Edit, Take
+from izmet.core.following import frames_shown
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.smooth.repeats import HIDDEN
 

@@ -9,8 +9,9 @@ from pydantic import BaseModel
 
 from izmet.core.arrange.repairs import Repair, clip_repairs
 from izmet.core.commands import check_parts
-from izmet.core.derived import DerivedClip, DerivedPin, derive
+from izmet.core.derived import DerivedClip, DerivedPin
 from izmet.core.edit import Clip, Edit
+from izmet.core.following import derive
 from izmet.core.landing import Landing
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve

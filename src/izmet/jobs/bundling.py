@@ -11,8 +11,8 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from izmet.core.commands.bundles import UseBundle, bundled, landing_moments
-from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit
+from izmet.core.following import frames_shown
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.jobs.exporting import takes_of

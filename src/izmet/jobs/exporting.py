@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-from izmet.core.derived import derive, frames_exported
 from izmet.core.edit import Edit
+from izmet.core.following import derive, frames_exported
 from izmet.core.landing import Landing
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal

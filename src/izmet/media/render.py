@@ -19,8 +19,8 @@ from uuid import uuid4
 import av
 from av.video.reformatter import Colorspace
 
-from izmet.core.derived import frames_exported
 from izmet.core.edit import Clip, Edit, Take
+from izmet.core.following import frames_exported
 from izmet.core.framemap import FrameMap, Request
 from izmet.core.plan import Part, render_plan
 from izmet.core.rates import seconds_at

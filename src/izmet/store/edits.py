@@ -14,8 +14,8 @@ import peewee
 
 from izmet.core.commands import Command, apply, check
 from izmet.core.commands.words import WORDS, in_words
-from izmet.core.derived import frames_shown
 from izmet.core.edit import Edit
+from izmet.core.following import frames_shown
 from izmet.core.memo import Memo
 from izmet.core.refusal import Refusal
 from izmet.store.models import EditRow, Revision, database

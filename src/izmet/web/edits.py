@@ -8,12 +8,11 @@ from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.arrange.repairs import repairs
-from izmet.core.commands import attempt
+from izmet.core.commands import Command, attempt
 from izmet.core.commands.bundles import bundle_of
 from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
-from izmet.core.derived import DerivedChange
 from izmet.core.edit import CueSelection, Edit, Song, parse_edit
 from izmet.core.music.comparing import CueChanges, changes
 from izmet.core.music.counting import BEATS
@@ -30,7 +29,7 @@ from izmet.web import schemas
 from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
-from izmet.web.problems import refused
+from izmet.web.problems import problem_of, refused
 from izmet.web.states import assets, changed_since, mixer_of, state_of, would_change
 
 MOST_CUE_BYTES = 8 << 20
@@ -139,11 +138,23 @@ def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     return changed(path.id, body.base, stored)
 
 
-@api.post("/<int:id>/dry-run", responses={200: DerivedChange})
-def dry_run(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
-    """What would change by a command, without keeping it: for live dragging. The body is a packet."""
+@api.post("/<int:id>/dry-run", responses={200: schemas.Outcomes})
+def dry_run(path: schemas.EditPath, body: schemas.DryRun) -> Response:
+    """What would change by each of some commands, without keeping it: for live dragging, and ahead of it.
+
+    The body is a packet.
+    """
     before = edits.at_base(path.id, body.base)
-    return packet(would_change(before, attempt(before, body.command)))
+    outcomes = [_outcome(before, command) for command in body.commands]
+    return packet(schemas.Outcomes.model_construct(outcomes=outcomes))
+
+
+def _outcome(before: Edit, command: Command) -> schemas.Outcome:
+    try:
+        change = would_change(before, attempt(before, command))
+    except Refusal as refusal:
+        return schemas.Outcome.model_construct(change=None, refused=problem_of(refusal))
+    return schemas.Outcome.model_construct(change=change, refused=None)
 
 
 @api.post("/<int:id>/undo", responses={200: schemas.EditChanged})

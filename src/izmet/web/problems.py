@@ -46,10 +46,15 @@ def invalid(error: ValidationError) -> Response:
 
 def refused(refusal: Refusal, instead: Sequence[Repair] = ()) -> Response:
     """The answer to a wish that cannot be granted, with what could be done instead."""
-    problem = RefusedWish.model_validate({**refusal.as_dict(), "repairs": list(instead)})
+    problem = problem_of(refusal, instead)
     if refusal.code.startswith(NOT_FOUND):
         return answer(problem, 404)
     return answer(problem, STATUS.get(refusal.code, 422))
+
+
+def problem_of(refusal: Refusal, instead: Sequence[Repair] = ()) -> RefusedWish:
+    """A refusal as it is told."""
+    return RefusedWish.model_validate({**refusal.as_dict(), "repairs": list(instead)})
 
 
 def _stale(stale: Stale) -> Response:

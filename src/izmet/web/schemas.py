@@ -157,6 +157,25 @@ class RunCommand(Base):
     command: Command
 
 
+class DryRun(Base):
+    """Commands to be tried, each on the same revision."""
+
+    commands: Annotated[list[Command], Field(min_length=1, max_length=16)]
+
+
+class Outcome(Columns):
+    """What a command would change, or why it is refused."""
+
+    change: DerivedChange | None
+    refused: RefusedWish | None
+
+
+class Outcomes(Columns):
+    """What would come of commands, in their order."""
+
+    outcomes: list[Outcome]
+
+
 class GoTo(Base):
     """Go to another revision."""
 

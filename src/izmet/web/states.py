@@ -8,8 +8,9 @@ from pathlib import Path
 from flask import current_app
 
 from izmet.core.changes import edit_change, splice
-from izmet.core.derived import Derived, DerivedChange, changes, cue_frames, derive
+from izmet.core.derived import Derived, DerivedChange, changes
 from izmet.core.edit import Edit
+from izmet.core.following import Workings, cue_frames, work_out
 from izmet.core.memo import Memo
 from izmet.core.mix import voices
 from izmet.core.montage import Drift
@@ -79,18 +80,23 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
 
 def would_change(before: Edit, after: Edit) -> DerivedChange:
     """What would follow differently from an edit that is not kept."""
-    return changes(derived_of(before), derived_of(after))
+    near = _workings(before)
+    return changes(near.derived, _workings(after, near).derived)
 
 
 def derived_of(edit: Edit) -> Derived:
     """What follows from an edit, with the distinct pictures of the takes that have been read."""
+    return _workings(edit).derived
+
+
+def _workings(edit: Edit, near: Workings | None = None) -> Workings:
     used = {clip.take for clip in edit.clips}
     found = ((take.id, _looks(take.media.sha256)) for take in edit.takes if take.id in used)
     looks = {id: held for id, held in found if held is not None}
-    return _DERIVED.recall((edit, *looks.values()), tuple(looks), lambda: derive(edit, looks))
+    return _WORKINGS.recall((edit, *looks.values()), tuple(looks), lambda: work_out(edit, looks, near))
 
 
-_DERIVED: Memo[Derived] = Memo(32)
+_WORKINGS: Memo[Workings] = Memo(8)
 
 
 def mixer_of(edit: Edit) -> Mixer:

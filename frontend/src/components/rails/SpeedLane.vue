@@ -3,7 +3,7 @@
  * The curve of the clip at hand: its speed on a logarithmic axis, backwards below the line of rest, or where in
  * the take it stands. Handles for the span at hand are the same in both.
  */
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { Clip, DerivedClip, SpanValue } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
@@ -11,7 +11,7 @@ import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
 import { percent } from '@/lib/format'
-import { speedAxis } from '@/lib/speedAxis'
+import { speedAxis, type SpeedAxis } from '@/lib/speedAxis'
 import { useCompare } from '@/stores/compare'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
@@ -37,7 +37,10 @@ const xOf = (n: number) => output.value.x(n / view.outputRate)
 const other = computed(() => (compare.showing ? null : compare.clipOf.get(view.clip?.id ?? '')))
 const positions = computed(() => layout.curve === 'position')
 
-const axis = computed(() => {
+/** The axis as it was when a handle was grabbed: under a hand that drags, it stands still. */
+const standing = shallowRef<SpeedAxis | null>(null)
+const axis = computed(() => standing.value ?? fitted.value)
+const fitted = computed(() => {
   const spans = (view.derivedClip?.spans ?? []).filter((span) => span.way !== 0)
   const floor = view.derivedClip?.floor ?? 1
   const low = Math.min(0.4, floor / 1.6, ...spans.map((span) => Math.max(0.06, span.lowest / 1.3)))
@@ -165,6 +168,7 @@ function drawCurve(context: CanvasRenderingContext2D, clip: DerivedClip, ink: st
 
 interface Handle {
   value: SpanValue
+  way: number
   x: number
   y: number
   cursor: string
@@ -189,7 +193,7 @@ const handles = computed<Handle[]>(() => {
     const { part, speed, along } = value.handle
     const x = box.left + part * (box.right - box.left)
     const y = positions.value ? curveY(x) : axis.value.y(found.way < 0 ? -speed : speed)
-    return { value, x, y, cursor: along === 'speed' ? 'ns-resize' : 'ew-resize' }
+    return { value, way: found.way, x, y, cursor: along === 'speed' ? 'ns-resize' : 'ew-resize' }
   })
 })
 
@@ -215,38 +219,39 @@ function inSteps(value: number, held: SpanValue): number {
   return Math.round(value * perOne) / perOne
 }
 const FINE_BELOW = 0.2
+/** What is asked ahead beside where a hand is going, in pixels. */
+const AROUND = [0, 1, -1, 2, -2, 3, -3, 4, -4]
 
-function grab(event: PointerEvent, { value: held }: Handle): void {
+function grab(event: PointerEvent, { value: held, way }: Handle): void {
   const box = bounds.value
   const area = canvas.value?.getBoundingClientRect()
   const { along, per_part = 1 } = held.handle!
   if (!box || !area) return
   let value: number | null = null
   dragged.value = held.name
+  standing.value = axis.value
   const begun = event.clientY
   const speedBy = (y: number) =>
-    positions.value ? held.value * 2 ** ((begun - y) / DOUBLING) : axis.value.at(y - area.top)
+    positions.value ? held.value * 2 ** ((begun - y) / DOUBLING) : axis.value.at(y - area.top, way)
   const valueAt = (x: number, y: number) => {
     const part = (x - area.left - box.left) / (box.right - box.left)
     return within(inSteps(along === 'speed' ? speedBy(y) : part * per_part, held), held)
   }
+  const around = (x: number, y: number) => AROUND.map((off) => set(held.name, valueAt(x + off, y + off)))
   let before = { x: event.clientX, y: event.clientY }
+  void edit.foresee(...around(before.x, before.y))
   drag(
     event,
     ({ clientX: x, clientY: y }) => {
       value = valueAt(x, y)
       // Where the hand seems to be on its way to is asked ahead.
-      const next = valueAt(2 * x - before.x, 2 * y - before.y)
+      const next = around(2 * x - before.x, 2 * y - before.y)
       before = { x, y }
-      const step = stepOf(value, held)
-      const likely = [next, next + step, next - step, value + step, value - step]
-      void edit.dryRun(
-        set(held.name, value),
-        ...likely.map((each) => set(held.name, within(inSteps(each, held), held))),
-      )
+      void edit.dryRun(set(held.name, value), ...next, ...around(x, y))
     },
     () => {
       dragged.value = null
+      standing.value = null
       if (value !== null) void edit.run(set(held.name, value))
     },
   )

@@ -17,8 +17,8 @@ from collections.abc import Mapping
 import numpy as np
 from pydantic import BaseModel
 
-from izmet.core.derived import frames_shown
 from izmet.core.edit import Clip, Edit
+from izmet.core.following import frames_shown
 from izmet.core.montage import FLICKER, MOVES, Drift, Moving, moving
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import Curve, solve

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
-from izmet.core.derived import derive
 from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
+from izmet.core.following import derive
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal

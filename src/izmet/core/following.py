@@ -1,0 +1,230 @@
+"""What follows from an edit?
+
+The same function answers a dry run while a handle is dragged and the render of the
+final file. What follows from a clip is kept for as long as nothing that it depends on
+changes; and an edit that differs from one worked out before in a few clips alone is
+looked at only where those lie.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from izmet.core.derived import Derived, DerivedClip, DerivedMap, DerivedPin, DerivedSpan
+from izmet.core.edit import Clip, Edit, Hold
+from izmet.core.framemap import FrameMap, frame_map, repainted
+from izmet.core.landing import landings
+from izmet.core.loose import loose_ties
+from izmet.core.memo import Memo
+from izmet.core.retime.handles import span_values
+from izmet.core.retime.pins import way_of
+from izmet.core.retime.sampling import Frames
+from izmet.core.retime.shapes import strongest_smooth
+from izmet.core.retime.solve import REMEMBERED, Curve, solve
+from izmet.core.smooth.cadence import smoothness
+from izmet.core.smooth.repeats import HIDDEN, smooth_floor, steps
+
+DRAWN_DECIMALS = 4
+
+Pictures = Mapping[str, Frames]
+
+
+@dataclass(frozen=True, eq=False)
+class Workings:
+    """How an edit was worked out: what need not be asked again for one that is nearly the same.
+
+    ``passed`` are the distinct pictures passed into each frame of ``shown``, without
+    the repeats that a hold means.
+    """
+
+    edit: Edit
+    pictures: Pictures
+    curves: Sequence[Curve]
+    shown: FrameMap
+    passed: Frames
+    derived: Derived
+
+
+def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
+    """What follows from an edit.
+
+    Args:
+        pictures: per take id, the distinct picture that each source frame holds.
+
+    Raises:
+        Refusal: a clip that cannot be solved.
+    """
+    return work_out(edit, pictures or {}).derived
+
+
+def work_out(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Workings:
+    """What follows from an edit, and how.
+
+    Args:
+        near: the workings of an edit that may be nearly the same. They make it quicker
+            and change nothing.
+
+    Raises:
+        Refusal: a clip that cannot be solved.
+    """
+    changed = None if near is None else _clips_changed(near, edit, pictures)
+    if near is None or changed is None:
+        return _worked_out(edit, pictures)
+    curves = list(near.curves)
+    for index in changed:
+        curves[index] = solve(edit, edit.clips[index])
+    if not changed or _extent(curves) != _extent(near.curves):
+        return _worked_out(edit, pictures)
+    touched = [each for index in changed for each in (near.curves[index], curves[index])]
+    # The frame after them has another one before it.
+    anew = range(min(curve.first for curve in touched), max(curve.last for curve in touched) + 2)
+    shown = repainted(near.shown, curves, anew, _blacks(edit))
+    passed = near.passed.copy()
+    passed[shown.part_of(anew)] = _passed(edit, curves, shown, pictures, anew)
+    clips = [
+        _clip(edit, clip, curve, shown, passed) if _meet(curve, anew) else known
+        for clip, curve, known in zip(edit.clips, curves, near.derived.clips, strict=True)
+    ]
+    return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
+
+
+def _worked_out(edit: Edit, pictures: Pictures) -> Workings:
+    curves = [solve(edit, clip) for clip in edit.clips]
+    shown = _mapped(edit, curves)
+    passed = _passed(edit, curves, shown, pictures, shown.frames)
+    clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
+    return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
+
+
+def _clips_changed(near: Workings, edit: Edit, pictures: Pictures) -> list[int] | None:
+    """Which clips are not the same any more; None where more than clips has changed."""
+    before = near.edit
+    same = (
+        edit.song is before.song
+        and edit.takes is before.takes
+        and (edit.rate, edit.landing, edit.blacks) == (before.rate, before.landing, before.blacks)
+        and near.shown.clips == tuple(clip.id for clip in edit.clips)
+        and pictures.keys() == near.pictures.keys()
+        and all(held is near.pictures[id] for id, held in pictures.items())
+    )
+    if not same:
+        return None
+    both = zip(edit.clips, before.clips, strict=True)
+    return [index for index, (clip, old) in enumerate(both) if clip is not old]
+
+
+def _extent(curves: Sequence[Curve]) -> tuple[int, int]:
+    """The first output frame that any curve covers, and the last."""
+    return min(curve.first for curve in curves), max(curve.last for curve in curves)
+
+
+def _meet(curve: Curve, frames: range) -> bool:
+    return curve.first < frames.stop and curve.last >= frames.start
+
+
+def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
+    return Derived.model_construct(
+        clips=clips,
+        map=DerivedMap.model_construct(
+            first=shown.first,
+            clips=list(shown.clips),
+            clip=shown.clip.astype(np.int16),
+            source=shown.picture.astype(np.int32),
+        ),
+        loose=loose_ties(edit),
+    )
+
+
+def _passed(
+    edit: Edit, curves: Sequence[Curve], shown: FrameMap, pictures: Pictures, frames: range
+) -> Frames:
+    """Distinct pictures passed into each of some output frames, without the repeats that a hold means."""
+    before = range(max(shown.first, frames.start - 1), frames.stop)
+    part = shown.between(before)
+    passed = steps(edit, part, pictures)
+    for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
+        if not _meet(curve, before):
+            continue
+        for shape, segment in zip(clip.spans, curve.segments, strict=True):
+            if isinstance(shape, Hold):
+                begin, end = (
+                    max(0, math.ceil(pin.n) - part.first + 1) for pin in (segment.start, segment.end)
+                )
+                held = slice(begin, end)
+                meant = (part.clip[held] == place) & (passed[held] == 0)
+                passed[held] = np.where(meant, 1, passed[held])
+    return passed[max(0, frames.start - part.first) :]
+
+
+def frames_shown(edit: Edit) -> FrameMap:
+    """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved."""
+    return _mapped(edit, [solve(edit, clip) for clip in edit.clips])
+
+
+def frames_exported(edit: Edit) -> FrameMap:
+    """What the frames of an edit ask for that are exported: those of its range, if it has one."""
+    shown = frames_shown(edit)
+    return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
+
+
+def _mapped(edit: Edit, curves: list[Curve]) -> FrameMap:
+    return frame_map([clip.id for clip in edit.clips], curves, _blacks(edit))
+
+
+def _blacks(edit: Edit) -> list[range]:
+    return [edit.frames_in(each) for each in edit.blacks]
+
+
+def cue_frames(edit: Edit) -> list[int]:
+    """The output frame on which each cue lands, in the order of the cues."""
+    return [edit.frame_of(cue.id) for cue in (edit.song.cues if edit.song else ())]
+
+
+def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames) -> DerivedClip:
+    """What follows from a clip, kept by all that it depends on."""
+    begin = curve.first - shown.first
+    covered = slice(begin, begin + len(curve.source))
+    seen, above = passed[covered], None
+    index = shown.index_of[clip.id]
+    if shown.seen[index] < len(seen):
+        over = shown.clip[covered]
+        seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
+    # The curve is another one whenever anything is that it was made from.
+    return _KEPT.recall(
+        (curve,),
+        (above, seen.tobytes()),
+        lambda: DerivedClip.model_construct(
+            id=clip.id,
+            first=curve.first,
+            pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
+            spans=[_span(edit, clip, curve, index, seen) for index in range(len(clip.spans))],
+            floor=smooth_floor(edit, edit.take(clip.take)),
+            source=np.round(curve.source, DRAWN_DECIMALS).astype(np.float32),
+            speed=np.round(curve.speed, DRAWN_DECIMALS).astype(np.float32),
+            steps=seen.astype(np.int16),
+            smoothness=smoothness(seen, curve.first),
+            landings=landings(edit, clip, curve, shown, passed),
+        ),
+    )
+
+
+_KEPT: Memo[DerivedClip] = Memo(REMEMBERED)
+
+
+def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:
+    segment, shape = curve.segments[index], clip.spans[index]
+    speeds = segment.profile.v
+    left, right = (max(0, math.ceil(pin.n) - curve.first) for pin in (segment.start, segment.end))
+    return DerivedSpan(
+        mean=segment.mean,
+        lowest=float(speeds.min()),
+        highest=float(speeds.max()),
+        way=way_of(clip, index),
+        repeats=int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
+        smooth_strength=strongest_smooth(shape, segment.mean, smooth_floor(edit, edit.take(clip.take))),
+        values=span_values(shape, segment.mean),
+    )
