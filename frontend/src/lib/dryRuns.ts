@@ -8,14 +8,20 @@ import { unpack } from './packet'
 
 const KEPT_BYTES = 16 << 20
 const REFUSAL_BYTES = 1 << 10
-/** As many as are asked ahead at once: the answer is there before a hand has moved on. */
-const AHEAD = 4
+/** How long a hand that drags rests between two steps, in milliseconds. */
+const IDLE_MS = 25
+/** What a question takes by itself, whatever is asked. */
+const QUESTION_MS = 6
+/** As many as are asked ahead at once. */
+const MOST_AHEAD = 4
 
 type Outcomes = { outcomes: Schemas['Outcome'][] }
 
 export class DryRuns {
   private kept = new Budget<DerivedChange | Failure>(KEPT_BYTES)
   private asked = new Map<string, Promise<DerivedChange>>()
+  /** Milliseconds that the answer for one command took lately. */
+  private pace = 1
 
   constructor(
     private edit: number,
@@ -31,13 +37,14 @@ export class DryRuns {
   }
 
   /**
-   * Ask in one question what may be wished for next, the likeliest first. What fails is told when it is
-   * wished for.
+   * Ask in one question what may be wished for next, the likeliest first: as many as are answered before a
+   * hand moves on. What fails is told when it is wished for.
    */
   async foresee(commands: Command[]): Promise<void> {
     const keys = [...new Set(commands.map((command) => JSON.stringify(command)))]
     const fresh = keys.filter((key) => !this.kept.get(key) && !this.asked.has(key))
-    await Promise.allSettled(this.ask(fresh.slice(0, AHEAD)))
+    const room = Math.floor((IDLE_MS - QUESTION_MS) / this.pace)
+    await Promise.allSettled(this.ask(fresh.slice(0, Math.max(1, Math.min(MOST_AHEAD, room)))))
   }
 
   /** Ask about some commands at once, each known by what it says in JSON. */
@@ -52,12 +59,14 @@ export class DryRuns {
   }
 
   private async question(keys: string[]): Promise<(DerivedChange | Failure)[]> {
+    const began = performance.now()
     const packet = await bytes(`/api/edits/${this.edit}/dry-run`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: `{"base":${this.base},"commands":[${keys.join(',')}]}`,
     })
     const { outcomes } = unpack<Outcomes>(packet)
+    this.pace = Math.max(1, performance.now() - began - QUESTION_MS) / keys.length
     return outcomes.map(({ change, refused }) => change ?? new Failure(refused!))
   }
 

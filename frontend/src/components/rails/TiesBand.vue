@@ -119,13 +119,15 @@ function dragBottom(event: PointerEvent, pin: string, cueId?: string | null): vo
   let cue = cueId ?? undefined
   let before = local(event).x
   const command = (to = cue) => ({ do: 'change-tie', clip: clip.id, pin, cue: to }) as const
+  const beside = (id?: string) => (id ? [1, -1].map((step) => command(cueBeside(id, step)?.id)) : [])
+  void edit.foresee(...beside(cue))
   drag(
     event,
     (at) => {
       const { x } = local(at)
       cue = cueUnder(x)?.id ?? cue
       // A hand goes on the way it goes: the cue there is asked for before it arrives.
-      void edit.dryRun(command(), command(cueUnder(2 * x - before)?.id))
+      void edit.dryRun(command(), command(cueUnder(2 * x - before)?.id), ...beside(cue))
       before = x
     },
     (moved) => (moved && cue !== cueId ? void edit.run(command()) : edit.settle()),
