@@ -95,7 +95,7 @@ def evaluate(seed: int, folder: Path) -> None:
     count = len(SIZES) * len(CODINGS)
     for kind, each in (("flash", 3), ("cut", 2), ("impact", 1)):
         print(f"seed {seed}: {kind:6} {right[kind]:3} of {each * count}, {false[kind]} besides")
-    for coding, off in angles.items():
+    for coding, off in (*angles.items(), ("all together", [one for each in angles.values() for one in each])):
         print(f"seed {seed}: direction, {coding}: {np.percentile(np.concatenate(off), 95):.1f}° at the 95th")
     print(f"seed {seed}: {seconds:.0f} s of takes")
 

@@ -71,6 +71,14 @@ def server(tmp_path: Path) -> Iterator[Server]:
     running.stop()
 
 
+@pytest.fixture
+def demo_server(own_demo: Path) -> Iterator[Server]:
+    """A server of a demo of the test's own."""
+    running = Server(own_demo, "demo", "--no-token")
+    yield running
+    running.stop()
+
+
 @pytest.fixture(scope="session")
 def chromium() -> Iterator[Browser]:
     with sync_playwright() as playwright:

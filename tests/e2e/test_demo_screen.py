@@ -3,20 +3,12 @@
 import re
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-
-
-@pytest.fixture
-def demo(own_demo):
-    running = Server(own_demo, "demo", "--no-token")
-    yield running
-    running.stop()
 
 
 def faults(page: Page) -> list[str]:
@@ -38,8 +30,8 @@ def faults(page: Page) -> list[str]:
     ]
 
 
-def test_demo_screen(demo, page: Page):
-    page.goto(demo.address)
+def test_demo_screen(demo_server: Server, page: Page):
+    page.goto(demo_server.address)
     expect(page.get_by_role("heading", name="Your edits")).to_be_visible()
     assert faults(page) == []
     page.get_by_role("link", name="Skerry Run, heat three").click()

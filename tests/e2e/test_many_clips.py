@@ -12,12 +12,10 @@ from tests.media.files import write_numbered
 
 
 @pytest.fixture
-def demo(own_demo, page: Page):
-    server = Server(own_demo, "demo", "--no-token")
-    page.goto(f"{server.address}/edits/1")
+def demo(demo_server: Server, page: Page) -> Page:
+    page.goto(f"{demo_server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
-    yield page
-    server.stop()
+    return page
 
 
 def size_of(page: Page, name: str) -> tuple[float, float]:

@@ -13,15 +13,13 @@ from tests.media.files import write_clicks
 
 
 @pytest.fixture
-def desk(own_demo, page: Page):
+def desk(demo_server: Server, page: Page) -> Page:
     """The demo edit on the music desk, some bars around the drop in view."""
-    server = Server(own_demo, "demo", "--no-token")
-    page.goto(f"{server.address}/edits/1")
+    page.goto(f"{demo_server.address}/edits/1")
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
     page.get_by_role("tab", name="Music").click()
     expect(page.get_by_role("tab", name="Music")).to_have_attribute("aria-selected", "true")
-    yield page
-    server.stop()
+    return page
 
 
 def cues(page: Page, *kinds: str) -> list[dict]:

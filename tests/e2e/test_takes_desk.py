@@ -4,18 +4,10 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
-
-
-@pytest.fixture
-def takes(own_demo):
-    server = Server(own_demo, "demo", "--no-token")
-    yield server
-    server.stop()
 
 
 def take_of(page: Page, name: str) -> dict:
@@ -23,8 +15,8 @@ def take_of(page: Page, name: str) -> dict:
     return next(take for take in state["edit"]["takes"] if take["media"]["name"] == name)
 
 
-def test_a_take_is_looked_through_marked_and_selected(takes, page: Page):
-    page.goto(f"{takes.address}/edits/1")
+def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page: Page):
+    page.goto(f"{demo_server.address}/edits/1")
     page.get_by_role("tab", name="Takes").click()
     page.get_by_role("button", name=re.compile("^Tern rings the bell")).first.click()
     details = page.get_by_role("complementary", name="Details")

@@ -339,10 +339,10 @@ async function addKnot(event: MouseEvent): Promise<void> {
         />
         <g
           v-if="dragged === handle.value.name"
-          :transform="`translate(${Math.min(handle.x + 12, width - 130)} ${Math.max(handle.y - 26, 4)})`"
+          :transform="`translate(${Math.min(handle.x + 12, width - 82)} ${Math.max(handle.y - 26, 4)})`"
         >
-          <rect width="120" height="20" rx="4" fill="var(--ink)" />
-          <text x="60" y="14" text-anchor="middle" fill="var(--paper)" class="num text-[12px] font-bold">
+          <rect width="72" height="20" rx="4" fill="var(--ink)" />
+          <text x="36" y="14" text-anchor="middle" fill="var(--paper)" class="num text-[12px] font-bold">
             {{ said(handle.value) }}
           </text>
         </g>
