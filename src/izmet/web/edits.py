@@ -30,7 +30,7 @@ from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
 from izmet.web.problems import problem_of, refused
-from izmet.web.states import assets, changed_since, mixer_of, state_of, would_change
+from izmet.web.states import assets, changed_since, derived_change, mixer_of, state_of
 
 MOST_CUE_BYTES = 8 << 20
 REPLACE_MARGIN = 0.06
@@ -151,7 +151,7 @@ def dry_run(path: schemas.EditPath, body: schemas.DryRun) -> Response:
 
 def _outcome(before: Edit, command: Command) -> schemas.Outcome:
     try:
-        change = would_change(before, attempt(before, command))
+        change = derived_change(before, attempt(before, command))
     except Refusal as refusal:
         return schemas.Outcome.model_construct(change=None, refused=problem_of(refusal))
     return schemas.Outcome.model_construct(change=change, refused=None)

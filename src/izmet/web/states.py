@@ -68,7 +68,7 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
         can_undo=stored.can_undo,
         can_redo=stored.can_redo,
         edit=edit_change(before, edit),
-        derived=changes(derived_of(before), derived_of(edit)),
+        derived=derived_change(before, edit),
         cue_frames=splice(cue_frames(before), cue_frames(edit)),
         music=music_facts(edit),
         mix=_mix_facts(edit),
@@ -78,8 +78,8 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
     )
 
 
-def would_change(before: Edit, after: Edit) -> DerivedChange:
-    """What would follow differently from an edit that is not kept."""
+def derived_change(before: Edit, after: Edit) -> DerivedChange:
+    """What follows differently from an edit that was made out of another."""
     near = _workings(before)
     return changes(near.derived, _workings(after, near).derived)
 
