@@ -15,7 +15,7 @@ from izmet.demo.library import write_library
 from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
-from tests.desk import Desk, lay
+from tests.desk import Desk, bring_song, lay
 
 # A busy machine is no fault of the code: how long an example takes is for the bench to tell.
 # The same code is judged alike each time; `--hypothesis-profile=wander` tries other examples.
@@ -60,9 +60,9 @@ def _link_files(source: str, target: str) -> None:
 
 @pytest.fixture
 def desk(tmp_path: Path, request: pytest.FixtureRequest) -> Desk:
-    """An empty desk, or the one that ``laid`` needs: its files must be there before they are opened."""
-    if "laid" in request.fixturenames:
-        shutil.copytree(request.getfixturevalue("prepared"), tmp_path, dirs_exist_ok=True)
+    """An empty desk, or one with what ``laid`` or ``song`` needs: it must be there before it is opened."""
+    for name in {"laid", "song"} & set(request.fixturenames):
+        shutil.copytree(request.getfixturevalue(f"{name}_once"), tmp_path, dirs_exist_ok=True)
     return Desk(DataFolder(tmp_path / "data"))
 
 
@@ -72,9 +72,23 @@ def laid(desk: Desk) -> dict:
     return desk.get("/edits/1")
 
 
+@pytest.fixture
+def song(desk: Desk) -> dict:
+    """An edit with a song of clicks twice a second."""
+    return desk.get("/edits/1")
+
+
 @pytest.fixture(scope="session")
-def prepared(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """What ``laid`` copies: reading the files takes a while, so it is done once."""
-    root = tmp_path_factory.mktemp("prepared")
+def laid_once(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What ``laid`` copies: reading files takes a while, so it is done once."""
+    root = tmp_path_factory.mktemp("laid")
     lay(Desk(DataFolder(root / "data")), root)
+    return root
+
+
+@pytest.fixture(scope="session")
+def song_once(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What ``song`` copies."""
+    root = tmp_path_factory.mktemp("song")
+    bring_song(Desk(DataFolder(root / "data")), root)
     return root

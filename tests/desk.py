@@ -143,6 +143,18 @@ def unpacked(packet: bytes) -> dict:
     return found
 
 
+CLICKS = [0.5 + 0.5 * beat for beat in range(24)]
+
+
+def bring_song(desk: Desk, tmp_path: Path) -> None:
+    """Put a song of clicks twice a second into an edit."""
+    asset = desk.upload(write_clicks(tmp_path / "clicks.wav", CLICKS, 14), "song")
+    desk.work()
+    state = desk.post("/edits", {"rate": "60"}, 201)
+    use = {"base": state["revision"], "asset": asset["sha256"], "kind": asset["kind"]}
+    desk.post(f"/edits/{state['id']}/use", use)
+
+
 def lay(desk: Desk, tmp_path: Path) -> None:
     """Put a song and a take in and tie them: the take lands on its cue at 1.5 s."""
     song = desk.upload(write_clicks(tmp_path / "clicks.wav", [0.5, 1.5], 4), "song")

@@ -2,16 +2,8 @@
 
 from __future__ import annotations
 
-import pytest
-
-from tests.desk import Desk, lay
+from tests.desk import Desk
 from tests.media.files import write_clicks
-
-
-@pytest.fixture
-def laid(desk: Desk, tmp_path) -> dict:
-    lay(desk, tmp_path)
-    return desk.get("/edits/1")
 
 
 def test_a_refusal_brings_repairs_that_work(desk: Desk, laid: dict):

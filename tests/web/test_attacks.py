@@ -92,7 +92,7 @@ def test_a_spoilt_document_is_refused_at_once_and_nothing_is_kept(desk, text):
     assert desk.get("/edits")["edits"] == []
 
 
-def laid(n: float, speed: float) -> dict:
+def laid_out(n: float, speed: float) -> dict:
     clips = [
         {
             "id": "clip-1", "take": "gannet", "spans": [{"shape": "steady"}, {"shape": "steady"}],
@@ -107,14 +107,14 @@ def laid(n: float, speed: float) -> dict:
 
 @pytest.mark.parametrize(("n", "speed"), [(2e7, 1), (1e9, 1), (-1e9, 1), (10, 1e-5), (9_999_990, 1e-4)])
 def test_an_edit_beyond_the_limits_is_refused_with_the_figure(desk, n, speed):
-    answer = desk.client.post("/api/edits/import", json=laid(int(n), speed))
+    answer = desk.client.post("/api/edits/import", json=laid_out(int(n), speed))
     assert answer.status_code == 422
     assert re.search(r"\d", answer.get_json()["what"])
     assert desk.get("/edits")["edits"] == []
 
 
 def test_the_longest_edit_is_one_that_can_be_opened(desk):
-    found = laid(MOST_FRAMES // 100, 1)
+    found = laid_out(MOST_FRAMES // 100, 1)
     state = desk.post("/edits/import", found, 201)
     assert desk.get(f"/edits/{state['id']}")["derived"]["clips"][0]["pins"][1]["n"] == MOST_FRAMES // 100
 
@@ -192,23 +192,17 @@ def test_numbers_beyond_the_database_are_refused(desk, path):
         assert desk.client.get(path.format(number)).status_code in (404, 422)
 
 
-def test_what_is_thrown_away_can_be_brought_back(desk, laid_edit):
-    sha256 = laid_edit["edit"]["takes"][0]["media"]["sha256"]
+def test_what_is_thrown_away_can_be_brought_back(desk, laid):
+    sha256 = laid["edit"]["takes"][0]["media"]["sha256"]
     assert desk.client.delete("/api/edits/1").get_json()["edits"] == []
     assert [each["id"] for each in desk.get("/edits")["bin"]] == [1]
     assert desk.post("/edits/1/restore")["bin"] == []
-    assert desk.get("/edits/1")["revision"] == laid_edit["revision"]
+    assert desk.get("/edits/1")["revision"] == laid["revision"]
     gone = desk.client.delete(f"/api/assets/{sha256}?kind=take").get_json()
     assert sha256 not in [each["sha256"] for each in gone["assets"]]
     assert desk.get("/edits/1")["missing"] == [], "what uses the file keeps it"
     assert sha256 in [each["sha256"] for each in desk.post(f"/assets/{sha256}/restore?kind=take")["assets"]]
     assert desk.client.delete("/api/edits/99").status_code == 404
-
-
-@pytest.fixture
-def laid_edit(desk, tmp_path):
-    lay(desk, tmp_path)
-    return desk.get("/edits/1")
 
 
 @pytest.mark.parametrize(
@@ -232,23 +226,24 @@ def test_a_database_that_cannot_be_written_says_the_cause(desk, monkeypatch, sai
     assert desk.run(state, do="configure", title="other")["edit"]["title"] == "other"
 
 
-def test_an_export_that_was_not_acknowledged_is_not_queued(desk, laid_edit, monkeypatch):
+def test_an_export_that_was_not_acknowledged_is_not_queued(desk, laid, monkeypatch):
     def fails(*args, **fields):
         raise peewee.OperationalError("database or disk is full")
 
     monkeypatch.setattr(Job, "create", fails)
-    body = {"revision": laid_edit["revision"], "format": "mp4"}
+    body = {"revision": laid["revision"], "format": "mp4"}
     desk.post("/edits/1/exports", body, 507)
     monkeypatch.undo()
     assert [job for job in desk.get("/jobs")["jobs"] if job["kind"] == "export"] == []
 
 
-def test_news_tell_of_jobs_and_edits_since_an_instant(desk, laid_edit):
-    news = desk.get("/news")
-    assert {"edit": 1, "revision": laid_edit["revision"]} in news["edits"]
+def test_news_tell_of_jobs_and_edits_since_an_instant(desk, tmp_path):
+    lay(desk, tmp_path)
+    news, laid = desk.get("/news"), desk.get("/edits/1")
+    assert {"edit": 1, "revision": laid["revision"]} in news["edits"]
     quiet = desk.get(f"/news?since={news['now']}")
     assert (quiet["edits"], quiet["jobs"]) == ([], [])
-    moved = desk.run(laid_edit, do="configure", title="moved")
+    moved = desk.run(laid, do="configure", title="moved")
     told = desk.get(f"/news?since={quiet['now']}")
     assert told["edits"] == [{"edit": 1, "revision": moved["revision"]}]
     assert desk.get(f"/news?since={news['now'] + 1e6}")["now"] < news["now"] + 1e6

@@ -10,23 +10,9 @@ import pytest
 import soundfile
 
 from izmet.sound.peaks import BASE
-from tests.desk import Desk
+from tests.desk import CLICKS, Desk
 from tests.media.files import write_clicks, write_covered, write_numbered
 from tests.sound.machine import RATE, play
-
-CLICKS = [0.5 + 0.5 * beat for beat in range(24)]
-
-
-@pytest.fixture
-def song(desk: Desk, tmp_path):
-    """An edit with a song of clicks twice a second."""
-    asset = desk.upload(write_clicks(tmp_path / "clicks.wav", CLICKS, 14), "song")
-    desk.work()
-    state = desk.post("/edits", {"rate": "60"}, 201)
-    return desk.post(
-        f"/edits/{state['id']}/use",
-        {"base": state["revision"], "asset": asset["sha256"], "kind": asset["kind"]},
-    )
 
 
 def sha_of(state: dict) -> str:
