@@ -7,7 +7,7 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test quick fuzz soak lint lint-python lint-front types format bench screenshots lock clean check-tools
+.PHONY: demo serve test quick fuzz soak lint lint-python lint-front lint-types types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
@@ -24,7 +24,7 @@ quick: lint
 	@$(PY) -m pytest -n 2 tests/core tests/store tests/exchange tests/web tests/frontend
 
 lint: $(MARKS)/checks $(MARKS)/node $(STATIC)
-	@$(MAKE) -s -j2 lint-python lint-front
+	@$(MAKE) -s -j2 lint-types lint-front lint-python
 
 lint-python:
 	@.venv/bin/ruff format --check -q . && .venv/bin/ruff check -q .
@@ -33,10 +33,14 @@ lint-python:
 	@$(PY) scripts/describe.py --check
 
 lint-front:
+	@cd frontend && npm run -s lint
+
+# What the front end says of the server's answers must be what the server says, and fit all that reads them.
+lint-types:
 	@cd frontend && npm run -s types -- -o ../$(MARKS)/schema.d.ts > /dev/null && \
 	  { cmp -s ../$(MARKS)/schema.d.ts src/api/schema.d.ts || \
 	    { echo "frontend/src/api/schema.d.ts is stale: run make types"; exit 1; }; }
-	@cd frontend && npm run -s lint
+	@cd frontend && npm run -s check
 
 # Spoils documents, commands, cue files and media by chance, many times, and prints what became of them.
 fuzz: $(MARKS)/checks $(STATIC)
