@@ -63,7 +63,7 @@ def reading_against_decoding(take: Path, folder: Path) -> list[bool]:
         return sum(1 for _ in decode_all(take, "take"))
 
     def look() -> TakeLooks:
-        return TakeLooks.of(look_at(take, "take", lambda done: None), SIZE[0], None)
+        return TakeLooks.of(look_at(take, "take", SIZE, lambda done: None), SIZE[0], None)
 
     def pack() -> Looked:
         return write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None)

@@ -18,8 +18,7 @@ from pathlib import Path
 import numpy as np
 
 from izmet.media.looking import TakeLooks
-from izmet.media.pack import look_at
-from tests.picture.clips import Clip, Flash, Strike, draw, encode
+from tests.picture.clips import Clip, Flash, Strike, draw, encode, see
 
 SIZES = ((320, 240), (480, 270), (640, 360), (360, 640), (1280, 720))
 RATES = (24, 30, 50, 60, 120)
@@ -77,7 +76,7 @@ def evaluate(seed: int, folder: Path) -> None:
     for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
         clip = take(rng, size)
         path = encode(draw(clip), clip.rate, folder / f"take{suffix}", codec, **options)
-        found = TakeLooks.of(look_at(path, coding, lambda done: None), size[0], None)
+        found = TakeLooks.of(see(path), size[0], None)
         truth = {
             "flash": {lit.frame for lit in clip.flashes},
             "cut": set(clip.cuts),

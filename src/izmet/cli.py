@@ -29,7 +29,7 @@ from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import look_at
-from izmet.media.probe import probe
+from izmet.media.probe import picture_of, probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
 from izmet.media.writer import FormatName
@@ -94,21 +94,21 @@ def moments(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
 ) -> None:
     """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
+    facts = probe(take, take.name)
+    picture = picture_of(facts, take.name)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
-        looked = look_at(take, take.name, lambda done: say("looking", done, 0))
-        table, facts = looked.table, probe(take, take.name)
-        assert facts.video is not None
-        own = None
+        looked = look_at(take, take.name, picture.size, lambda done: say("looking", done, picture.frames))
+        table, own = looked.table, None
         if facts.sounds:
             own = own_sound(take, take.name, int(table.stamps[0]), Path(folder) / "sound.flac")
-        found = TakeLooks.of(looked, facts.video.width, own)
+        found = TakeLooks.of(looked, picture.width, own)
     if as_json:
         about = {
             "rate": str(table.rate),
             "frames": len(table),
             "distinct": str(table.distinct),
-            "width": facts.video.width,
-            "height": facts.video.height,
+            "width": picture.width,
+            "height": picture.height,
         }
         print(json.dumps({"take": about, **found.as_json()}))
         return
@@ -291,7 +291,8 @@ def _sources(document: Edit, folder: Path) -> dict[str, Source]:
 
 def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
     path = _resolve(media, folder)
-    looked = look_at(path, media.name, lambda done: say(media.name, done, 0))
+    picture = picture_of(probe(path, media.name), media.name)
+    looked = look_at(path, media.name, picture.size, lambda done: say(media.name, done, picture.frames))
     return TakeFile(path, media.name, looked.table)
 
 

@@ -13,13 +13,14 @@ import pytest
 
 from izmet.core.refusal import Refusal
 from izmet.media.looking import TakeLooks
-from izmet.media.pack import Looked, look_at
+from izmet.media.pack import Looked
 from tests.desk import Desk
 from tests.media.files import write_clicks, write_numbered
+from tests.picture.clips import see
 
 
 def look(path: Path) -> Looked:
-    looked = look_at(path, path.name, lambda done: None)
+    looked = see(path)
     found = TakeLooks.of(looked, 100, None)
     assert len(found.light) == len(found.dx) == len(looked.table)
     assert np.isfinite(found.light).all()
@@ -130,5 +131,5 @@ def test_a_file_that_changes_while_it_is_read_ends_in_a_word_or_in_what_was_read
         if done == 10:
             path.write_bytes(data[: len(data) // 3])
 
-    read = frames_or_words(lambda: look_at(path, path.name, spoil))
+    read = frames_or_words(lambda: see(path, spoil))
     assert read == 0 or 10 <= read <= 81

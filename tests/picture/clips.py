@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -10,6 +10,9 @@ from pathlib import Path
 import av
 import cv2
 import numpy as np
+
+from izmet.media.pack import Looked, look_at
+from izmet.media.probe import picture_of, probe
 
 MARGIN = 1.6
 
@@ -153,3 +156,8 @@ def encode(
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
     return path
+
+
+def see(path: Path, progress: Callable[[int], None] = lambda done: None) -> Looked:
+    """Probe a take and look at it, as when it is taken in."""
+    return look_at(path, path.name, picture_of(probe(path, path.name), path.name).size, progress)

@@ -26,7 +26,7 @@ from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import read_frame, write_pack
-from izmet.media.probe import MediaFacts, probe
+from izmet.media.probe import MediaFacts, picture_of, probe
 from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
 from izmet.sound.cues import Found
 from izmet.sound.mixer import Source
@@ -88,9 +88,8 @@ def queue_outdated(assets: Assets) -> None:
 def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
     """Probe a take, write its pack and its frame table. Returns its facts."""
     found = _probed(assets, asset)
-    if found.video is None:
-        raise Refusal("no-picture", "The file has sound but no picture.", asset.name, "Choose a video file.")
-    size, expected = (found.video.width, found.video.height), found.video.frames
+    picture = picture_of(found, asset.name)
+    size, expected = picture.size, picture.frames
     with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
         looked = write_pack(
             assets.path(asset.sha256),
@@ -113,9 +112,9 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "rate": str(table.rate),
         "distinct": str(table.distinct),
         "frames": len(table),
-        "width": size[0],
-        "height": size[1],
-        "codec": found.video.codec,
+        "width": picture.width,
+        "height": picture.height,
+        "codec": picture.codec,
         "streams": _streams(found),
         "notes": _notes(table, found),
     }

@@ -22,14 +22,14 @@ from av.video.reformatter import Colorspace
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
-from izmet.media.pictures import Plane, decode_all, fit, planes, small_luma
-from izmet.media.probe import probe
+from izmet.media.pictures import decode_all, fit, planes, small_luma
 from izmet.picture.watching import SIZE, Seen, Watcher
 
 BOUNDS = (480, 270)
 QUALITY = 72
 WORKERS = 2
-AHEAD = 12
+AHEAD = 8
+"""How many pictures wait to be looked at, and to be coded."""
 
 
 @dataclass(frozen=True)
@@ -38,14 +38,6 @@ class Looked:
 
     table: FrameTable
     seen: Seen
-
-
-@dataclass(frozen=True)
-class _Small:
-    stamp: int
-    tick: Fraction
-    luma: Plane
-    jpeg: bytes
 
 
 def write_pack(
@@ -67,19 +59,17 @@ def write_pack(
         offsets.append(file.tell())
 
     with writing(name), pack.open("wb") as file:
-        looked = _read(take, name, fit(size, BOUNDS), keep, progress)
+        frames = _packed(_told_apart(decode_all(take, name)), fit(size, BOUNDS), keep)
+        looked = _look(frames, name, fit(size, SIZE), progress)
         picture = looked.table.picture
         begin, end = np.array(offsets[:-1])[picture], np.array(offsets[1:])[picture]
         index.write_bytes(np.stack([begin, end], axis=1).astype("<u4").tobytes())
     return looked
 
 
-def look_at(take: Path, name: str, progress: Callable[[int], None]) -> Looked:
+def look_at(take: Path, name: str, size: tuple[int, int], progress: Callable[[int], None]) -> Looked:
     """What ``write_pack`` learns of a take, without keeping the pictures."""
-    facts = probe(take, name)
-    if facts.video is None:
-        raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
-    return _read(take, name, fit((facts.video.width, facts.video.height), BOUNDS), None, progress)
+    return _look(_told_apart(decode_all(take, name)), name, fit(size, SIZE), progress)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
@@ -94,55 +84,60 @@ def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
         return file.read(int(place[1] - place[0]))
 
 
-def _read(
-    take: Path,
-    name: str,
-    proxy: tuple[int, int],
-    keep: Callable[[bytes], None] | None,
-    progress: Callable[[int], None],
+def _told_apart(frames: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+    """Pictures by rising stamps: of two with one stamp the first is the one that is found again."""
+    last: int | None = None
+    for frame in frames:
+        assert frame.pts is not None
+        if last is None or frame.pts > last:
+            last = frame.pts
+            yield frame
+
+
+def _look(
+    frames: Iterator[av.VideoFrame], name: str, size: tuple[int, int], progress: Callable[[int], None]
 ) -> Looked:
+    """What is seen in pictures, each looked at beside the decoding of the next."""
     watcher = Watcher()
     stamps: list[int] = []
-    last: _Small | None = None
-    for small in _shrink_all(decode_all(take, name), proxy, keep is not None):
-        if keep is not None:
-            keep(small.jpeg)
-        stamps.append(small.stamp)
-        watcher.look(small.luma)
-        last = small
-        progress(len(stamps))
-    if last is None:
+    tick: Fraction | None = None
+    with ThreadPoolExecutor(1) as eye:
+        waiting: deque[Future[None]] = deque()
+        for frame in frames:
+            assert frame.pts is not None
+            waiting.append(eye.submit(lambda frame: watcher.look(small_luma(frame, size)), frame))
+            stamps.append(frame.pts)
+            tick = frame.time_base
+            if len(waiting) >= AHEAD:
+                waiting.popleft().result()
+            progress(len(stamps))
+        for each in waiting:
+            each.result()
+    if tick is None:
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
     seen = watcher.seen()
-    table = build_table(np.array(stamps), last.tick, seen.change)
+    table = build_table(np.array(stamps), tick, seen.change)
     return Looked(table, seen.at(table.picture))
 
 
-def _shrink_all(frames: Iterator[av.VideoFrame], size: tuple[int, int], coded: bool) -> Iterator[_Small]:
-    """Shrunk pictures in order; scaling and coding run beside the decoder."""
-    with ThreadPoolExecutor(WORKERS) as pool:
-        waiting: deque[Future[_Small]] = deque()
-        last: int | None = None
+def _packed(
+    frames: Iterator[av.VideoFrame], size: tuple[int, int], keep: Callable[[bytes], None]
+) -> Iterator[av.VideoFrame]:
+    """The pictures as they come; each is coded beside the decoding of the next, and kept in order."""
+    with ThreadPoolExecutor(WORKERS) as hands:
+        waiting: deque[Future[bytes]] = deque()
         for frame in frames:
-            assert frame.pts is not None
-            if last is not None and frame.pts <= last:
-                continue  # two pictures with one stamp: the first is the one that is found again
-            last = frame.pts
-            waiting.append(pool.submit(_shrink, frame, size, coded))
+            waiting.append(hands.submit(_coded, frame, size))
+            yield frame
             if len(waiting) >= AHEAD:
-                yield waiting.popleft().result()
-        while waiting:
-            yield waiting.popleft().result()
+                keep(waiting.popleft().result())
+        for each in waiting:
+            keep(each.result())
 
 
-def _shrink(frame: av.VideoFrame, size: tuple[int, int], coded: bool) -> _Small:
-    jpeg = b""
-    if coded:
-        jpeg = simplejpeg.encode_jpeg_yuv_planes(
-            *planes(frame, size, "yuvj420p", Colorspace.ITU601, full_range=True), quality=QUALITY
-        )
-    assert frame.pts is not None
-    assert frame.time_base is not None
-    return _Small(frame.pts, frame.time_base, small_luma(frame, fit(size, SIZE)), jpeg)
+def _coded(frame: av.VideoFrame, size: tuple[int, int]) -> bytes:
+    drawn = planes(frame, size, "yuvj420p", Colorspace.ITU601, full_range=True)
+    jpeg: bytes = simplejpeg.encode_jpeg_yuv_planes(*drawn, quality=QUALITY)
+    return jpeg

@@ -17,6 +17,7 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
+from izmet.picture.motion import halved
 
 Plane = NDArray[np.uint8]
 FEW = 8
@@ -136,12 +137,10 @@ def colorspace_of(frame: av.VideoFrame) -> Colorspace:
     return Colorspace.ITU709 if frame.height >= HD_HEIGHT else Colorspace.ITU601
 
 
-def _reformatter() -> VideoReformatter:
-    """This thread's own scaler: it keeps its tables from frame to frame and cannot be shared."""
-    if not hasattr(_LOCAL, "reformatter"):
-        _LOCAL.reformatter = VideoReformatter()
-    reformatter: VideoReformatter = _LOCAL.reformatter
-    return reformatter
+def _reformatter(use: str) -> VideoReformatter:
+    """This thread's own scaler for one use: it keeps its tables while sizes and formats stay."""
+    kept: dict[str, VideoReformatter] = _LOCAL.__dict__.setdefault("reformatters", {})
+    return kept.setdefault(use, VideoReformatter())
 
 
 def planes(
@@ -156,14 +155,20 @@ def planes(
     turns = round(frame.rotation / 90) % 4
     width, height = size[::-1] if turns % 2 else size
     if is_hdr(frame):
-        frame = to_sdr(frame, (width, height), _reformatter())
-    scaled = _reformatter().reformat(
+        frame = to_sdr(frame, (width, height), _reformatter("light"))
+    matrix_of_frame = colorspace_of(frame)
+    if width * height < frame.width * frame.height:
+        # Shrunk as it is, then recoded: that way round there is less to recode.
+        frame = _reformatter("size").reformat(
+            frame, width, height, interpolation=Interpolation.AREA, threads=1
+        )
+    scaled = _reformatter("colour").reformat(
         frame,
         width=width,
         height=height,
         format=pixels,
-        interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
-        src_colorspace=colorspace_of(frame),
+        interpolation=Interpolation.BICUBIC,
+        src_colorspace=matrix_of_frame,
         dst_colorspace=matrix,
         dst_color_range=ColorRange.JPEG if full_range else ColorRange.MPEG,
         threads=1,
@@ -184,14 +189,16 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
     turns = round(frame.rotation / 90) % 4
     wanted = size[::-1] if turns % 2 else size
     if is_hdr(frame):
-        frame = to_sdr(frame, wanted, _reformatter())
+        frame = to_sdr(frame, wanted, _reformatter("light"))
     if frame.format.name not in PLAIN:
-        gray = _reformatter().reformat(
+        gray = _reformatter("gray").reformat(
             frame, *wanted, format="gray", interpolation=Interpolation.AREA, threads=1
         )
         small: Any = plane_array(gray.planes[0])[: wanted[1], : wanted[0]]
     else:
-        luma = plane_array(frame.planes[0])[: frame.height, : frame.width]
+        luma: Any = plane_array(frame.planes[0])[: frame.height, : frame.width]
+        while luma.shape[1] >= 2 * wanted[0] and luma.shape[0] >= 2 * wanted[1]:
+            luma = halved(luma)
         small = cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
             scale = 255 / (WHITE - BLACK)

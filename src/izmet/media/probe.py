@@ -39,6 +39,11 @@ class VideoFacts(BaseModel):
     hdr: bool = False
     frames: int = 0
 
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height."""
+        return self.width, self.height
+
 
 class SoundFacts(BaseModel):
     """A sound stream as its header describes it."""
@@ -88,6 +93,17 @@ def probe(path: Path, name: str) -> MediaFacts:
         raise Refusal(**answer.refusal)  # type: ignore[arg-type]
     assert answer.facts is not None
     return answer.facts
+
+
+def picture_of(found: MediaFacts, name: str) -> VideoFacts:
+    """The facts about a take's picture.
+
+    Raises:
+        Refusal: the file has none.
+    """
+    if found.video is None:
+        raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
+    return found.video
 
 
 def _too_hard(name: str, how: str) -> Refusal:

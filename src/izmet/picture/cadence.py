@@ -101,10 +101,11 @@ def _pattern(change: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | No
     """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves."""
     if np.count_nonzero(moves) < max(8, len(change) // 3):
         return None
-    frames = at + np.flatnonzero(moves)
-    told = change[moves]
+    # By rising change: the middle of any part of it is its median.
+    frames = np.flatnonzero(moves)[np.argsort(change[moves])]
+    told, frames = change[frames], at + frames
     best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
-    for part in _PARTS:
+    for part in sorted(_PERIODS, reverse=True):
         for phase in range(part.denominator):
             explained = _explained(_expected(part, phase, frames), told)
             if explained > best[0]:
@@ -113,11 +114,11 @@ def _pattern(change: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | No
 
 
 def _explained(expected: Flags, change: Floats) -> float:
-    """How many frames differ as a pattern expects; 0 when copies would not be copies."""
+    """How many frames, by rising change, differ as a pattern expects; 0 when copies would not be copies."""
     new, copies = change[expected], change[~expected]
     if len(new) == 0 or len(copies) == 0:
         return 0.0
-    usual, left = float(np.median(new)), max(float(np.median(copies)), STILL_LEVELS / 4)
+    usual, left = _middle(new), max(_middle(copies), STILL_LEVELS / 4)
     if left > min(MOST_LEFT * usual, MOST_COPY_LEVELS):
         return 0.0
     # Half-way between the two, as ratios.
@@ -125,14 +126,24 @@ def _explained(expected: Flags, change: Floats) -> float:
     return float(((change > bar) == expected).mean())
 
 
-_PARTS = sorted({Fraction(m, n) for n in range(2, LONGEST_PERIOD + 1) for m in range(1, n)}, reverse=True)
+def _middle(rising: Floats) -> float:
+    return float(rising[(len(rising) - 1) // 2] + rising[len(rising) // 2]) / 2
+
+
+def _period(part: Fraction) -> Flags:
+    """Which frames of a period hold a new picture when ``part`` of them do, spread evenly."""
+    spread = np.arange(-1, part.denominator) * part.numerator // part.denominator
+    return np.diff(spread) > 0
+
+
+_PERIODS = {
+    Fraction(m, n): _period(Fraction(m, n)) for n in range(2, LONGEST_PERIOD + 1) for m in range(1, n)
+}
 
 
 def _expected(part: Fraction, phase: int, frames: NDArray[np.int64]) -> Flags:
     """Which frames hold a new picture when ``part`` of them do, spread evenly."""
-    m, n = part.numerator, part.denominator
-    place = (frames + phase) % n
-    expected: Flags = (place * m) // n != ((place - 1) * m) // n
+    expected: Flags = _PERIODS[part][(frames + phase) % part.denominator]
     return expected
 
 

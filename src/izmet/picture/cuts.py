@@ -47,7 +47,5 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         for frame in found
         if frame > 0
         and not any(0 <= frame - lit <= FLASH_FRAMES for lit in flashes)
-        and (
-            stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), int(frame), rate)
-        )
+        and (stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), rate))
     ]

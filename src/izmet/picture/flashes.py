@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from izmet.picture import local
 from izmet.picture.proposal import Proposal
-from izmet.picture.scenes import BACK_SECONDS, comes_back, stays
+from izmet.picture.scenes import gives_way
 from izmet.picture.watching import Blocks, Floats, Seen
 
 LEVELS = 6.0
@@ -65,7 +65,7 @@ def _same_scene(seen: Seen, first: int, peak: int, rate: float) -> bool:
     """Whether the scene before it is the scene after it."""
     if float(seen.kept[first : peak + 1].min()) > KEPT:
         return True
-    return comes_back(seen, first, peak, rate) and not stays(seen, first, BACK_SECONDS, rate)
+    return gives_way(seen, first, peak, rate)
 
 
 def _proposal(net: Floats, spread: NDArray[np.float64], step: Floats, first: int, peak: int) -> Proposal:

@@ -29,9 +29,18 @@ def around(values: Floats, reach: int) -> tuple[Floats, Floats]:
 def _median(windows: Floats, values: Floats) -> tuple[Floats, Floats]:
     empty = np.asarray(np.isnan(windows).all(axis=1))
     filled = np.where(empty[:, None], values[:, None], windows)
-    middle = np.nanmedian(filled, axis=1)
-    spread = np.nanmedian(np.abs(filled - middle[:, None]), axis=1) * NORMAL
+    middle = _middle(filled)
+    spread = _middle(np.abs(filled - middle[:, None])) * NORMAL
     return middle.astype(np.float32), spread.astype(np.float32)
+
+
+def _middle(windows: Floats) -> Floats:
+    """The median of each row, what is not a number left out: many times quicker than numpy's nanmedian."""
+    rising = np.sort(windows, axis=1)
+    count = len(windows[0]) - np.isnan(windows).sum(axis=1)
+    rows = np.arange(len(windows))
+    middle: Floats = (rising[rows, (count - 1) // 2] + rising[rows, count // 2]) / 2
+    return middle
 
 
 def first_of_rise(values: Floats, peak: int, part: float, most: int) -> int:

@@ -18,8 +18,8 @@ of S. Geman, D. E. McClure, 1987.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import cv2
@@ -37,8 +37,11 @@ SMOOTH = 15
 """Side of what counts as slow in light, in pixels of a level."""
 SOFT = 1.0
 """Standard deviation of what is smoothed away: only a smooth picture can be moved by parts of a pixel."""
-FITS = 0.5
-"""Error, as part of what there is to see, at which a guess is good enough to begin from."""
+FITS, SURE = 0.5, 0.2
+"""Error, as part of what there is to see, at which a guess is good enough to begin from, and to skip the
+coarsest level."""
+LEAST_ERROR = 0.05
+"""In levels: what differs by less has no movement to look for."""
 ENOUGH = 0.04
 """A step so short, in pixels of a level, is the last one there."""
 EDGE = 2
@@ -58,31 +61,33 @@ class View:
     """A picture made ready to be followed."""
 
     levels: tuple[Any, ...]
+    """From the coarsest to the finest."""
 
     @classmethod
     def of(cls, luma: Plane) -> View:
         """From a picture's luma."""
         levels = []
-        small: Any = _halved(luma).astype(np.float32)
+        small = halved(luma)
         for level in range(LEVELS):
-            if level:
-                small = _halved(small)
-            levels.append(cv2.GaussianBlur(small, (5, 5), SOFT) - cv2.blur(small, (SMOOTH, SMOOTH)))
+            fine = small.astype(np.float32)
+            soft = cv2.GaussianBlur(fine, (5, 5), SOFT)
+            slow = cv2.boxFilter(small, cv2.CV_32F, (SMOOTH, SMOOTH))
+            levels.append(cv2.subtract(soft, slow, dst=soft))
+            if level < LEVELS - 1:
+                small = halved(fine)
         return cls(tuple(reversed(levels)))
 
-    @cached_property
-    def slopes(self) -> list[tuple[Any, Any]]:
-        """The gradient of each level."""
-        return [
-            (
-                cv2.Sobel(level, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8),
-                cv2.Sobel(level, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8),
-            )
-            for level in self.levels
-        ]
+
+def _slope(level: Floats) -> Floats:
+    """The gradient of a level, across and down, shape (2, high, wide)."""
+    slope = np.empty((2, *level.shape), np.float32)
+    for way, into in enumerate(slope):
+        cv2.Sobel(level, cv2.CV_32F, 1 - way, way, dst=into, ksize=3, scale=1 / 8)
+    return slope
 
 
-def _halved(picture: Any) -> Any:
+def halved(picture: Any) -> Any:
+    """A picture of half the size, each pixel the mean of four."""
     high, wide = picture.shape
     return cv2.resize(picture, (max(1, wide // 2), max(1, high // 2)), interpolation=cv2.INTER_AREA)
 
@@ -95,15 +100,19 @@ def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     coarse_before, coarse_after = before.levels[0], after.levels[0]
     guesses = [STILL, (last[0] * scale, last[1] * scale)]
     errors = [_error(coarse_before, coarse_after, guess) for guess in guesses]
-    if min(errors) > FITS * float(np.abs(coarse_before).mean()):
+    structure = cv2.norm(coarse_before, cv2.NORM_L1) / coarse_before.size
+    if min(errors) > max(FITS * structure, LEAST_ERROR):
         guesses.append(_correlated(coarse_before, coarse_after))
         errors.append(_error(coarse_before, coarse_after, guesses[-1]))
     shift = guesses[int(np.argmin(errors))]
     for level, rounds in enumerate(ROUNDS):
         if level:
             shift = (shift[0] * 2, shift[1] * 2)
+        elif min(errors) <= SURE * structure:
+            continue
+        slope = _slope(before.levels[level])
         for _ in range(rounds):
-            nearer = _nearer(before.levels[level], before.slopes[level], after.levels[level], shift)
+            nearer = _nearer(before.levels[level], slope, after.levels[level], shift)
             step = max(abs(nearer[0] - shift[0]), abs(nearer[1] - shift[1]))
             shift = nearer
             if step < ENOUGH:
@@ -115,12 +124,12 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Floats, float]:
     """What of a picture does not follow a movement: its error by pixel of the finest level, and how much
     of its structure is kept (a correlation, 1: all of it)."""
     shift = shift[0] / 2, shift[1] / 2
-    there, here = _moved(after.levels[-1], shift), before.levels[-1]
-    shared = _shared(here.shape, shift)
-    error = np.zeros_like(here)
-    error[shared] = np.abs(there[shared] - here[shared])
-    size = np.linalg.norm(there[shared]) * np.linalg.norm(here[shared])
-    return error, float(np.vdot(there[shared], here[shared]) / size) if size else 1.0
+    shared, there = _moved(after.levels[-1], shift)
+    here = np.ascontiguousarray(before.levels[-1][shared])
+    error = np.zeros_like(before.levels[-1])
+    cv2.absdiff(there, here, dst=error[shared])
+    size = cv2.norm(there) * cv2.norm(here)
+    return error, float(np.vdot(there, here) / size) if size else 1.0
 
 
 def _correlated(before: Floats, after: Floats) -> Shift:
@@ -139,48 +148,42 @@ def _window(high: int, wide: int) -> Any:
     return _WINDOWS[high, wide]
 
 
-def _moved(picture: Floats, shift: Shift) -> Any:
-    """The picture as it was before it moved."""
-    way = np.array([[1, 0, shift[0]], [0, 1, shift[1]]], np.float32)
-    size = picture.shape[1], picture.shape[0]
-    moved: Any = cv2.warpAffine(
-        picture,
-        way,
-        size,
-        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-        borderMode=cv2.BORDER_CONSTANT,
-        borderValue=0,
-    )
-    return moved
+def _moved(picture: Floats, shift: Shift) -> tuple[tuple[slice, slice], Any]:
+    """Where the picture before is in this one too, and how it looks here."""
+    shared = _shared(picture.shape, shift)
+    (top, bottom), (left, right) = ((side.start, side.stop) for side in shared)
+    middle = shift[0] + (left + right - 1) / 2, shift[1] + (top + bottom - 1) / 2
+    return shared, cv2.getRectSubPix(picture, (right - left, bottom - top), middle)
 
 
 def _shared(shape: tuple[int, ...], shift: Shift) -> tuple[slice, slice]:
-    """What of the picture before is in the one after too."""
-    high, wide = shape
-    dx, dy = shift
-    left, top = max(EDGE, int(np.ceil(-dx)) + EDGE), max(EDGE, int(np.ceil(-dy)) + EDGE)
-    right = min(wide - EDGE, wide - int(np.ceil(dx)) - EDGE)
-    bottom = min(high - EDGE, high - int(np.ceil(dy)) - EDGE)
-    return slice(top, max(top + 1, bottom)), slice(left, max(left + 1, right))
+    """Rows and columns of the picture before that are in the one after too."""
+    return _kept(shape[0], shift[1]), _kept(shape[1], shift[0])
+
+
+def _kept(side: int, moved: float) -> slice:
+    first = min(max(0, math.ceil(-moved)) + EDGE, side - 1)
+    return slice(first, max(first + 1, min(side, side - math.ceil(moved)) - EDGE))
 
 
 def _error(before: Floats, after: Floats, shift: Shift) -> float:
-    shared = _shared(before.shape, shift)
-    return float(np.abs(_moved(after, shift)[shared] - before[shared]).mean())
+    shared, there = _moved(after, shift)
+    return float(cv2.norm(there, before[shared], cv2.NORM_L1) / there.size)
 
 
-def _nearer(before: Floats, slopes: tuple[Floats, Floats], after: Floats, shift: Shift) -> Shift:
-    shared = _shared(before.shape, shift)
-    error = (_moved(after, shift)[shared] - before[shared]).ravel()
-    across, down = slopes[0][shared].ravel(), slopes[1][shared].ravel()
+def _nearer(before: Floats, slope: Floats, after: Floats, shift: Shift) -> Shift:
+    shared, there = _moved(after, shift)
+    error = cv2.subtract(there, before[shared], dst=there).ravel()
     usual = LIKELY_NOISE + 2 * cv2.norm(error, cv2.NORM_L1) / error.size
     weight = error * np.float32(1 / usual)
     weight *= weight
     weight += 1
     np.reciprocal(weight, out=weight)
     weight *= weight
-    told = np.stack([across, down, error])
-    (xx, xy, right), (_, yy, low) = ((told[:2] * weight) @ told.T).tolist()
+    told = slope[:, *shared].reshape(2, -1)
+    weighted = told * weight
+    (xx, xy), (_, yy) = (weighted @ told.T).tolist()
+    right, low = (weighted @ error).tolist()
     least = FLAT * error.size
     xx, yy = xx + least, yy + least
     size = xx * yy - xy * xy

@@ -14,7 +14,7 @@ import numpy as np
 from izmet.picture.watching import Seen
 
 BACK_SECONDS = 0.8
-BACK, CLEARLY = 0.75, 0.1
+BACK, CLEARLY = 0.78, 0.1
 SEARCH = 4
 """How many blocks a picture may have moved."""
 SOFT = 1.0
@@ -22,10 +22,21 @@ FLAT = 1.0
 """In levels: blocks that differ less have nothing to compare."""
 
 
-def comes_back(seen: Seen, first: int, last: int, rate: float) -> bool:
-    """Whether what was seen before ``first`` is seen again soon after ``last``."""
+def comes_back(seen: Seen, first: int, rate: float) -> bool:
+    """Whether what was seen before ``first`` is seen again soon after it."""
+    return _again(seen, first, first, rate)[0] > BACK
+
+
+def gives_way(seen: Seen, first: int, last: int, rate: float) -> bool:
+    """Whether what came at ``first`` and is there at ``last`` soon gives way to what was before it."""
+    alike, at = _again(seen, first, last, rate)
+    return alike > BACK and alike > _alike(seen, at, last)
+
+
+def _again(seen: Seen, first: int, last: int, rate: float) -> tuple[float, int]:
+    """How much of what was seen before ``first`` is seen again soon after ``last``, at best; and where."""
     later = range(last + 1, min(len(seen), last + 2 + round(BACK_SECONDS * rate)))
-    return any(_alike(seen, at, first - 1) > BACK for at in later)
+    return max(((_alike(seen, at, first - 1), at) for at in later), default=(0.0, last))
 
 
 def stays(seen: Seen, first: int, seconds: float, rate: float) -> bool:

@@ -110,7 +110,8 @@ class Watcher:
         view = View.of(luma)
         before, seen = self._view or view, self._luma if self._luma is not None else luma
         difference = cv2.absdiff(luma, seen)
-        shift = movement(before, view, self._last) if difference.any() else STILL
+        change = cv2.mean(difference)[0]
+        shift = movement(before, view, self._last) if change else STILL
         error, kept = unlike(before, view, shift)
         fine = cv2.resize(error, FINE, interpolation=cv2.INTER_AREA)
         surprise = float((fine - self._known).max())
@@ -121,9 +122,9 @@ class Watcher:
                 cv2.mean(luma)[0] / 255,
                 shift[0] / wide,
                 shift[1] / wide,
-                cv2.mean(difference)[0],
+                change,
                 surprise,
-                float(error.mean()),
+                cv2.mean(error)[0],
                 kept,
                 *_centre(fine),
             )
@@ -140,7 +141,10 @@ class Watcher:
 
 def _centre(error: Any) -> tuple[float, float]:
     """The centre of what stands out of an error, in parts of the picture."""
-    above = np.maximum(error - STANDS_OUT * float(np.median(error)) - LEAST_ERROR, 0)
+    if cv2.norm(error, cv2.NORM_INF) <= LEAST_ERROR:
+        return 0.5, 0.5
+    usual = float(np.partition(error.ravel(), error.size // 2)[error.size // 2])
+    above = np.maximum(error - STANDS_OUT * usual - LEAST_ERROR, 0)
     moments = cv2.moments(above)
     if moments["m00"] <= 0:
         return 0.5, 0.5

@@ -1,0 +1,111 @@
+"""What is proposed of pictures that were never coded: each thing that happens, on its first frame."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from izmet.picture.proposal import KINDS, Proposal
+from izmet.picture.proposing import propose
+from izmet.picture.watching import Seen, Watcher
+from tests.picture.clips import Clip, Flash, draw
+
+FRAMES, RATE = 90, 60.0
+SIZE = (160, 90)
+TAKES = 40
+MOST_MISSED = 1
+
+
+def watch(pictures: list[np.ndarray]) -> Seen:
+    watcher = Watcher()
+    for picture in pictures:
+        watcher.look(picture)
+    return watcher.seen()
+
+
+def proposed(pictures: list[np.ndarray], **given) -> list[Proposal]:
+    return propose(watch(pictures), np.ones(len(pictures), bool), RATE, **given)
+
+
+def frames_of(found: list[Proposal], kind: str) -> list[int]:
+    return [each.frame for each in found if each.kind == kind]
+
+
+def clip(seed: int, turn: float, **happens) -> Clip:
+    pan = (np.cos(turn), np.sin(turn))
+    return Clip(seed=seed, size=SIZE, frames=FRAMES, pan=pan, things=1, **happens)
+
+
+def worlds(seed: int) -> Iterator[tuple[np.random.Generator, int, float, int]]:
+    """Takes at random: what else to draw from, a world, the way of its pan, and when something happens."""
+    rng = np.random.default_rng(seed)
+    for _ in range(TAKES):
+        yield rng, int(rng.integers(10_000)), rng.uniform(0, 2 * np.pi), int(rng.integers(25, 61))
+
+
+def test_a_flash_is_told_on_its_first_frame_and_is_no_cut():
+    missed = []
+    for rng, seed, turn, at in worlds(1):
+        lit = Flash(at, rng.uniform(0.25, 1), rng.choice([0.25, 0.5, 1.0]))
+        found = proposed(draw(clip(seed, turn, flashes=[lit])))
+        if frames_of(found, "flash") != [at] or frames_of(found, "cut"):
+            missed.append((seed, lit))
+    assert len(missed) <= MOST_MISSED, missed
+
+
+def test_a_cut_is_told_on_the_first_frame_of_its_scene_and_is_no_flash():
+    missed = []
+    for _, seed, turn, at in worlds(2):
+        found = proposed(draw(clip(seed, turn, cuts=[at])))
+        if frames_of(found, "cut") != [at] or frames_of(found, "flash"):
+            missed.append((seed, at))
+    assert len(missed) <= MOST_MISSED, missed
+
+
+def test_movement_that_begins_is_told_where_it_begins_and_a_calm_pan_has_nothing_sudden():
+    missed = []
+    for _, seed, turn, at in worlds(3):
+        found = proposed(draw(clip(seed, turn, still=[(0, at)])))
+        starts = frames_of(found, "start")
+        if (
+            len(starts) != 1
+            or abs(starts[0] - at) > 2
+            or frames_of(found, "flash")
+            or frames_of(found, "cut")
+        ):
+            missed.append((seed, at))
+    assert len(missed) <= MOST_MISSED, missed
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.integers(0, 99), st.integers(25, 60), st.integers(1, 3))
+def test_pictures_held_for_several_frames_are_judged_once(seed, at, held):
+    """The same pictures, each shown ``held`` times: each proposal stands on the first of its copies."""
+    seen = watch(draw(clip(seed, 0.5, flashes=[Flash(at)])))
+    shown = np.repeat(np.arange(FRAMES), held)
+    is_new = np.diff(shown, prepend=-1) > 0
+    once = propose(seen, np.ones(FRAMES, bool), RATE)
+    again = propose(seen.at(shown), is_new, RATE * held)
+    assert [(each.kind, each.frame * held) for each in once] == [(each.kind, each.frame) for each in again]
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 12), st.integers(0, 999))
+def test_whatever_is_measured_is_told_in_order_and_within_the_take(count, seed):
+    """Measures of nothing that was ever filmed."""
+    rng = np.random.default_rng(seed)
+    columns = {name: rng.uniform(-1, 9, count).astype(np.float32) for name in Seen.__annotations__}
+    columns["blocks"] = rng.integers(0, 256, (count, 18, 32)).astype(np.uint8)
+    is_new = rng.random(count) < 0.7
+    is_new[:1] = True
+    found = propose(Seen(**columns), is_new, 25.0, rng.uniform(0, 1, 3).tolist())
+    assert [each.frame for each in found] == sorted(each.frame for each in found)
+    for each in found:
+        assert each.kind in KINDS
+        assert 0 <= each.frame < count
+        assert is_new[each.frame]
+        assert 0 < each.weight <= 1
+        assert each.why
