@@ -1,6 +1,5 @@
 """Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
 
-import av
 import cv2
 import numpy as np
 import pytest
@@ -9,7 +8,7 @@ import soundfile
 from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.refusal import Refusal
 from izmet.media.pack import read_frame, write_pack
-from izmet.media.pictures import decode_all
+from izmet.media.pictures import decode_all, small_luma
 from izmet.media.probe import probe
 from izmet.media.render import compose
 from izmet.media.songfile import read_song
@@ -64,45 +63,53 @@ def test_damage_costs_only_the_pictures_that_it_hit(tmp_path):
     assert len(table) == 90
 
 
-def rotated(tmp_path):
-    path = tmp_path / "turned.mp4"
-    with av.open(str(write_numbered(tmp_path / "flat.mp4", 30))) as source, av.open(str(path), "w") as out:
-        stream = out.add_stream_from_template(source.streams.video[0])
-        stream.metadata["rotate"] = "90"
-        for packet in source.demux(video=0):
-            if packet.dts is not None:
-                packet.stream = stream
-                out.mux(packet)
-    data = path.read_bytes()
-    # The track header's display matrix: the identity becomes a quarter turn (ISO/IEC 14496-12, tkhd).
-    one, zero, minus = (value.to_bytes(4, "big", signed=True) for value in (0x10000, 0, -0x10000))
+TURNS = [(1, 0, 0, 1), (0, 1, -1, 0), (-1, 0, 0, -1), (0, -1, 1, 0)]
+MIRRORED = [(-1, 0, 0, 1), (1, 0, 0, -1), (0, 1, 1, 0), (0, -1, -1, 0)]
+
+
+def turned_by(path, turn):
+    """A numbered take whose track header's matrix turns or mirrors it (ISO/IEC 14496-12, tkhd)."""
+    data = write_numbered(path, 12).read_bytes()
+    one, zero = ((value * 0x10000).to_bytes(4, "big") for value in (1, 0))
     unity, fixed = one + zero * 3 + one + zero * 3, (0x40000000).to_bytes(4, "big")
-    turned = zero + one + zero + minus + zero * 4
+    a, b, c, d = ((value * 0x10000).to_bytes(4, "big", signed=True) for value in turn)
+    turned = a + b + zero + c + d + zero * 3
     at = data.index(unity + fixed, data.index(b"tkhd"))
     path.write_bytes(data[:at] + turned + data[at + len(turned) :])
     return path
 
 
-def test_a_turned_take_is_seen_upright(tmp_path):
-    path = rotated(tmp_path)
+def laid_back(picture, turn):
+    """A picture as it was coded: each place (x, y) is fetched from (a·x + c·y, b·x + d·y)."""
+    a, b, c, d = turn
+    high, wide = picture.shape[::-1] if b else picture.shape
+    y, x = np.mgrid[:high, :wide]
+    across, down = a * x + c * y, b * x + d * y
+    return picture[down - down.min(), across - across.min()]
+
+
+@pytest.mark.parametrize("turn", [*TURNS, *MIRRORED])
+def test_a_turned_or_mirrored_take_is_seen_upright(tmp_path, turn):
+    path = turned_by(tmp_path / "turned.mp4", turn)
+    size = (108, 192) if turn[1] else (192, 108)
     facts = probe(path, "turned")
-    assert (facts.video.width, facts.video.height) == (108, 192)
-    table = write_pack(path, "turned", (108, 192), tmp_path / "p", tmp_path / "i", lambda done: None).table
-    assert len(table) == 30
-    # The matrix turns a quarter clockwise; turned back, each picture shows its own number.
+    assert facts.video.size == size
+    table = write_pack(path, "turned", size, tmp_path / "p", tmp_path / "i", lambda done: None).table
+    assert len(table) == 12
     take = Take(
-        id="t", media=Media(name="turned", path="t"), rate=table.rate, frames=30, distinct=table.rate,
-        width=108, height=192,
+        id="t", media=Media(name="turned", path="t"), rate=table.rate, frames=12, distinct=table.rate,
+        width=size[0], height=size[1],
     )  # fmt: skip
-    edit = Edit(rate=table.rate, width=108, height=192, takes=(take,))
-    clip = Clip(id="c", take="t", pins=(Pin(id="a", n=0, p=0), Pin(id="b", n=29, p=29)), spans=(Steady(),))
+    edit = Edit(rate=table.rate, width=size[0], height=size[1], takes=(take,))
+    clip = Clip(id="c", take="t", pins=(Pin(id="a", n=0, p=0), Pin(id="b", n=11, p=11)), spans=(Steady(),))
     for number, frame in enumerate(decode_all(path, "turned")):
         jpeg = read_frame(tmp_path / "p", tmp_path / "i", number)
         packed = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_GRAYSCALE)
         exported = compose(edit, clip, take, frame).to_ndarray(format="gray")
-        for picture in (packed, exported):
-            assert picture.shape[0] > picture.shape[1]
-            assert read_number(np.rot90(picture)) == number
+        looked_at = small_luma(frame, size)
+        for picture in (packed, exported, looked_at):
+            assert (picture.shape[0] > picture.shape[1]) == bool(turn[1])
+            assert read_number(laid_back(picture, turn)) == number
 
 
 def cut_off(tmp_path):

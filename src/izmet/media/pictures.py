@@ -17,6 +17,7 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
+from izmet.media.upright import turn_of
 from izmet.picture.motion import halved
 
 Plane = NDArray[np.uint8]
@@ -152,8 +153,8 @@ def planes(
         pixels: ``yuv420p`` or ``yuvj420p``.
         matrix, full_range: how the planes are to be coded.
     """
-    turns = round(frame.rotation / 90) % 4
-    width, height = size[::-1] if turns % 2 else size
+    turn = turn_of(frame)
+    width, height = turn.size(size)
     if is_hdr(frame):
         frame = to_sdr(frame, (width, height), _reformatter("light"))
     matrix_of_frame = colorspace_of(frame)
@@ -175,7 +176,7 @@ def planes(
     )
     sides = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
     found = [plane_array(plane)[:h, :w] for plane, (w, h) in zip(scaled.planes, sides, strict=True)]
-    return [np.ascontiguousarray(np.rot90(plane, turns)) for plane in found]
+    return [turn.upright(plane) for plane in found]
 
 
 PLAIN = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
@@ -186,8 +187,8 @@ BLACK, WHITE = 16, 235
 
 def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
     """The frame's luma alone, upright, of full range, scaled to ``size``: for looking at many frames."""
-    turns = round(frame.rotation / 90) % 4
-    wanted = size[::-1] if turns % 2 else size
+    turn = turn_of(frame)
+    wanted = turn.size(size)
     if is_hdr(frame):
         frame = to_sdr(frame, wanted, _reformatter("light"))
     if frame.format.name not in PLAIN:
@@ -203,4 +204,5 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
             scale = 255 / (WHITE - BLACK)
             small = cv2.convertScaleAbs(np.maximum(small, BLACK), alpha=scale, beta=-BLACK * scale)
-    return np.ascontiguousarray(np.rot90(small, turns))
+    upright: Plane = turn.upright(small)
+    return upright

@@ -19,6 +19,7 @@ from pydantic import BaseModel
 from izmet.core.refusal import Refusal
 from izmet.media.faults import reading
 from izmet.media.pictures import first_picture, is_hdr, picture_stream
+from izmet.media.upright import turn_of
 
 MEMORY_LIMIT = 3 << 30
 DEADLINE_SECONDS = 20
@@ -141,9 +142,8 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
-    width, height = round(frame.width * float(stream.sample_aspect_ratio or 1)), frame.height
-    if frame.rotation % 180:
-        width, height = height, width
+    coded = round(frame.width * float(stream.sample_aspect_ratio or 1)), frame.height
+    width, height = turn_of(frame).size(coded)
     return VideoFacts(
         codec=stream.codec_context.name,
         width=width,

@@ -28,6 +28,7 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import SAMPLERS, TakeFile
+from izmet.media.upright import AS_IT_IS, turn_of
 from izmet.media.writer import FormatName, PartWriter, how_written, join
 from izmet.sound.mixer import Mixer, Stretch
 
@@ -171,7 +172,7 @@ def compose(edit: Edit, clip: Clip, take: Take, frame: av.VideoFrame) -> av.Vide
     ready = (
         frame.format.name == "yuv420p"
         and (frame.width, frame.height) == (edit.width, edit.height) == (take.width, take.height)
-        and frame.rotation == 0
+        and turn_of(frame) == AS_IT_IS
         and colorspace_of(frame) == Colorspace.ITU709
         and not is_hdr(frame)
     )
