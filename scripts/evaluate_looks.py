@@ -4,6 +4,7 @@
 
 For each seed 35 takes are made: a textured world, a moving camera, three flashes, two
 cuts, one impact; every size with every coding. A hit counts on its exact frame only.
+And 98 captures of fewer distinct pictures than frames, or of as many.
 """
 
 from __future__ import annotations
@@ -31,6 +32,8 @@ CODINGS = {
     "MJPEG": ("mjpeg", ".avi", {"b": "8000000"}),
     "MPEG-4": ("mpeg4", ".avi", {"b": "3000000"}),
 }
+CAPTURES = (("60", "30"), ("60", "24"), ("50", "25"), ("30", "24"), ("60", "60"), ("120", "60"), ("30", "30"))
+"""Frames a second, and distinct pictures in them."""
 FRAMES = 240
 LIT, STRUCK, CUT = (30, 110, 205), 165, (70, 140)
 """Where things happen, before each is moved by up to APART frames."""
@@ -99,7 +102,38 @@ def evaluate(seed: int, folder: Path) -> None:
     print(f"seed {seed}: {seconds:.0f} s of takes")
 
 
+def capture(rng: np.random.Generator, size: tuple[int, int], rate: Fraction, distinct: Fraction) -> Clip:
+    """A take that holds so many distinct pictures a second, half of them with a cut."""
+    angle, far = rng.uniform(0, 2 * np.pi), rng.uniform(0.4, 4)
+    return Clip(
+        seed=int(rng.integers(1 << 16)),
+        size=size,
+        rate=rate,
+        frames=FRAMES * 3 // 4,
+        pan=(far * np.cos(angle), far * np.sin(angle)),
+        part=distinct / rate,
+        noise=float(rng.uniform(0.3, 4)),
+        cuts=[int(rng.integers(60, 120))] if rng.random() < 0.5 else [],
+    )
+
+
+def evaluate_rates(seed: int, folder: Path) -> None:
+    """Print how many captures of one seed are told their distinct rate."""
+    rng = np.random.default_rng(seed)
+    wrong, count = Counter[str](), 0
+    for (rate, distinct), (coding, (codec, suffix, options)) in product(CAPTURES, CODINGS.items()):
+        for size in (SIZES[0], SIZES[2]):
+            clip = capture(rng, size, Fraction(rate), Fraction(distinct))
+            path = encode(draw(clip), clip.rate, folder / f"capture{suffix}", codec, **options)
+            count += 1
+            if (told := see(path).table.distinct) != Fraction(distinct):
+                wrong[coding] += 1
+                print(f"seed {seed}: {distinct} in {rate} told as {told}: {coding}, {clip}")
+    print(f"seed {seed}: distinct rate, {count - wrong.total()} of {count} right; wrong: {dict(wrong)}")
+
+
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as name:
         for given in sys.argv[1:] or ["2026"]:
             evaluate(int(given), Path(name))
+            evaluate_rates(int(given), Path(name))

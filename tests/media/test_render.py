@@ -209,7 +209,7 @@ def test_a_varying_rate_is_read_on_a_steady_grid(tmp_path):
 def test_pictures_of_a_varying_rate_stand_nearest_to_their_real_times(gaps, rate):
     """Half a frame off at most where the pictures are a grid frame apart, never a whole one."""
     stamps = np.round(np.cumsum([0, *gaps]) * 90_000 / rate).astype(np.int64)
-    table = build_table(stamps, Fraction(1, 90_000), np.ones(len(stamps), np.float32))
+    table = build_table(stamps, Fraction(1, 90_000), *np.ones((2, len(stamps)), np.float32))
     first = np.searchsorted(table.picture, np.arange(len(stamps)))  # the frame on which each appears
     shown = np.unique(table.picture)
     off = np.abs(first[shown] / float(table.rate) - stamps[shown] / 90_000) * float(table.rate)
@@ -223,7 +223,7 @@ def test_distinct_pictures_are_counted(tmp_path):
     doubled = numbered_file(tmp_path / "a.mp4", 120, Fraction(60), numbers=[k // 2 for k in range(120)])
     assert doubled.table.distinct == 30
     assert doubled.table.looks.tolist() == [k // 2 for k in range(120)]
-    still = build_table(np.arange(100), Fraction(1, 25), np.zeros(100, np.float32))
+    still = build_table(np.arange(100), Fraction(1, 25), *np.zeros((2, 100), np.float32))
     assert still.distinct == still.rate == 25
 
 

@@ -8,34 +8,78 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.picture.cadence import cadence
+from izmet.picture.cadence import Stretch, cadence
 
-PARTS = ["1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4"]
+PARTS = [Fraction(part) for part in ("1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4")]
+COUNT = 400
+patterns = st.sampled_from(PARTS), st.integers(0, 9), st.integers(0, 99)
 
 
-def test_a_rate_that_changes_is_told_by_stretch_and_a_rest_is_none(tmp_path):
+def told(change: np.ndarray, kept: np.ndarray | None = None) -> tuple[list[Stretch], np.ndarray]:
+    """What is told of a capture at 60 frames a second, of which all is kept when nothing else is said."""
+    kept = np.ones(len(change)) if kept is None else kept
+    return cadence(change.astype(np.float32), kept.astype(np.float32), 60)
+
+
+def shown(part: Fraction, phase: int) -> np.ndarray:
+    """Which frames hold a new picture."""
+    return np.diff([int((k + phase) * part) for k in range(COUNT)], prepend=-1) > 0
+
+
+def test_a_rate_that_changes_is_told_by_stretch_and_a_rest_is_none():
     """30 in 60, a still stretch, then 60: told from differences alone."""
     rng = np.random.default_rng(2)
     noise = rng.uniform(0, 0.05, 900)
     moves = rng.uniform(2, 4, 900)
     new = np.concatenate([np.arange(300) % 2 == 0, np.zeros(120, bool), np.ones(480, bool)])
-    stretches, is_new = cadence((noise + moves * new).astype(np.float32), 60)
+    stretches, is_new = told(noise + moves * new)
     assert [each.part for each in stretches] == [Fraction(1, 2), Fraction(1)]
     assert 270 <= stretches[1].begin <= 450  # where nothing moves nobody can tell
     assert np.mean(is_new == new) > 0.97
     resting = np.where(rng.random(600) < 0.04, 0.02, 3.0).astype(np.float32)
     resting[200:320] = 0.02
-    assert [each.part for each in cadence(resting, 60)[0]] == [Fraction(1)]
+    assert [each.part for each in told(resting)[0]] == [Fraction(1)]
 
 
 @settings(max_examples=30, deadline=None)
-@given(
-    st.sampled_from(["1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4"]), st.integers(0, 9), st.integers(0, 99)
-)
+@given(*patterns)
 def test_any_even_pattern_is_found_at_any_phase(part, phase, seed):
     rng = np.random.default_rng(seed)
-    shown = np.array([int(Fraction(k + phase) * Fraction(part)) for k in range(400)])
-    change = np.where(np.diff(shown, prepend=-1) > 0, rng.uniform(1.5, 4, 400), rng.uniform(0, 0.3, 400))
-    stretches, is_new = cadence(change.astype(np.float32), 60)
-    assert [each.part for each in stretches] == [Fraction(part)]
-    assert (is_new[1:] == (np.diff(shown) > 0)).all()
+    new = shown(part, phase)
+    stretches, is_new = told(np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
+    assert [each.part for each in stretches] == [part]
+    assert (is_new[1:] == new[1:]).all()
+
+
+@settings(max_examples=30, deadline=None)
+@given(*patterns)
+def test_a_pattern_that_coding_hides_shows_in_what_is_kept(part, phase, seed):
+    """A coded copy differs by as much as a new picture, but loses less of its structure."""
+    rng = np.random.default_rng(seed)
+    new = shown(part, phase)
+    kept = 1 - np.where(new, rng.uniform(0.02, 0.1, COUNT), rng.uniform(0.002, 0.015, COUNT))
+    stretches, is_new = told(rng.uniform(1, 2, COUNT), kept)
+    assert [each.part for each in stretches] == [part]
+    assert (is_new[1:] == new[1:]).all()
+
+
+@settings(max_examples=30, deadline=None)
+@given(*patterns)
+def test_a_few_that_are_off_do_not_hide_a_pattern(part, phase, seed):
+    """Here and there a copy is a keyframe that differs, and a new picture hardly differs from the last."""
+    rng = np.random.default_rng(seed)
+    new = shown(part, phase)
+    off = rng.random(COUNT) < 0.03
+    change = np.where(new ^ off, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.9, COUNT))
+    stretches, _ = told(change)
+    assert sum(each.end - each.begin for each in stretches if each.part == part) > 0.7 * COUNT
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 999), st.floats(0.5, 4), st.floats(0, 0.5))
+def test_what_differs_anyhow_holds_no_pattern(seed, usual, spread):
+    rng = np.random.default_rng(seed)
+    change, lost = (scale * np.exp(spread * rng.standard_normal(COUNT)) for scale in (usual, 0.05))
+    stretches, is_new = told(change, 1 - lost)
+    assert [each.part for each in stretches] == [Fraction(1)]
+    assert np.mean(is_new) > 0.97

@@ -96,19 +96,22 @@ class FrameTable:
             )
 
 
-def build_table(stamps: Ints, tick: Fraction, change: Floats) -> FrameTable:
+def build_table(stamps: Ints, tick: Fraction, change: Floats, kept: Floats) -> FrameTable:
     """The table of a decoded take.
 
     Args:
         stamps: stamp of each decoded picture, rising, shape (pictures,).
         tick: seconds per stamp unit.
         change: how much each differs from the one before, in levels, shape (pictures,).
+        kept: how much of the structure of the one before is kept, 0..1, shape (pictures,).
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
     picture = np.arange(len(stamps)) if steady else _held(times * float(rate))
-    on_grid = np.where(np.diff(picture, prepend=-1) > 0, change[picture], 0).astype(np.float32)
-    parts, is_new = cadence(on_grid, float(rate))
+    again = np.diff(picture, prepend=-1) == 0
+    changes, keeps = change[picture], kept[picture]
+    changes[again], keeps[again] = 0, 1
+    parts, is_new = cadence(changes, keeps, float(rate))
     stretches = tuple((part.begin, rate * part.part) for part in parts)
     lengths: dict[Fraction, int] = {}
     for part in parts:

@@ -118,7 +118,7 @@ def _look(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
     seen = watcher.seen()
-    table = build_table(np.array(stamps), tick, seen.change)
+    table = build_table(np.array(stamps), tick, seen.change, seen.kept)
     return Looked(table, seen.at(table.picture))
 
 

@@ -4,8 +4,10 @@ A capture at 60 frames a second of a game at 30 shows each picture twice, of one
 by turns twice and three times. Coding hides it: the copy of a picture is not quite
 equal, and where a keyframe is set it may differ more than by slow movement. So the
 pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
-frames, spread evenly. Where none does, a frame that differs much less than is usual
-around it repeats the one before. Where nothing moves there is nothing to tell.
+frames, spread evenly, told by how much each picture differs from the one before, or by
+how much of its structure it loses, which coding hides less. Where no pattern does, a
+frame that differs much less than is usual around it repeats the one before. Where
+nothing moves there is nothing to tell.
 
 Patterns such as two and three frames by turns for 24 pictures in 60 frames are common
 practice, no source.
@@ -35,10 +37,11 @@ EQUAL_LEVELS = 0.06
 """Mean difference of two pictures that are the same to anybody's eye."""
 COPY_PART, BESIDE = 0.25, 8
 """Without a pattern a copy differs by less than this part of what is usual in so many frames to each side."""
-EXPLAINS = 0.93
-"""How many of a stretch's frames a pattern must explain."""
-MOST_LEFT = 0.6
-"""How much of what new pictures differ by, in the median, copies may differ by: coding makes them unlike."""
+EXPLAINS = 0.9
+"""How many of a stretch's new pictures and copies a pattern must explain, the mean of both parts."""
+MOST_LEFT, NEARLY_ALL = 0.55, 0.9
+"""How much of what new pictures differ by or lose, in the median, nearly all copies may: coding makes them
+unlike. A copy that is as new as another is none: of 24 in 60 one might see every second picture only."""
 MOST_COPY_LEVELS = 4.0
 """No usual coding makes a copy differ by more than so many levels in the mean, whatever moves beside it."""
 ANY = Fraction(1)
@@ -53,11 +56,12 @@ class Stretch:
     part: Fraction
 
 
-def cadence(change: Floats, rate: float) -> tuple[list[Stretch], Flags]:
+def cadence(change: Floats, kept: Floats, rate: float) -> tuple[list[Stretch], Flags]:
     """The stretches of a take, and which of its frames hold a new picture.
 
     Args:
         change: mean difference of each frame from the one before, in levels.
+        kept: how much of the structure of the one before is kept, as a correlation.
         rate: frames a second.
     """
     count = len(change)
@@ -65,7 +69,8 @@ def cadence(change: Floats, rate: float) -> tuple[list[Stretch], Flags]:
     step = max(1, round(STEP_SECONDS * rate))
     is_new, moves = _called(change, window)
     begins = range(0, max(1, count - window + step), step)
-    found = [_pattern(change[at : at + window], moves[at : at + window], at) for at in begins]
+    signs = np.stack([change, 1 - kept])
+    found = [_pattern(signs[:, at : at + window], moves[at : at + window], at) for at in begins]
     parts: list[Fraction | None] = []
     for frame in range(count):
         near = min(len(found) - 1, max(0, round((frame - window / 2) / step)))
@@ -97,33 +102,38 @@ def _called(change: Floats, window: int) -> tuple[Flags, Flags]:
     return np.where(moves, change > np.maximum(COPY_PART * usual, EQUAL_LEVELS), change > STILL_LEVELS), moves
 
 
-def _pattern(change: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:
-    """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves."""
-    if np.count_nonzero(moves) < max(8, len(change) // 3):
+def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:
+    """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves.
+
+    Args:
+        signs: of new pictures, greater in them than in copies, shape (signs, frames).
+    """
+    if np.count_nonzero(moves) < max(8, len(moves) // 3):
         return None
-    # By rising change: the middle of any part of it is its median.
-    frames = np.flatnonzero(moves)[np.argsort(change[moves])]
-    told, frames = change[frames], at + frames
+    moving = np.flatnonzero(moves)
+    told = [(moving[order], sign[moving[order]]) for sign in signs for order in [np.argsort(sign[moving])]]
     best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
     for part in sorted(_PERIODS, reverse=True):
         for phase in range(part.denominator):
-            explained = _explained(_expected(part, phase, frames), told)
+            explained = max(
+                _explained(_expected(part, phase, at + frames), values) for frames, values in told
+            )
             if explained > best[0]:
                 best = (explained, part, phase)
     return best[1], best[2]
 
 
-def _explained(expected: Flags, change: Floats) -> float:
-    """How many frames, by rising change, differ as a pattern expects; 0 when copies would not be copies."""
-    new, copies = change[expected], change[~expected]
+def _explained(expected: Flags, rising: Floats) -> float:
+    """How many new pictures and copies, by a rising sign, lie on their sides of the bar that parts them best;
+    the mean of both parts, 0 when copies would not be copies."""
+    new, copies = rising[expected], rising[~expected]
     if len(new) == 0 or len(copies) == 0:
         return 0.0
-    usual, left = _middle(new), max(_middle(copies), STILL_LEVELS / 4)
-    if left > min(MOST_LEFT * usual, MOST_COPY_LEVELS):
+    nearly_all = copies[int(NEARLY_ALL * (len(copies) - 1))]
+    if nearly_all >= MOST_LEFT * _middle(new) or _middle(copies) >= MOST_COPY_LEVELS:
         return 0.0
-    # Half-way between the two, as ratios.
-    bar = np.sqrt(usual * left)
-    return float(((change > bar) == expected).mean())
+    right, wrong = np.cumsum(~expected) / len(copies), np.cumsum(expected) / len(new)
+    return float((1 + (right - wrong).max()) / 2)
 
 
 def _middle(rising: Floats) -> float:
