@@ -83,3 +83,13 @@ def test_what_differs_anyhow_holds_no_pattern(seed, usual, spread):
     stretches, is_new = told(change, 1 - lost)
     assert [each.part for each in stretches] == [Fraction(1)]
     assert np.mean(is_new) > 0.97
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 9), st.floats(5, 40))
+def test_what_changes_much_is_no_copy_though_another_changes_more(phase, least):
+    """A counter in the picture: every second step changes one bar, the others two and more."""
+    bars = np.array([bin((k + phase) ^ (k + phase - 1)).count("1") for k in range(1, COUNT + 1)])
+    stretches, is_new = told(least * bars, 1 - 0.05 * bars)
+    assert [each.part for each in stretches] == [Fraction(1)]
+    assert is_new.all()

