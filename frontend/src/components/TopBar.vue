@@ -36,9 +36,10 @@ function rename(event: Event): void {
   <header class="flex min-h-11 flex-wrap items-center gap-x-3 gap-y-1 px-3 py-1">
     <RouterLink to="/" class="text-[17px] font-bold text-brass" title="All edits">Izmet</RouterLink>
     <input
+      v-if="edit.edit"
       class="field-sizing-content max-w-72 min-w-24 rounded bg-transparent px-1 text-[15px] hover:bg-panel focus:bg-panel"
       aria-label="Title of the edit"
-      :value="edit.edit?.title"
+      :value="edit.edit.title"
       @change="rename"
     />
     <span v-if="edit.edit" class="num text-muted max-[1399px]:hidden">

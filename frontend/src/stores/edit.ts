@@ -83,6 +83,8 @@ export const useEdit = defineStore('edit', () => {
   let asking = false
   let generation = 0
   let dryRuns = new DryRuns(0, 0)
+  /** The revision that was heard of last, until it is shown. */
+  let heard: number | null = null
 
   function show(next: EditState): void {
     generation += 1
@@ -121,6 +123,7 @@ export const useEdit = defineStore('edit', () => {
       return false
     } finally {
       saving.value -= 1
+      void followHeard()
     }
   }
 
@@ -140,7 +143,9 @@ export const useEdit = defineStore('edit', () => {
   const where = (id: number) => ({ path: { id } })
 
   async function open(id: number): Promise<void> {
+    if (state.value?.id !== id) heard = null
     show(await take(api.GET('/api/edits/{id}', { params: where(id) })))
+    await followHeard()
   }
 
   const run = (command: Command): Promise<boolean> =>
@@ -250,7 +255,16 @@ export const useEdit = defineStore('edit', () => {
 
   /** Another tab or a job moved the edit on. */
   async function catchUp(revision: number): Promise<void> {
-    if (state.value && saving.value === 0 && revision !== state.value.revision) await open(state.value.id)
+    heard = revision
+    await followHeard()
+  }
+
+  /** Read the edit again when another revision was heard of; while it is read or saved, that has to wait. */
+  async function followHeard(): Promise<void> {
+    if (!state.value || saving.value || heard === null) return
+    const revision = heard
+    heard = null
+    if (revision !== state.value.revision) await open(state.value.id)
   }
 
   return {
