@@ -28,8 +28,8 @@ from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
 from izmet.media.looking import TakeLooks
-from izmet.media.pack import look_at
-from izmet.media.probe import picture_of, probe
+from izmet.media.pack import Looked, look_at
+from izmet.media.probe import VideoFacts, picture_of, probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
 from izmet.media.writer import FormatName
@@ -97,7 +97,7 @@ def moments(
     facts = probe(take, take.name)
     picture = picture_of(facts, take.name)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
-        looked = look_at(take, take.name, picture.size, lambda done: say("looking", done, picture.frames))
+        looked = _look(take, take.name, picture, say)
         table, own = looked.table, None
         if facts.sounds:
             own = own_sound(take, take.name, int(table.stamps[0]), Path(folder) / "sound.flac")
@@ -291,9 +291,12 @@ def _sources(document: Edit, folder: Path) -> dict[str, Source]:
 
 def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
     path = _resolve(media, folder)
-    picture = picture_of(probe(path, media.name), media.name)
-    looked = look_at(path, media.name, picture.size, lambda done: say(media.name, done, picture.frames))
+    looked = _look(path, media.name, picture_of(probe(path, media.name), media.name), say)
     return TakeFile(path, media.name, looked.table)
+
+
+def _look(path: Path, name: str, picture: VideoFacts, say: Say) -> Looked:
+    return look_at(path, name, picture.size, lambda done: say(name, done, picture.frames))
 
 
 @contextmanager

@@ -26,6 +26,13 @@ def shown(part: Fraction, phase: int) -> np.ndarray:
     return np.diff([int((k + phase) * part) for k in range(COUNT)], prepend=-1) > 0
 
 
+def check_told(part: Fraction, new: np.ndarray, change: np.ndarray, kept: np.ndarray | None = None) -> None:
+    """One stretch is told, and each of its new pictures."""
+    stretches, is_new = told(change, kept)
+    assert [each.part for each in stretches] == [part]
+    assert (is_new[1:] == new[1:]).all()
+
+
 def test_a_rate_that_changes_is_told_by_stretch_and_a_rest_is_none():
     """30 in 60, a still stretch, then 60: told from differences alone."""
     rng = np.random.default_rng(2)
@@ -46,9 +53,7 @@ def test_a_rate_that_changes_is_told_by_stretch_and_a_rest_is_none():
 def test_any_even_pattern_is_found_at_any_phase(part, phase, seed):
     rng = np.random.default_rng(seed)
     new = shown(part, phase)
-    stretches, is_new = told(np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
-    assert [each.part for each in stretches] == [part]
-    assert (is_new[1:] == new[1:]).all()
+    check_told(part, new, np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
 
 
 @settings(max_examples=30, deadline=None)
@@ -58,9 +63,7 @@ def test_a_pattern_that_coding_hides_shows_in_what_is_kept(part, phase, seed):
     rng = np.random.default_rng(seed)
     new = shown(part, phase)
     kept = 1 - np.where(new, rng.uniform(0.02, 0.1, COUNT), rng.uniform(0.002, 0.015, COUNT))
-    stretches, is_new = told(rng.uniform(1, 2, COUNT), kept)
-    assert [each.part for each in stretches] == [part]
-    assert (is_new[1:] == new[1:]).all()
+    check_told(part, new, rng.uniform(1, 2, COUNT), kept)
 
 
 @settings(max_examples=30, deadline=None)

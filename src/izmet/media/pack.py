@@ -12,7 +12,9 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import count
 from pathlib import Path
+from typing import TypeVar
 
 import av
 import numpy as np
@@ -24,6 +26,8 @@ from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
 from izmet.media.pictures import decode_all, fit, planes, small_luma
 from izmet.picture.watching import SIZE, Seen, Watcher
+
+Result = TypeVar("Result")
 
 BOUNDS = (480, 270)
 QUALITY = 72
@@ -59,7 +63,10 @@ def write_pack(
         offsets.append(file.tell())
 
     with writing(name), pack.open("wb") as file:
-        frames = _packed(_told_apart(decode_all(take, name)), fit(size, BOUNDS), keep)
+        small = fit(size, BOUNDS)
+        frames = _beside(
+            _told_apart(decode_all(take, name)), WORKERS, lambda frame: _coded(frame, small), keep
+        )
         looked = _look(frames, name, fit(size, SIZE), progress)
         picture = looked.table.picture
         begin, end = np.array(offsets[:-1])[picture], np.array(offsets[1:])[picture]
@@ -97,22 +104,18 @@ def _told_apart(frames: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
 def _look(
     frames: Iterator[av.VideoFrame], name: str, size: tuple[int, int], progress: Callable[[int], None]
 ) -> Looked:
-    """What is seen in pictures, each looked at beside the decoding of the next."""
+    """What is seen in pictures; ``progress`` hears of each that was looked at."""
     watcher = Watcher()
     stamps: list[int] = []
     tick: Fraction | None = None
-    with ThreadPoolExecutor(1) as eye:
-        waiting: deque[Future[None]] = deque()
-        for frame in frames:
-            assert frame.pts is not None
-            waiting.append(eye.submit(lambda frame: watcher.look(small_luma(frame, size)), frame))
-            stamps.append(frame.pts)
-            tick = frame.time_base
-            if len(waiting) >= AHEAD:
-                waiting.popleft().result()
-            progress(len(stamps))
-        for each in waiting:
-            each.result()
+    done = count(1)
+    look = _beside(
+        frames, 1, lambda frame: watcher.look(small_luma(frame, size)), lambda _: progress(next(done))
+    )
+    for frame in look:
+        assert frame.pts is not None
+        stamps.append(frame.pts)
+        tick = frame.time_base
     if tick is None:
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
@@ -122,19 +125,22 @@ def _look(
     return Looked(table, seen.at(table.picture))
 
 
-def _packed(
-    frames: Iterator[av.VideoFrame], size: tuple[int, int], keep: Callable[[bytes], None]
+def _beside(
+    frames: Iterator[av.VideoFrame],
+    workers: int,
+    work: Callable[[av.VideoFrame], Result],
+    then: Callable[[Result], None],
 ) -> Iterator[av.VideoFrame]:
-    """The pictures as they come; each is coded beside the decoding of the next, and kept in order."""
-    with ThreadPoolExecutor(WORKERS) as hands:
-        waiting: deque[Future[bytes]] = deque()
+    """Pictures as they come, each worked on beside the decoding of the next; results come in order."""
+    with ThreadPoolExecutor(workers) as hands:
+        waiting: deque[Future[Result]] = deque()
         for frame in frames:
-            waiting.append(hands.submit(_coded, frame, size))
+            waiting.append(hands.submit(work, frame))
             yield frame
             if len(waiting) >= AHEAD:
-                keep(waiting.popleft().result())
+                then(waiting.popleft().result())
         for each in waiting:
-            keep(each.result())
+            then(each.result())
 
 
 def _coded(frame: av.VideoFrame, size: tuple[int, int]) -> bytes:

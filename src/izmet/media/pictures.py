@@ -204,5 +204,4 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
             scale = 255 / (WHITE - BLACK)
             small = cv2.convertScaleAbs(np.maximum(small, BLACK), alpha=scale, beta=-BLACK * scale)
-    upright: Plane = turn.upright(small)
-    return upright
+    return turn.upright(small)

@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 NUMBERS = 9
 
@@ -29,7 +30,7 @@ class Turn(NamedTuple):
         """Width and height upright from those coded, or the other way round."""
         return (size[1], size[0]) if self.swapped else size
 
-    def upright(self, plane: Any) -> Any:
+    def upright(self, plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """A plane of the picture, shape (high, wide), as it is meant to be seen."""
         turned = plane.T if self.swapped else plane
         return np.ascontiguousarray(turned[:: -1 if self.down else 1, :: -1 if self.across else 1])

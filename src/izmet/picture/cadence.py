@@ -40,8 +40,8 @@ COPY_PART, BESIDE = 0.25, 8
 EXPLAINS = 0.9
 """How many of a stretch's new pictures and copies a pattern must explain, the mean of both parts."""
 MOST_LEFT, NEARLY_ALL = 0.55, 0.9
-"""How much of what new pictures differ by or lose, in the median, nearly all copies may: coding makes them
-unlike. A copy that is as new as another is none: of 24 in 60 one might see every second picture only."""
+"""Nearly all copies differ or lose at most so much of what new pictures do in the median: coding makes copies
+unlike, but one as new as the others is a picture of its own, as where 24 in 60 look like 12."""
 MOST_COPY_LEVELS = 4.0
 """No usual coding makes a copy differ by more than so many levels in the mean, whatever moves beside it."""
 ANY = Fraction(1)
@@ -111,7 +111,8 @@ def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | Non
     if np.count_nonzero(moves) < max(8, len(moves) // 3):
         return None
     moving = np.flatnonzero(moves)
-    told = [(moving[order], sign[moving[order]]) for sign in signs for order in [np.argsort(sign[moving])]]
+    orders = [moving[np.argsort(sign[moving])] for sign in signs]
+    told = [(order, sign[order]) for order, sign in zip(orders, signs, strict=True)]
     best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
     for part in sorted(_PERIODS, reverse=True):
         for phase in range(part.denominator):

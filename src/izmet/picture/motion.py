@@ -8,7 +8,8 @@ Conventions
 The movement is the shift that makes one picture most like the other, found from coarse
 to fine by least squares, with what does not follow it (a boat before a coast) counting
 less and less. Pictures are freed of slow changes of light first, so a flash is no
-movement. It begins from the best of: no movement, the last one, phase correlation.
+movement. It begins from the best of: no movement, the last one, phase correlation; where
+one of them fits already, the coarsest level is left out.
 
 Source: B. D. Lucas, T. Kanade, "An iterative image registration technique", IJCAI 1981,
 in the inverse form of S. Baker, I. Matthews, "Lucas-Kanade 20 years on", IJCV 56, 2004;
