@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import errno
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import av
 
@@ -40,13 +41,13 @@ def reading(path: Path, name: str) -> Iterator[None]:
 
 
 def decoded(
-    container: av.container.InputContainer, stream: av.VideoStream | av.AudioStream
+    packets: Iterable[av.Packet[Any]],
 ) -> Iterator[av.VideoFrame | av.AudioFrame]:
-    """All frames of a stream; damaged packets are passed over.
+    """All frames of a stream's packets; damaged ones are passed over.
 
     ``container.decode`` would give up at the first of them and lose the rest.
     """
-    for packet in container.demux(stream):
+    for packet in packets:
         try:
             frames = packet.decode()
         except av.InvalidDataError:

@@ -17,6 +17,7 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
+from izmet.media.order import decoded_in_order, keeps_only_order
 from izmet.media.upright import turn_of
 from izmet.picture.motion import halved
 
@@ -80,7 +81,10 @@ def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int
 def _decode_from(
     container: av.container.InputContainer, stream: av.VideoStream, stamp: int
 ) -> Iterator[av.VideoFrame]:
-    """Pictures from this stamp or before it on; from the start where a container seeks too far."""
+    """Pictures from this stamp or before it on; from the start where nobody can seek, or only too far."""
+    if keeps_only_order(container, stream):
+        yield from _decode(container, stream)
+        return
     container.seek(stamp, stream=stream, backward=True)
     frames = _decode(container, stream)
     first = next(frames, None)
@@ -98,7 +102,11 @@ def first_picture(container: av.container.InputContainer, stream: av.VideoStream
 
 
 def _decode(container: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
-    for frame in decoded(container, stream):
+    if keeps_only_order(container, stream):
+        frames = decoded_in_order(container, stream)
+    else:
+        frames = decoded(container.demux(stream))
+    for frame in frames:
         if isinstance(frame, av.VideoFrame) and frame.pts is not None and not frame.is_corrupt:
             yield frame
 

@@ -50,7 +50,7 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
         rate = stream.codec_context.sample_rate
         layout = "mono" if stream.codec_context.channels == 1 else "stereo"
         begin, done = None, 0
-        for frame, parts in _alike(decoded(container, stream), layout, rate):
+        for frame, parts in _alike(decoded(container.demux(stream)), layout, rate):
             if begin is None:
                 begin = (frame and frame.time) or 0.0
             for part in parts:
