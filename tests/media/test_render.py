@@ -47,7 +47,10 @@ REORDERED = {codec: {"g": "24", "bf": "2"} for codec in ("mpeg1video", "mpeg4")}
 
 def numbered_file(path, count, rate, **options) -> TakeFile:
     write_numbered(path, count, rate, **options)
-    size = options.get("size", (192, 108))
+    return looked_at(path, options.get("size", (192, 108)))
+
+
+def looked_at(path, size=(192, 108)) -> TakeFile:
     looked = write_pack(
         path, path.name, size, path.with_suffix(".pack"), path.with_suffix(".index"), lambda done: None
     )

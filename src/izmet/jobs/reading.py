@@ -284,6 +284,10 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
         notes.append("Its pictures are interlaced: both fields are shown at once, so what moves has combs.")
     if facts.video is not None and facts.video.hdr:
         notes.append("It is HDR; its light is mapped for ordinary screens.")
+    if table.restarts:
+        notes.append(
+            "Its clock starts again in the middle, as where recordings were joined; the time goes on."
+        )
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:
         notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")

@@ -45,6 +45,7 @@ class FrameTable:
         looks: number of the distinct picture that each source frame shows, shape (frames,).
         motion: how much each source frame differs from the one before, 0..255 for the
             take's greatest change, shape (frames,).
+        restarts: whether the file's own clock starts again somewhere, and the stamps go on.
     """
 
     rate: Fraction
@@ -55,6 +56,7 @@ class FrameTable:
     picture: Ints
     looks: Ints
     motion: NDArray[np.uint8]
+    restarts: bool = False
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -77,6 +79,7 @@ class FrameTable:
                 picture=self.picture,
                 looks=self.looks,
                 motion=self.motion,
+                restarts=self.restarts,
             )
 
     @classmethod
@@ -93,6 +96,7 @@ class FrameTable:
                 picture=held["picture"],
                 looks=held["looks"],
                 motion=held["motion"],
+                restarts=bool(held["restarts"]),
             )
 
 

@@ -1,10 +1,12 @@
-"""When is each picture shown, where its file does not say?
+"""When is each picture shown, where its file does not say, or says it wrongly?
 
 Bare streams (H.264, HEVC, MPEG) keep no times, and AVI keeps the order of decoding only:
 where pictures are decoded in another order than they are shown, what looks like their
 stamps is out of order. Decoders give pictures in order of presentation, so the first
 of them is shown at the time of the first packet, the second at that of the second, and
-so on. That is known only from the start of such a file on: nobody can seek in it.
+so on. Recordings that were put together byte by byte start their clock again in the
+middle; there the time goes on. Both are known only from the start of such a file on:
+nobody can seek in it.
 
 Source: OpenDML AVI File Format Extensions 1.02 (a stream's chunks follow each other at
 its rate); FFmpeg's libavformat/avformat.h for the flag.
@@ -13,7 +15,7 @@ its rate); FFmpeg's libavformat/avformat.h for the flag.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from fractions import Fraction
 
 import av
@@ -23,6 +25,8 @@ from izmet.media.faults import decoded
 NO_TIMES = 0x80
 """AVFMT_NOTIMESTAMPS."""
 USUAL_RATE = Fraction(25)
+BACK, AHEAD = 1, 3600
+"""By how many seconds a stamp is before or after the last one when the file's clock started again."""
 
 
 def keeps_only_order(container: av.container.InputContainer, stream: av.VideoStream) -> bool:
@@ -53,3 +57,35 @@ def decoded_in_order(
     for frame in decoded(packets()):
         frame.pts = times.popleft() if times else due
         yield frame
+
+
+class Clock:
+    """Pictures whose stamps rise, as a file's clock tells or as it goes on where that starts again.
+
+    Of two pictures with one stamp the first is the one that is found again.
+
+    Attributes:
+        restarted: whether it started again so far.
+    """
+
+    def __init__(self) -> None:
+        self.restarted = False
+
+    def told(self, frames: Iterable[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+        """The pictures that come after all before them, with their stamps in this clock."""
+        last: int | None = None
+        step, shift = 1, 0
+        for frame in frames:
+            assert frame.pts is not None
+            at = frame.pts + shift
+            if last is not None:
+                gone = (at - last) * (frame.time_base or 0)
+                if gone < -BACK or gone > AHEAD:
+                    self.restarted = True
+                    shift += last + step - at
+                    at = last + step
+                elif at <= last:
+                    continue
+                step = at - last
+            last = frame.pts = at
+            yield frame

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import count
 from pathlib import Path
@@ -24,6 +24,7 @@ from av.video.reformatter import Colorspace
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
+from izmet.media.order import Clock
 from izmet.media.pictures import decode_all, fit, planes, small_luma
 from izmet.picture.watching import SIZE, Seen, Watcher
 
@@ -64,10 +65,11 @@ def write_pack(
 
     with writing(name), pack.open("wb") as file:
         small = fit(size, BOUNDS)
+        clock = Clock()
         frames = _beside(
-            _told_apart(decode_all(take, name)), WORKERS, lambda frame: _coded(frame, small), keep
+            clock.told(decode_all(take, name)), WORKERS, lambda frame: _coded(frame, small), keep
         )
-        looked = _look(frames, name, fit(size, SIZE), progress)
+        looked = _look(frames, clock, name, fit(size, SIZE), progress)
         picture = looked.table.picture
         begin, end = np.array(offsets[:-1])[picture], np.array(offsets[1:])[picture]
         index.write_bytes(np.stack([begin, end], axis=1).astype("<u4").tobytes())
@@ -76,7 +78,8 @@ def write_pack(
 
 def look_at(take: Path, name: str, size: tuple[int, int], progress: Callable[[int], None]) -> Looked:
     """What ``write_pack`` learns of a take, without keeping the pictures."""
-    return _look(_told_apart(decode_all(take, name)), name, fit(size, SIZE), progress)
+    clock = Clock()
+    return _look(clock.told(decode_all(take, name)), clock, name, fit(size, SIZE), progress)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
@@ -91,18 +94,12 @@ def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
         return file.read(int(place[1] - place[0]))
 
 
-def _told_apart(frames: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
-    """Pictures by rising stamps: of two with one stamp the first is the one that is found again."""
-    last: int | None = None
-    for frame in frames:
-        assert frame.pts is not None
-        if last is None or frame.pts > last:
-            last = frame.pts
-            yield frame
-
-
 def _look(
-    frames: Iterator[av.VideoFrame], name: str, size: tuple[int, int], progress: Callable[[int], None]
+    frames: Iterator[av.VideoFrame],
+    clock: Clock,
+    name: str,
+    size: tuple[int, int],
+    progress: Callable[[int], None],
 ) -> Looked:
     """What is seen in pictures; ``progress`` hears of each that was looked at."""
     watcher = Watcher()
@@ -122,7 +119,7 @@ def _look(
         )
     seen = watcher.seen()
     table = build_table(np.array(stamps), tick, seen.change, seen.kept)
-    return Looked(table, seen.at(table.picture))
+    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture))
 
 
 def _beside(

@@ -17,7 +17,7 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
-from izmet.media.order import decoded_in_order, keeps_only_order
+from izmet.media.order import Clock, decoded_in_order, keeps_only_order
 from izmet.media.upright import turn_of
 from izmet.picture.motion import halved
 
@@ -64,7 +64,7 @@ def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int
         assert stream is not None
         stream.thread_type = "AUTO" if len(wanted) > FEW else "NONE"
         found = 0
-        for frame in _decode_from(container, stream, stamps[0]):
+        for frame in _decode_from(container, stream, stamps[0], table.restarts):
             if frame.pts == stamps[found]:
                 yield frame
                 found += 1
@@ -79,11 +79,11 @@ def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int
 
 
 def _decode_from(
-    container: av.container.InputContainer, stream: av.VideoStream, stamp: int
+    container: av.container.InputContainer, stream: av.VideoStream, stamp: int, restarts: bool
 ) -> Iterator[av.VideoFrame]:
     """Pictures from this stamp or before it on; from the start where nobody can seek, or only too far."""
-    if keeps_only_order(container, stream):
-        yield from _decode(container, stream)
+    if restarts or keeps_only_order(container, stream):
+        yield from Clock().told(_decode(container, stream))
         return
     container.seek(stamp, stream=stream, backward=True)
     frames = _decode(container, stream)

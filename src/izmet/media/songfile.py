@@ -24,6 +24,8 @@ from izmet.sound.mixer import Samples, Source
 from izmet.sound.track import BLOCK
 
 SAMPLE_BYTES = 4
+LEAST_GAP = 0.06
+"""In seconds: where packets are lost, sound goes on so much later, or more; less are rounded stamps."""
 
 
 class Block(NamedTuple):
@@ -49,10 +51,14 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
         stream = container.streams.audio[0]
         rate = stream.codec_context.sample_rate
         layout = "mono" if stream.codec_context.channels == 1 else "stereo"
-        begin, done = None, 0
+        begin, done, due = None, 0, None
         for frame, parts in _alike(decoded(container.demux(stream)), layout, rate):
             if begin is None:
                 begin = (frame and frame.time) or 0.0
+            if frame is not None and frame.time is not None:
+                if due is not None and LEAST_GAP < frame.time - due < MOST_SONG_SECONDS:
+                    begin += frame.time - due
+                due = frame.time + frame.samples / frame.sample_rate
             for part in parts:
                 samples = part.to_ndarray().astype(np.float32, copy=False).T
                 if not np.isfinite(samples).all():
@@ -141,13 +147,15 @@ def write_sound(path: Path, name: str, picture: int, out: Path) -> None:
         assert stream.time_base is not None
         begin = float(picture * stream.time_base)
     file: soundfile.SoundFile | None = None
+    written = 0
     try:
         for start, samples, rate in _placed(sound_blocks(path, name), begin):
-            if file is None:
-                file = flac_writer(out, rate, samples.shape[1])
-                for silent in _silence(min(start, round(MOST_SECONDS * rate)), samples.shape[1]):
-                    file.write(silent)
+            file = file or flac_writer(out, rate, samples.shape[1])
+            gap = min(start - written, round(MOST_SECONDS * rate))
+            for silent in _silence(gap, samples.shape[1]):
+                file.write(silent)
             file.write(np.clip(samples, -1, 1))
+            written = start + len(samples)
     finally:
         if file is not None:
             file.close()
@@ -166,8 +174,10 @@ def _placed(blocks: Iterable[Block], zero: float) -> Iterator[tuple[int, Samples
     """
     at: int | None = None
     for begin, samples, rate in blocks:
-        if at is None:
-            at = round((begin - zero) * rate)
+        # Blocks follow each other to the sample, but where something is missing.
+        due = round((begin - zero) * rate)
+        if at is None or due > at + 1:
+            at = due
         yield max(0, at), samples[max(0, -at) :], rate
         at += len(samples)
 
