@@ -67,6 +67,16 @@ def test_a_pattern_that_coding_hides_shows_in_what_is_kept(part, phase, seed):
 
 
 @settings(max_examples=30, deadline=None)
+@given(*patterns, st.integers(2, 4), st.floats(0.01, 0.2))
+def test_copies_of_two_kinds_are_copies(part, phase, seed, turns, more):
+    """Some coders leave more on every second copy than on the first: both repeat the picture before."""
+    rng = np.random.default_rng(seed)
+    new = shown(part, phase)
+    copies = rng.uniform(0, 0.005, COUNT) + np.where(np.cumsum(~new) % turns == 0, more, 0)
+    check_told(part, new, np.where(new, rng.uniform(1.5, 3, COUNT), copies))
+
+
+@settings(max_examples=30, deadline=None)
 @given(*patterns)
 def test_a_few_that_are_off_do_not_hide_a_pattern(part, phase, seed):
     """Here and there a copy is a keyframe that differs, and a new picture hardly differs from the last."""

@@ -9,6 +9,9 @@ how much of its structure it loses, which coding hides less. Where no pattern do
 frame that differs much less than is usual around it repeats the one before. Where
 nothing moves there is nothing to tell.
 
+Source of the part of variance: N. Otsu, "A threshold selection method from gray-level
+histograms", IEEE Transactions on Systems, Man, and Cybernetics 9, 1979.
+
 Patterns such as two and three frames by turns for 24 pictures in 60 frames are common
 practice, no source.
 """
@@ -42,6 +45,9 @@ EXPLAINS = 0.9
 MOST_LEFT, NEARLY_ALL = 0.55, 0.9
 """Nearly all copies differ or lose at most so much of what new pictures do in the median: coding makes copies
 unlike, but one as new as the others is a picture of its own, as where 24 in 60 look like 12."""
+USUAL, LEAST_PART = 0.95, 0.02
+"""What so many frames of a stretch do not exceed is the most that counts, what is above are cuts and flashes;
+below so small a part of it all is as good as nothing."""
 MOST_COPY_LEVELS = 4.0
 """No usual coding makes a copy differ by more than so many levels in the mean, whatever moves beside it."""
 ANY = Fraction(1)
@@ -113,34 +119,48 @@ def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | Non
     moving = np.flatnonzero(moves)
     orders = [moving[np.argsort(sign[moving])] for sign in signs]
     told = [(order, sign[order]) for order, sign in zip(orders, signs, strict=True)]
-    best: tuple[float, Fraction, int] = (EXPLAINS, ANY, 0)
+    best: tuple[float, Fraction, int] = (0, ANY, 0)
     for part in sorted(_PERIODS, reverse=True):
         for phase in range(part.denominator):
-            explained = _explained_best(told, part, phase, at)
-            if explained > best[0]:
-                best = (explained, part, phase)
+            fits = _fits_best(told, part, phase, at)
+            if fits > best[0]:
+                best = (fits, part, phase)
     return best[1], best[2]
 
 
-def _explained_best(
+def _fits_best(
     told: Sequence[tuple[NDArray[np.int64], Floats]], part: Fraction, phase: int, at: int
 ) -> float:
-    """How well the sign that a pattern explains best is explained; 0 when its copies change too much."""
+    """How well a pattern fits the sign that it fits best; 0 when its copies change too much."""
     expected = [_expected(part, phase, at + frames) for frames, _ in told]
     copies = told[0][1][~expected[0]]
     if len(copies) == 0 or _middle(copies) >= MOST_COPY_LEVELS:
         return 0.0
-    return max(_explained(each, rising) for each, (_, rising) in zip(expected, told, strict=True))
+    return max(_fits(each, rising) for each, (_, rising) in zip(expected, told, strict=True))
 
 
-def _explained(expected: Flags, rising: Floats) -> float:
-    """How many new pictures and copies, by a rising sign, lie on their sides of the bar that parts them best;
-    the mean of both parts, 0 when copies would not be copies."""
+def _fits(expected: Flags, rising: Floats) -> float:
+    """How many new pictures and copies, by a rising sign, lie on their sides of the bar that parts them best,
+    the mean of both parts, and how much of what the sign varies by lies between both; 0 when copies would not
+    be copies, or the pattern explains too little."""
     new, copies = rising[expected], rising[~expected]
     if len(new) == 0 or copies[int(NEARLY_ALL * (len(copies) - 1))] >= MOST_LEFT * _middle(new):
         return 0.0
     right, wrong = np.cumsum(~expected) / len(copies), np.cumsum(expected) / len(new)
-    return float((1 + (right - wrong).max()) / 2)
+    explains = float((1 + (right - wrong).max()) / 2)
+    return explains + _between(expected, rising) if explains > EXPLAINS else 0.0
+
+
+def _between(expected: Flags, rising: Floats) -> float:
+    """The part of the variance of a rising sign's logarithm that lies between new pictures and copies, 0..1.
+
+    Where copies, or new pictures, are of two kinds, a bar between these parts well too, but what is near.
+    """
+    most = float(rising[int(USUAL * (len(rising) - 1))])
+    told = np.log(np.clip(rising, LEAST_PART * most, most) + 1e-9)
+    part = np.count_nonzero(expected) / len(expected)
+    apart = float(told[expected].mean() - told[~expected].mean())
+    return part * (1 - part) * apart**2 / max(float(told.var()), 1e-12)
 
 
 def _middle(rising: Floats) -> float:
