@@ -42,7 +42,8 @@ def decoded_in_order(
     """All pictures of a stream that is read from its start on, stamped by their order."""
     context = stream.codec_context
     assert stream.time_base is not None
-    length = round(1 / (context.framerate or stream.average_rate or USUAL_RATE) / stream.time_base)
+    rate = context.framerate or stream.average_rate or USUAL_RATE
+    length = max(1, round(1 / rate / stream.time_base))
     times: deque[int] = deque()
     due = 0
 
