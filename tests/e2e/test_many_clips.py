@@ -267,6 +267,14 @@ def test_edits_and_files_are_thrown_away_and_brought_back(demo: Page):
     page.get_by_role("button", name="Put Tern rings the bell back").click()
     expect(page.get_by_role("button", name=re.compile("^Tern rings the bell")).first).to_be_visible()
     page.get_by_role("link", name="Izmet").click()
+    for title, key in (("No such run", "Escape"), ("Skerry Run, the final", "Enter")):
+        page.get_by_role("button", name="Rename Skerry Run, heat three").click()
+        page.get_by_label("New title").fill(title)
+        page.get_by_label("New title").press(key)
+    expect(page.get_by_role("button", name="Rename Skerry Run, the final")).to_be_focused()
+    page.get_by_role("button", name="Rename Skerry Run, the final").click()
+    page.get_by_label("New title").fill("Skerry Run, heat three")
+    page.get_by_role("heading", name="Izmet").click()  # elsewhere: the title is kept too
     page.get_by_role("button", name="Delete Skerry Run, heat three").click()
     expect(page.get_by_text("None yet.")).to_be_visible()
     page.get_by_text("Bin: 1").click()

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** All edits: open one, begin one, or open a document. */
-import { Copy, FileInput, Plus, Trash2, Undo2 } from '@lucide/vue'
+import { FileInput, Plus, Undo2 } from '@lucide/vue'
 import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, Failure, frameOf, take, type EditState, type Schemas } from '@/api/client'
+import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
-import { ago, rate, seconds } from '@/lib/format'
+import EditRow from '@/components/EditRow.vue'
+import { rate } from '@/lib/format'
 import { RATES } from '@/lib/terms'
 import { useNotices } from '@/stores/notices'
 
@@ -19,12 +20,14 @@ const options = RATES.map((value) => ({ value, text: rate(value) }))
 
 const guarded = (what: () => Promise<void>) => notices.guard(what())
 
-onMounted(() =>
-  guarded(async () => {
-    document.title = 'Izmet'
-    show(await take(api.GET('/api/edits')))
-  }),
-)
+onMounted(() => {
+  document.title = 'Izmet'
+  return guarded(list)
+})
+
+async function list(): Promise<void> {
+  show(await take(api.GET('/api/edits')))
+}
 
 function show(list: Schemas['EditList']): void {
   edits.value = list.edits
@@ -34,6 +37,12 @@ const where = (id: number) => ({ params: { path: { id } } })
 const toBin = (id: number) => guarded(async () => show(await take(api.DELETE('/api/edits/{id}', where(id)))))
 const duplicate = (id: number) =>
   guarded(async () => show(await take(api.POST('/api/edits/{id}/duplicate', where(id)))))
+const rename = (one: Schemas['EditSummary'], title: string) =>
+  guarded(async () => {
+    const body = { base: one.revision, command: { do: 'configure' as const, title } }
+    await take(api.POST('/api/edits/{id}/commands', { ...where(one.id), body }))
+    await list()
+  })
 const fromBin = (id: number) =>
   guarded(async () => show(await take(api.POST('/api/edits/{id}/restore', where(id)))))
 
@@ -98,47 +107,14 @@ const openDocument = (event: Event) =>
           None yet. Begin one above: then drop a song and a take on its shelf.
         </p>
         <ul class="flex flex-col gap-2">
-          <li v-for="one in edits ?? []" :key="one.id" class="flex items-center gap-2">
-            <RouterLink
-              :to="`/edits/${one.id}`"
-              class="flex min-w-0 flex-1 items-center gap-3 rounded-lg bg-panel p-2 pr-4 hover:bg-raised"
-            >
-              <span class="h-[45px] w-[80px] shrink-0 overflow-hidden rounded bg-ground">
-                <img
-                  v-if="one.picture"
-                  class="h-full w-full object-cover"
-                  alt=""
-                  :src="`${frameOf(one.picture.sha256, one.picture.frame)}?poster=true`"
-                  @error="($event.target as HTMLElement).hidden = true"
-                />
-              </span>
-              <span class="min-w-0 flex-1">
-                <span class="block truncate text-[15px] font-semibold">{{ one.title }}</span>
-                <span class="block text-[12px] text-muted">changed {{ ago(one.changed) }}</span>
-              </span>
-              <span class="num text-muted">{{ rate(one.rate) }}</span>
-              <span class="num w-16 text-right text-muted"
-                >{{ one.clips }} {{ one.clips === 1 ? 'clip' : 'clips' }}</span
-              >
-              <span class="num w-12 text-right text-muted">{{ seconds(one.seconds).slice(0, -4) }}</span>
-            </RouterLink>
-            <button
-              class="btn"
-              :aria-label="`Duplicate ${one.title}`"
-              title="One more like this"
-              @click="duplicate(one.id)"
-            >
-              <Copy :size="16" />
-            </button>
-            <button
-              class="btn"
-              :aria-label="`Delete ${one.title}`"
-              title="Into the bin"
-              @click="toBin(one.id)"
-            >
-              <Trash2 :size="16" />
-            </button>
-          </li>
+          <EditRow
+            v-for="one in edits ?? []"
+            :key="one.id"
+            :edit="one"
+            @rename="rename(one, $event)"
+            @duplicate="duplicate(one.id)"
+            @remove="toBin(one.id)"
+          />
         </ul>
         <details v-if="bin.length" class="mt-4">
           <summary class="cursor-pointer text-muted">Bin: {{ bin.length }}</summary>
