@@ -85,12 +85,25 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     assert faults(page) == []
 
     # It runs by itself, and back; then the picture alone.
+    at.fill("10")
+    page.keyboard.press("Enter")
     page.keyboard.press("e")
-    expect(at).not_to_have_value("250")
+    expect(at).not_to_have_value("10")
     expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    bar = page.get_by_role("toolbar", name="Looking through the take")
+    page.keyboard.press("e")
+    expect(bar.get_by_role("status")).to_have_text("2×")
     page.keyboard.press("w")
     page.keyboard.press("w")
+    expect(bar.get_by_role("status")).to_have_text("0.25×")
+    page.keyboard.press("w")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    rested = int(at.input_value())
+    page.keyboard.press("w")
     expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.wait_for_function(
+        "was => document.querySelector('[aria-label=\"Frame or timecode\"]').value < was", arg=rested
+    )
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     page.keyboard.press("z")

@@ -5,8 +5,8 @@ import { useView } from '@/stores/view'
 import type { useLooks } from './useLooks'
 import { useTakeSound } from './useTakeSound'
 
-/** Speeds of the shuttle, one more at each press. */
-const SPEEDS = [0.25, 1, 2, 4, 8]
+/** Speeds of the shuttle, one further at each press; from rest it begins at the natural one. */
+const SPEEDS = [-8, -4, -2, -1, -0.25, 0, 0.25, 1, 2, 4, 8]
 export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
   const edit = useEdit()
   const view = useView()
@@ -44,10 +44,8 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
 
   /** Faster one way, or slower where it runs the other way. */
   function shuttle(way: 1 | -1): void {
-    const place = SPEEDS.indexOf(Math.abs(speed.value))
-    const same = Math.sign(speed.value) === way
-    if (speed.value !== 0 && !same) return void (speed.value = 0)
-    speed.value = way * SPEEDS[same ? Math.min(place + 1, SPEEDS.length - 1) : 1]!
+    const next = SPEEDS[SPEEDS.indexOf(speed.value) + way]
+    speed.value = speed.value === 0 ? way : (next ?? speed.value)
   }
 
   const toggle = () => (speed.value = speed.value ? 0 : 1)
