@@ -190,7 +190,7 @@ def test_readback_tells_when_a_file_is_a_frame_off(tmp_path):
         ("flv", "libx264", "yuv420p", (192, 108)),
         ("wmv", "wmv2", "yuv420p", (192, 108)),
         ("mp4", "libsvtav1", "yuv420p10le", (192, 108)),
-        # The last four keep no times of their own, and are decoded in another order than shown.
+        # Decoded in another order than shown; the last four keep no times of their own.
         ("mpg", "mpeg1video", "yuv420p", (192, 108)),
         ("avi", "libx264", "yuv420p", (192, 108)),
         ("avi", "mpeg4", "yuv420p", (192, 108)),

@@ -8,25 +8,29 @@ import { ago, rate, seconds } from '@/lib/format'
 const props = defineProps<{ edit: Schemas['EditSummary'] }>()
 const emit = defineEmits<{ rename: [title: string]; duplicate: []; remove: [] }>()
 const renaming = ref(false)
+const title = ref('')
 const field = useTemplateRef('field')
-const pencil = useTemplateRef('pencil')
+const buttons = useTemplateRef('buttons')
+const acts = [
+  { word: 'Rename', about: 'Another title', icon: Pencil, run: begin },
+  { word: 'Duplicate', about: 'One more like this', icon: Copy, run: () => emit('duplicate') },
+  { word: 'Delete', about: 'Into the bin', icon: Trash2, run: () => emit('remove') },
+]
 
 async function begin(): Promise<void> {
+  title.value = props.edit.title
   renaming.value = true
   await nextTick()
   field.value?.select()
 }
 
-function finish(event: Event): void {
-  if (!renaming.value) return
-  renaming.value = false
-  const title = (event.target as HTMLInputElement).value.trim()
-  if (title && title !== props.edit.title) emit('rename', title)
-}
+/** The focus goes back to where it came from; a title is kept when its field is left. */
+const leave = () => buttons.value?.[0]?.focus()
 
-async function back(): Promise<void> {
-  await nextTick()
-  pencil.value?.focus()
+function keep(): void {
+  renaming.value = false
+  const kept = title.value.trim()
+  if (kept && kept !== props.edit.title) emit('rename', kept)
 }
 </script>
 
@@ -50,14 +54,13 @@ async function back(): Promise<void> {
         <input
           v-if="renaming"
           ref="field"
+          v-model="title"
           class="field text-[15px] font-semibold"
           aria-label="New title"
           maxlength="200"
-          :value="edit.title"
-          @change="finish"
-          @blur="finish"
-          @keydown.enter.prevent="(finish($event), back())"
-          @keydown.esc.prevent="((renaming = false), back())"
+          @blur="keep"
+          @keydown.enter.prevent="leave"
+          @keydown.esc.prevent="((title = edit.title), leave())"
         />
         <template v-else>
           <span class="block truncate text-[15px] font-semibold">{{ edit.title }}</span>
@@ -71,24 +74,15 @@ async function back(): Promise<void> {
       <span class="num w-12 text-right text-muted">{{ seconds(edit.seconds).slice(0, -4) }}</span>
     </component>
     <button
-      ref="pencil"
+      v-for="act in acts"
+      :key="act.word"
+      ref="buttons"
       class="btn"
-      :aria-label="`Rename ${edit.title}`"
-      title="Another title"
-      @click="begin"
+      :aria-label="`${act.word} ${edit.title}`"
+      :title="act.about"
+      @click="act.run"
     >
-      <Pencil :size="16" />
-    </button>
-    <button
-      class="btn"
-      :aria-label="`Duplicate ${edit.title}`"
-      title="One more like this"
-      @click="emit('duplicate')"
-    >
-      <Copy :size="16" />
-    </button>
-    <button class="btn" :aria-label="`Delete ${edit.title}`" title="Into the bin" @click="emit('remove')">
-      <Trash2 :size="16" />
+      <component :is="act.icon" :size="16" />
     </button>
   </li>
 </template>

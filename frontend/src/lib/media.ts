@@ -1,27 +1,6 @@
 /** Which files are songs, and which are footage, by the endings of their names. */
-const SONGS = ['wav', 'flac', 'ogg', 'oga', 'opus', 'mp3', 'm4a', 'aac', 'aif', 'aiff', 'wma', 'mka']
-const TAKES = [
-  'mp4',
-  'm4v',
-  'mov',
-  'mkv',
-  'webm',
-  'ts',
-  'mts',
-  'm2ts',
-  'avi',
-  'mpg',
-  'mpeg',
-  'm2v',
-  'vob',
-  'flv',
-  'wmv',
-  '3gp',
-  'mxf',
-  'h264',
-  'hevc',
-  'gif',
-]
+const SONGS = 'wav flac ogg oga opus mp3 m4a aac aif aiff wma mka'.split(' ')
+const TAKES = 'mp4 m4v mov mkv webm ts mts m2ts avi mpg mpeg m2v vob flv wmv 3gp mxf h264 hevc gif'.split(' ')
 
 const ends = (name: string, endings: string[]) => endings.includes(name.split('.').pop()!.toLowerCase())
 

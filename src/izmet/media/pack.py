@@ -28,6 +28,7 @@ from izmet.media.order import Clock
 from izmet.media.pictures import decode_all, fit, planes, small_luma
 from izmet.picture.watching import SIZE, Seen, Watcher
 
+Frames = Iterator[av.VideoFrame]
 Result = TypeVar("Result")
 
 BOUNDS = (480, 270)
@@ -58,28 +59,60 @@ def write_pack(
         Refusal: no picture, a file that cannot be read, a full disk.
     """
     offsets = [0]
+    small = fit(size, BOUNDS)
 
     def keep(jpeg: bytes) -> None:
         file.write(jpeg)
         offsets.append(file.tell())
 
+    def packed(frames: Frames) -> Frames:
+        return _beside(frames, WORKERS, lambda frame: _coded(frame, small), keep)
+
     with writing(name), pack.open("wb") as file:
-        small = fit(size, BOUNDS)
-        clock = Clock()
-        frames = _beside(
-            clock.told(decode_all(take, name)), WORKERS, lambda frame: _coded(frame, small), keep
-        )
-        looked = _look(frames, clock, name, fit(size, SIZE), progress)
+        looked = look_at(take, name, size, progress, through=packed)
         picture = looked.table.picture
         begin, end = np.array(offsets[:-1])[picture], np.array(offsets[1:])[picture]
         index.write_bytes(np.stack([begin, end], axis=1).astype("<u4").tobytes())
     return looked
 
 
-def look_at(take: Path, name: str, size: tuple[int, int], progress: Callable[[int], None]) -> Looked:
-    """What ``write_pack`` learns of a take, without keeping the pictures."""
-    clock = Clock()
-    return _look(clock.told(decode_all(take, name)), clock, name, fit(size, SIZE), progress)
+def look_at(
+    take: Path,
+    name: str,
+    size: tuple[int, int],
+    progress: Callable[[int], None],
+    through: Callable[[Frames], Frames] = iter,
+) -> Looked:
+    """What one pass over a take tells, without keeping its pictures.
+
+    Args:
+        size, progress: as for ``write_pack``.
+        through: what the pictures pass on their way.
+
+    Raises:
+        Refusal: as ``write_pack`` does.
+    """
+    watcher, clock, done = Watcher(), Clock(), count(1)
+    seen_size = fit(size, SIZE)
+    stamps: list[int] = []
+    tick: Fraction | None = None
+    frames = _beside(
+        through(clock.told(decode_all(take, name))),
+        1,
+        lambda frame: watcher.look(small_luma(frame, seen_size)),
+        lambda _: progress(next(done)),
+    )
+    for frame in frames:
+        assert frame.pts is not None
+        stamps.append(frame.pts)
+        tick = frame.time_base
+    if tick is None:
+        raise Refusal(
+            "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
+        )
+    seen = watcher.seen()
+    table = build_table(np.array(stamps), tick, seen.change, seen.kept)
+    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture))
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
@@ -94,40 +127,12 @@ def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
         return file.read(int(place[1] - place[0]))
 
 
-def _look(
-    frames: Iterator[av.VideoFrame],
-    clock: Clock,
-    name: str,
-    size: tuple[int, int],
-    progress: Callable[[int], None],
-) -> Looked:
-    """What is seen in pictures; ``progress`` hears of each that was looked at."""
-    watcher = Watcher()
-    stamps: list[int] = []
-    tick: Fraction | None = None
-    done = count(1)
-    look = _beside(
-        frames, 1, lambda frame: watcher.look(small_luma(frame, size)), lambda _: progress(next(done))
-    )
-    for frame in look:
-        assert frame.pts is not None
-        stamps.append(frame.pts)
-        tick = frame.time_base
-    if tick is None:
-        raise Refusal(
-            "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
-        )
-    seen = watcher.seen()
-    table = build_table(np.array(stamps), tick, seen.change, seen.kept)
-    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture))
-
-
 def _beside(
-    frames: Iterator[av.VideoFrame],
+    frames: Frames,
     workers: int,
     work: Callable[[av.VideoFrame], Result],
     then: Callable[[Result], None],
-) -> Iterator[av.VideoFrame]:
+) -> Frames:
     """Pictures as they come, each worked on beside the decoding of the next; results come in order."""
     with ThreadPoolExecutor(workers) as hands:
         waiting: deque[Future[Result]] = deque()

@@ -56,8 +56,7 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
             if begin is None:
                 begin = (frame and frame.time) or 0.0
             if frame is not None and frame.time is not None:
-                if due is not None and LEAST_GAP < frame.time - due < MOST_SONG_SECONDS:
-                    begin += frame.time - due
+                begin += _missing(due, frame.time)
                 due = frame.time + frame.samples / frame.sample_rate
             for part in parts:
                 samples = part.to_ndarray().astype(np.float32, copy=False).T
@@ -70,6 +69,12 @@ def sound_blocks(path: Path, name: str) -> Iterator[Block]:
                     )
                 yield Block(begin + done / rate, np.ascontiguousarray(samples), rate)
                 done += len(samples)
+
+
+def _missing(due: float | None, begin: float) -> float:
+    """How many seconds are lost before a frame that is heard from ``begin`` on and was due before."""
+    gap = 0.0 if due is None else begin - due
+    return gap if LEAST_GAP < gap < MOST_SONG_SECONDS else 0.0
 
 
 def _alike(

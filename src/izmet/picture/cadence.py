@@ -154,7 +154,7 @@ def _fits(expected: Flags, rising: Floats) -> float:
 def _between(expected: Flags, rising: Floats) -> float:
     """The part of the variance of a rising sign's logarithm that lies between new pictures and copies, 0..1.
 
-    Where copies, or new pictures, are of two kinds, a bar between these parts well too, but what is near.
+    Where copies are of two kinds a bar between these parts them just as well, but it parts what is near.
     """
     most = float(rising[int(USUAL * (len(rising) - 1))])
     told = np.log(np.clip(rising, LEAST_PART * most, most) + 1e-9)
