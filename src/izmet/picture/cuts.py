@@ -1,7 +1,8 @@
 """Where does a take cut to another scene?
 
-At a cut nothing of the structure is kept, and what comes stays: the pictures before and
-after it keep theirs. A flash is no cut.
+At a cut nothing of the structure is kept, or the light of most of the picture jumps,
+wherever it may have moved; and what comes stays: the pictures before and after it keep
+theirs. A flash is no cut, nor is its end.
 
 Source: as in ``flashes``; thresholds likewise.
 """
@@ -11,11 +12,14 @@ from __future__ import annotations
 from collections.abc import Collection
 
 import numpy as np
+from numpy.typing import NDArray
 
 from izmet.picture import local
 from izmet.picture.proposal import Proposal
-from izmet.picture.scenes import comes_back, stays
-from izmet.picture.watching import Seen
+from izmet.picture.scenes import BACK, alike, apart, comes_back, is_over, stays
+from izmet.picture.watching import Floats, Seen
+
+Flags = NDArray[np.bool_]
 
 REACH = 6
 LOST = 0.35
@@ -23,11 +27,21 @@ LOST = 0.35
 MOST_KEPT = 0.6
 TIMES = 2.5
 """How many times more changes than in the pictures beside it."""
-LEAST_CHANGE = 3.0
-"""In levels."""
+LEAST_CHANGE, LEAST_STEP = 3.0, 8.0
+"""In levels; where as much changes in the pictures beside it, by more."""
+GONE, BESIDE = 0.3, 0.6
+"""What is kept of the structure where a cut is told by that alone, and in the pictures beside it."""
+MORE = 1.3
+"""How many times more the blocks change there than in the pictures beside it."""
+JUMP_TIMES, JUMP_KEPT, JUMP_PART = 4.0, 0.8, 0.5
+"""A jump of light is so many times that of the pictures beside it, leaves at most so much of the structure,
+and is seen in so much of the picture at least."""
 FLASH_FRAMES = 2
+FLASH_SECONDS = 1.0
+"""How long a flash may last."""
 STAYS_SECONDS = 0.25
 """Longer than most passes by; a quick pan has not left its scene behind yet."""
+LEAST_WEIGHT = 0.3
 
 
 def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
@@ -36,16 +50,70 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         return []
     usual, _ = local.around(seen.kept, REACH)
     lost = usual - seen.kept
-    beside = np.maximum(np.roll(seen.change, 1), np.roll(seen.change, -1))
-    beside[0] = beside[-1] = seen.change[1] if len(seen) > 1 else 0
-    sudden = seen.change > np.maximum(LEAST_CHANGE, TIMES * np.minimum(beside, np.roll(seen.change, -2)))
-    found = np.flatnonzero((lost > LOST) & (seen.kept < MOST_KEPT) & sudden)
+    gone = (lost > LOST) & (seen.kept < MOST_KEPT) & (_sudden(seen.change) | _alone(seen))
     return [
         Proposal(
-            int(frame), "cut", round(float(np.clip(lost[frame], 0, 1)), 3), "another scene: nothing is kept"
+            int(frame),
+            "cut",
+            round(float(np.clip(lost[frame], LEAST_WEIGHT, 1)), 3),
+            "another scene: nothing is kept",
         )
-        for frame in found
+        for frame in np.flatnonzero(gone | _jumps(seen))
         if frame > 0
-        and not any(0 <= frame - lit <= FLASH_FRAMES for lit in flashes)
+        and not any(0 <= frame - lit <= FLASH_FRAMES or _ends(seen, int(frame), lit, rate) for lit in flashes)
         and (stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), rate))
     ]
+
+
+def _beside(values: Floats) -> Floats:
+    """The greater one of the values beside each; there is none beyond the ends."""
+    beside = np.maximum(np.roll(values, 1), np.roll(values, -1))
+    beside[0] = beside[-1] = values[1]
+    return beside
+
+
+def _sudden(change: Floats) -> Flags:
+    """Where more changes than in the pictures beside it."""
+    beside = np.minimum(_beside(change), np.roll(change, -2))
+    sudden: Flags = change > np.maximum(LEAST_CHANGE, TIMES * beside)
+    return sudden
+
+
+def _steps(seen: Seen) -> Floats:
+    """By how many levels each block changes, shape (pictures, 18, 32)."""
+    blocks = seen.blocks.astype(np.float32)
+    return np.abs(np.diff(blocks, axis=0, prepend=blocks[:1]))
+
+
+def _alone(seen: Seen) -> Flags:
+    """Where the structure is lost in one picture alone, though all changes quickly."""
+    told = (seen.kept < GONE) & (-_beside(-seen.kept) > BESIDE) & (seen.change > LEAST_STEP)
+    much = _steps(seen).mean(axis=(1, 2))
+    told &= much > MORE * _beside(much)
+    for frame in np.flatnonzero(told):
+        told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < BACK
+    return told
+
+
+def _jumps(seen: Seen) -> Flags:
+    """Where the light of most of the picture jumps, wherever it may have moved."""
+    step = _steps(seen)
+    much = step.mean(axis=(1, 2))
+    told: Flags = (much > np.maximum(LEAST_CHANGE, JUMP_TIMES * _beside(much))) & (seen.kept < JUMP_KEPT)
+    told &= np.count_nonzero(step > LEAST_CHANGE, axis=(1, 2)) > JUMP_PART * step[0].size
+    for frame in np.flatnonzero(told):
+        told[frame] = 0 < frame < len(seen) - 1 and _far(seen, int(frame))
+    return told
+
+
+def _far(seen: Seen, frame: int) -> bool:
+    beside = max(apart(seen, at, at - 1) for at in (frame - 1, frame + 1) if at > 0)
+    return apart(seen, frame, frame - 1) > max(LEAST_CHANGE, JUMP_TIMES * beside)
+
+
+def _ends(seen: Seen, frame: int, lit: int, rate: float) -> bool:
+    """Whether a flash that came at ``lit`` has faded at a frame, and not long ago."""
+    if not 0 < frame - lit <= FLASH_SECONDS * rate:
+        return False
+    long_ago = range(lit + 1, (lit + frame) // 2)
+    return is_over(seen, frame, lit, lit) and not any(is_over(seen, at, lit, lit) for at in long_ago)

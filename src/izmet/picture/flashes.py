@@ -33,7 +33,9 @@ DARKER = 1.5
 """How much more counts what gets darker: a thing that moves makes as much dark as bright."""
 REACH_SECONDS = 0.5
 RISE_PART, LONGEST_RISE = 0.3, 3
-KEPT = 0.5
+KEPT, REACH, LEAST_KEPT = 0.5, 6, 0.25
+"""How much of the structure is kept where the scene stays: as part of what was usual in so many pictures
+before, and at least."""
 APART_SECONDS = 0.12
 FULL = 40.0
 """Mean rise of the whole picture that has the full weight."""
@@ -63,7 +65,8 @@ def flashes(seen: Seen, rate: float) -> list[Proposal]:
 
 def _same_scene(seen: Seen, first: int, peak: int, rate: float) -> bool:
     """Whether the scene before it is the scene after it."""
-    if float(seen.kept[first : peak + 1].min()) > KEPT:
+    before = float(np.median(seen.kept[max(0, first - REACH) : first]))
+    if float(seen.kept[first : peak + 1].min()) > max(KEPT * before, LEAST_KEPT):
         return True
     return gives_way(seen, first, peak, rate)
 

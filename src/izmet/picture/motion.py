@@ -7,7 +7,8 @@ Conventions
 
 The movement is the shift that makes one picture most like the other, found from coarse
 to fine by least squares, with what does not follow it (a boat before a coast) counting
-less and less. Pictures are freed of slow changes of light first, so a flash is no
+less and less, and what stands out of the picture (a bright counter that lies over it)
+no more than the rest. Pictures are freed of slow changes of light first, so a flash is no
 movement. It begins from the best of: no movement, the last one, phase correlation; where
 one of them fits already, the coarsest level is left out.
 
@@ -38,9 +39,12 @@ SMOOTH = 15
 """Side of what counts as slow in light, in pixels of a level."""
 SOFT = 1.0
 """Standard deviation of what is smoothed away: only a smooth picture can be moved by parts of a pixel."""
+STANDS_OUT = 2.0
+"""How many times the usual contrast is the most that counts in a guess."""
 FITS, SURE = 0.5, 0.2
 """Error, as part of what there is to see, at which a guess is good enough to begin from, and to skip the
 coarsest level."""
+TINY = 1e-6
 LEAST_ERROR = 0.05
 """In levels: what differs by less has no movement to look for."""
 ENOUGH = 0.04
@@ -63,6 +67,9 @@ class View:
 
     levels: tuple[Any, ...]
     """From the coarsest to the finest."""
+    counts: tuple[Any, ...]
+    """How much each pixel of each level counts: by area, not by contrast, for what is small and bright may be
+    none of the scene."""
 
     @classmethod
     def of(cls, luma: Plane) -> View:
@@ -76,7 +83,16 @@ class View:
             levels.append(cv2.subtract(soft, slow, dst=soft))
             if level < LEVELS - 1:
                 small = halved(fine)
-        return cls(tuple(reversed(levels)))
+        levels.reverse()
+        return cls(tuple(levels), tuple(_counted(level) for level in levels))
+
+
+def _counted(level: Floats) -> Floats:
+    counts: Floats = level * np.float32(1 / (_contrast(level) + TINY))
+    counts *= counts
+    counts += 1
+    np.reciprocal(counts, out=counts)
+    return counts
 
 
 def _slope(level: Floats) -> Floats:
@@ -97,28 +113,52 @@ def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     """The content's movement from one picture to the next; ``last`` is that into the one before."""
     if min(before.levels[0].shape) < LEAST_SIDE:
         return STILL
-    scale = 2.0**-LEVELS
-    coarse_before, coarse_after = before.levels[0], after.levels[0]
-    guesses = [STILL, (last[0] * scale, last[1] * scale)]
-    errors = [_error(coarse_before, coarse_after, guess) for guess in guesses]
-    structure = cv2.norm(coarse_before, cv2.NORM_L1) / coarse_before.size
-    if min(errors) > max(FITS * structure, LEAST_ERROR):
-        guesses.append(_correlated(coarse_before, coarse_after))
-        errors.append(_error(coarse_before, coarse_after, guesses[-1]))
-    shift = guesses[int(np.argmin(errors))]
-    for level, rounds in enumerate(ROUNDS):
+    shift, fits = _guessed(before.levels[0], after.levels[0], last)
+    for level in range(LEVELS):
         if level:
-            shift = (shift[0] * 2, shift[1] * 2)
-        elif min(errors) <= SURE * structure:
-            continue
-        slope = _slope(before.levels[level])
-        for _ in range(rounds):
-            nearer = _nearer(before.levels[level], slope, after.levels[level], shift)
-            step = max(abs(nearer[0] - shift[0]), abs(nearer[1] - shift[1]))
-            shift = nearer
-            if step < ENOUGH:
-                break
+            shift = _followed(before, after, level, (shift[0] * 2, shift[1] * 2))
+        elif not fits:
+            shift = _followed(before, after, level, shift)
     return shift[0] * 2, shift[1] * 2
+
+
+def _guessed(before: Floats, after: Floats, last: Shift) -> tuple[Shift, bool]:
+    """The best guess in pixels of the coarsest level, and whether it fits already."""
+    before, after = _limited(before), _limited(after)
+    scale = 2.0**-LEVELS
+    guesses = [STILL, (last[0] * scale, last[1] * scale)]
+    errors = [_error(before, after, guess) for guess in guesses]
+    contrast = _contrast(before)
+    if min(errors) > max(FITS * contrast, LEAST_ERROR):
+        guesses.append(_correlated(before, after))
+        errors.append(_error(before, after, guesses[-1]))
+    return guesses[int(np.argmin(errors))], min(errors) <= SURE * contrast
+
+
+def _limited(level: Floats) -> Floats:
+    """A level in which nothing stands out."""
+    for _ in range(2):
+        most = STANDS_OUT * _contrast(level)
+        level = np.clip(level, -most, most)
+    return level
+
+
+def _contrast(level: Floats) -> float:
+    return float(cv2.norm(level, cv2.NORM_L1)) / level.size
+
+
+def _followed(before: View, after: View, level: int, shift: Shift) -> Shift:
+    """A shift made better by least squares at one level."""
+    here, counts = before.levels[level], before.counts[level]
+    slope = _slope(here)
+    slope *= counts
+    for _ in range(ROUNDS[level]):
+        nearer = _nearer(here, slope, counts, after.levels[level], shift)
+        step = max(abs(nearer[0] - shift[0]), abs(nearer[1] - shift[1]))
+        shift = nearer
+        if step < ENOUGH:
+            break
+    return shift
 
 
 def unlike(before: View, after: View, shift: Shift) -> tuple[Floats, float]:
@@ -129,8 +169,11 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Floats, float]:
     here = np.ascontiguousarray(before.levels[-1][shared])
     error = np.zeros_like(before.levels[-1])
     cv2.absdiff(there, here, dst=error[shared])
-    size = cv2.norm(there) * cv2.norm(here)
-    return error, float(np.vdot(there, here) / size) if size else 1.0
+    counted = there * before.counts[-1][shared]
+    both, now = (float(np.vdot(counted, each)) for each in (here, there))
+    then = float(np.vdot(here * before.counts[-1][shared], here))
+    kept = both / math.sqrt(now * then) if now and then else float(now == then)
+    return error, kept
 
 
 def _correlated(before: Floats, after: Floats) -> Shift:
@@ -172,19 +215,20 @@ def _error(before: Floats, after: Floats, shift: Shift) -> float:
     return float(cv2.norm(there, before[shared], cv2.NORM_L1) / there.size)
 
 
-def _nearer(before: Floats, slope: Floats, after: Floats, shift: Shift) -> Shift:
+def _nearer(before: Floats, slope: Floats, counts: Floats, after: Floats, shift: Shift) -> Shift:
     shared, there = _moved(after, shift)
-    error = cv2.subtract(there, before[shared], dst=there).ravel()
+    error: Any = cv2.subtract(there, before[shared], dst=there)
     usual = LIKELY_NOISE + 2 * cv2.norm(error, cv2.NORM_L1) / error.size
     weight = error * np.float32(1 / usual)
     weight *= weight
     weight += 1
     np.reciprocal(weight, out=weight)
     weight *= weight
+    error *= counts[shared]
     told = slope[:, *shared].reshape(2, -1)
-    weighted = told * weight
+    weighted = told * weight.ravel()
     (xx, xy), (_, yy) = (weighted @ told.T).tolist()
-    right, low = (weighted @ error).tolist()
+    right, low = (weighted @ error.ravel()).tolist()
     least = FLAT * error.size
     xx, yy = xx + least, yy + least
     size = xx * yy - xy * xy

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.picture.cadence import LONGEST_PERIOD
 from izmet.picture.courses import courses
 from izmet.picture.cuts import cuts
 from izmet.picture.flashes import flashes
@@ -31,7 +32,7 @@ def propose(
         rate: frames a second.
         attacks: instants at which its own sound begins anew, in seconds from its first frame.
     """
-    new = np.flatnonzero(is_new)
+    new = np.flatnonzero(is_new | _rests(is_new))
     # What repeats a picture says nothing: pictures are judged one after the other.
     told = seen.at(new)
     per_second = rate * len(new) / max(1, len(seen))
@@ -47,3 +48,11 @@ def propose(
     ]
     placed = [each._replace(frame=int(new[each.frame])) for each in found]
     return sorted(placed, key=lambda each: (each.frame, KINDS.index(each.kind)))
+
+
+def _rests(is_new: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which frames are of a picture that is shown for longer than any capture repeats one: it is at rest."""
+    begins = np.flatnonzero(is_new)
+    lasts = np.diff(begins, append=len(is_new))
+    rests: NDArray[np.bool_] = np.repeat(lasts > LONGEST_PERIOD, lasts)
+    return rests
