@@ -19,12 +19,13 @@ MARGIN = 1.6
 
 @dataclass(frozen=True)
 class Flash:
-    """Light that rises by ``level`` (0..1) in a part of the picture, and fades."""
+    """Light that rises by ``level`` (0..1) in a part of the picture, a corner or round, and fades."""
 
     frame: int
     level: float = 0.6
     part: float = 1.0
     lasts: int = 8
+    round: bool = False
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,9 @@ class Clip:
     things: int = 3
     noise: float = 1.5
     still: Sequence[tuple[int, int]] = field(default_factory=tuple)
+    world: str = "texture"
+    counter: bool = False
+    """Whether the number of the frame lies over the picture, as a game's own counters do."""
 
 
 def texture(size: tuple[int, int], seed: int) -> np.ndarray:
@@ -65,6 +69,39 @@ def texture(size: tuple[int, int], seed: int) -> np.ndarray:
         world += cv2.resize(coarse, size, interpolation=cv2.INTER_CUBIC) * step**0.6
     world -= world.min()
     return world * (rng.uniform(130, 220) / world.max()) + rng.uniform(5, 30)
+
+
+def boxes(size: tuple[int, int], seed: int) -> np.ndarray:
+    """An even ground with even boxes on it, luma as float32."""
+    rng = np.random.default_rng(seed)
+    world = np.full(size[::-1], rng.uniform(20, 120), np.float32)
+    for _ in range(60):
+        x, y = (int(rng.integers(side)) for side in size)
+        wide, high = (int(part * size[0]) for part in rng.uniform(0.02, 0.15, 2))
+        cv2.rectangle(world, (x, y), (x + wide, y + high), rng.uniform(0, 255), -1)
+    return world
+
+
+def grains(size: tuple[int, int], seed: int) -> np.ndarray:
+    """Noise without any structure, luma as float32."""
+    return np.random.default_rng(seed).uniform(0, 255, size[::-1]).astype(np.float32)
+
+
+def checks(size: tuple[int, int], seed: int) -> np.ndarray:
+    """Squares by turns, luma as float32."""
+    side = int(np.random.default_rng(seed).integers(size[0] // 40, size[0] // 20))
+    rows, columns = np.mgrid[: size[1], : size[0]]
+    return (((columns // side + rows // side) % 2) * 130 + 50).astype(np.float32)
+
+
+WORLDS: dict[str, Callable[[tuple[int, int], int], np.ndarray]] = {
+    "texture": texture,
+    "boxes": boxes,
+    "dark": lambda size, seed: boxes(size, seed) * 0.15,
+    "grains": grains,
+    "checks": checks,
+    "flat": lambda size, seed: np.full(size[::-1], 20 + seed * 37 % 120, np.float32),
+}
 
 
 def new_pictures(clip: Clip) -> np.ndarray:
@@ -88,7 +125,8 @@ def draw(clip: Clip) -> list[np.ndarray]:
             continue
         if scene + 2 < len(edges) and k >= edges[scene + 1]:
             scene += 1
-            kept = {0: texture((round(wide * MARGIN), round(high * MARGIN)), clip.seed * 31 + scene)}
+            ground = (round(wide * MARGIN), round(high * MARGIN))
+            kept = {0: WORLDS[clip.world](ground, clip.seed * 31 + scene)}
             paths = rng.uniform(-4, 4, (clip.things, 2)) * wide / 640
             starts = rng.uniform(0.2, 0.8, (clip.things, 2)) * (wide, high)
             place = np.zeros(2)
@@ -131,11 +169,24 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
     for lit in clip.flashes:
         since = k - lit.frame
         if 0 <= since < lit.lasts:
-            side = np.sqrt(lit.part)
-            rows, columns = slice(0, round(high * side)), slice(0, round(wide * side))
-            picture[rows, columns] += 255 * lit.level * (1 - since / lit.lasts)
-    picture = picture + rng.normal(0, clip.noise, picture.shape)
-    return np.clip(picture, 0, 255).astype(np.uint8)
+            picture[_lit(clip.size, lit)] += 255 * lit.level * (1 - since / lit.lasts)
+    picture = np.clip(picture + rng.normal(0, clip.noise, picture.shape), 0, 255).astype(np.uint8)
+    if clip.counter:
+        cv2.putText(
+            picture, f"{k:05d}", (wide // 64, high // 9), cv2.FONT_HERSHEY_SIMPLEX, wide / 640, 255, 2
+        )
+    return picture
+
+
+def _lit(size: tuple[int, int], flash: Flash) -> np.ndarray:
+    """Which pixels a flash lights."""
+    wide, high = size
+    rows, columns = np.mgrid[:high, :wide]
+    if flash.round:
+        reach = np.sqrt(flash.part / np.pi)
+        return np.hypot(columns / wide - 0.5, rows / high - 0.5) < reach
+    side = np.sqrt(flash.part)
+    return (rows < round(high * side)) & (columns < round(wide * side))
 
 
 def encode(

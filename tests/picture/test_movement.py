@@ -11,7 +11,7 @@ from scipy.ndimage import fourier_shift
 
 from izmet.picture.motion import STILL, View, halved, movement, unlike
 from izmet.picture.watching import SIZE, Watcher, steadied
-from tests.picture.clips import texture
+from tests.picture.clips import WORLDS, texture
 
 pans = st.tuples(st.floats(-8, 8), st.floats(-8, 8))
 seeds = st.integers(0, 50)
@@ -59,6 +59,22 @@ def test_a_boat_before_a_coast_does_not_carry_the_coast_along():
         after = np.where(there, shifted(boat, *own), shifted(coast, *way))
         off.append(np.hypot(*(moved(np.where(shape > 0, boat, coast), after) - way)))
     assert np.percentile(off, 90) < 0.25
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.floats(0.5, 8), st.floats(0, 2 * np.pi), st.sampled_from(["boxes", "grains", "dark"]), seeds)
+def test_what_lies_over_the_picture_does_not_hold_it(far, angle, world, seed):
+    """A counter in a corner, bright and at rest, over a world that moves."""
+    ground = WORLDS[world](SIZE, seed)
+    way = far * np.array([np.cos(angle), np.sin(angle)])
+    pictures = [luma(shifted(ground, *(k * way))) for k in range(4)]
+    for picture in pictures:
+        cv2.putText(picture, "00123", (8, 24), cv2.FONT_HERSHEY_SIMPLEX, 0.5, 255, 2)
+    watcher = Watcher()
+    for picture in pictures:
+        watcher.look(picture)
+    seen = watcher.seen()
+    assert np.hypot(seen.dx[1:] * SIZE[0] - way[0], seen.dy[1:] * SIZE[0] - way[1]).max() < 0.3 + 0.05 * far
 
 
 @settings(max_examples=25, deadline=None)

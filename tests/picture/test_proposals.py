@@ -36,8 +36,8 @@ def frames_of(found: list[Proposal], kind: str) -> list[int]:
 
 
 def clip(seed: int, turn: float, **happens) -> Clip:
-    pan = (np.cos(turn), np.sin(turn))
-    return Clip(seed=seed, size=SIZE, frames=FRAMES, pan=pan, things=1, **happens)
+    happens = {"pan": (np.cos(turn), np.sin(turn)), **happens}
+    return Clip(seed=seed, size=SIZE, frames=FRAMES, things=1, **happens)
 
 
 def check(
@@ -68,6 +68,31 @@ def test_a_cut_is_told_on_the_first_frame_of_its_scene_and_is_no_flash():
     check(
         2,
         lambda rng, at: {"cuts": [at]},
+        lambda found, at: frames_of(found, "cut") == [at] and not frames_of(found, "flash"),
+    )
+
+
+def plain(rng: np.random.Generator) -> dict[str, Any]:
+    """A world that is no photograph, at rest, with a counter over it or not."""
+    world = str(rng.choice(["boxes", "dark", "flat"]))
+    return {"world": world, "pan": (0.0, 0.0), "noise": rng.uniform(0, 2), "counter": bool(rng.integers(2))}
+
+
+def test_a_flash_in_a_plain_picture_at_rest_is_a_flash_and_its_end_is_nothing():
+    def happens(rng: np.random.Generator, at: int) -> dict[str, Any]:
+        part, lasts = rng.choice([0.25, 0.5, 1.0]), int(rng.choice([1, 2, 4, 10]))
+        return {
+            **plain(rng),
+            "flashes": [Flash(at, rng.uniform(0.25, 1), part, lasts, bool(rng.integers(2)))],
+        }
+
+    check(4, happens, lambda found, at: frames_of(found, "flash") == [at] and not frames_of(found, "cut"))
+
+
+def test_a_cut_from_one_plain_picture_to_another_is_a_cut():
+    check(
+        5,
+        lambda rng, at: {**plain(rng), "world": rng.choice(["boxes", "grains"]), "cuts": [at]},
         lambda found, at: frames_of(found, "cut") == [at] and not frames_of(found, "flash"),
     )
 
@@ -107,6 +132,5 @@ def test_whatever_is_measured_is_told_in_order_and_within_the_take(count, seed):
     for each in found:
         assert each.kind in KINDS
         assert 0 <= each.frame < count
-        assert is_new[each.frame]
         assert 0 < each.weight <= 1
         assert each.why

@@ -100,30 +100,30 @@ class FrameTable:
             )
 
 
-def build_table(stamps: Ints, tick: Fraction, change: Floats, kept: Floats) -> FrameTable:
+def build_table(stamps: Ints, tick: Fraction, change: Floats, most: Floats) -> FrameTable:
     """The table of a decoded take.
 
     Args:
         stamps: stamp of each decoded picture, rising, shape (pictures,).
         tick: seconds per stamp unit.
         change: how much each differs from the one before, in levels, shape (pictures,).
-        kept: how much of the structure of the one before is kept, 0..1, shape (pictures,).
+        most: how much that part of it differs that changes most, in levels, shape (pictures,).
     """
     times = (stamps - stamps[0]) * float(tick)
     rate, steady = _native_rate(times)
     picture = np.arange(len(stamps)) if steady else _held(times * float(rate))
     again = np.diff(picture, prepend=-1) == 0
-    changes, keeps = change[picture], kept[picture]
-    changes[again], keeps[again] = 0, 1
-    parts, is_new = cadence(changes, keeps, float(rate))
+    changes, mosts = change[picture], most[picture]
+    changes[again] = mosts[again] = 0
+    parts, is_new = cadence(changes, mosts, float(rate))
     stretches = tuple((part.begin, rate * part.part) for part in parts)
     lengths: dict[Fraction, int] = {}
     for part in parts:
         lengths[part.part] = lengths.get(part.part, 0) + part.end - part.begin
-    most = max(lengths, key=lambda part: lengths[part])
+    longest = max(lengths, key=lambda part: lengths[part])
     looks = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
-    return FrameTable(rate, rate * most, stretches, steady, stamps, picture, looks, motion)
+    return FrameTable(rate, rate * longest, stretches, steady, stamps, picture, looks, motion)
 
 
 def _held(places: NDArray[np.float64]) -> Ints:

@@ -111,7 +111,7 @@ def look_at(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
     seen = watcher.seen()
-    table = build_table(np.array(stamps), tick, seen.change, seen.kept)
+    table = build_table(np.array(stamps), tick, seen.change, seen.most)
     return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture))
 
 

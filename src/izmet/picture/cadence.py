@@ -5,7 +5,7 @@ by turns twice and three times. Coding hides it: the copy of a picture is not qu
 equal, and where a keyframe is set it may differ more than by slow movement. So the
 pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
 frames, spread evenly, told by how much each picture differs from the one before, or by
-how much of its structure it loses, which coding hides less. Where no pattern does, a
+how much that part of it does which changes most, which coding hides less. Where no pattern does, a
 frame that differs much less than is usual around it repeats the one before. Where
 nothing moves there is nothing to tell.
 
@@ -38,6 +38,8 @@ STILL_LEVELS = 0.12
 """Mean difference of neighbours, in levels, below which a stretch is still: codecs leave less on a copy."""
 EQUAL_LEVELS = 0.06
 """Mean difference of two pictures that are the same to anybody's eye."""
+STILL_MOST, EQUAL_MOST = 3.0, 2.0
+"""The same of that part of a picture which changes most: a small thing may be all that moves."""
 COPY_PART, BESIDE = 0.25, 8
 """Without a pattern a copy differs by less than this part of what is usual in so many frames to each side."""
 EXPLAINS = 0.9
@@ -62,20 +64,20 @@ class Stretch:
     part: Fraction
 
 
-def cadence(change: Floats, kept: Floats, rate: float) -> tuple[list[Stretch], Flags]:
+def cadence(change: Floats, most: Floats, rate: float) -> tuple[list[Stretch], Flags]:
     """The stretches of a take, and which of its frames hold a new picture.
 
     Args:
         change: mean difference of each frame from the one before, in levels.
-        kept: how much of the structure of the one before is kept, as a correlation.
+        most: difference of that part of each frame that changes most, in levels.
         rate: frames a second.
     """
     count = len(change)
     window = max(LEAST_WINDOW, round(WINDOW_SECONDS * rate))
     step = max(1, round(STEP_SECONDS * rate))
-    is_new, moves = _called(change, window)
+    is_new, moves = _called(change, most, window)
     begins = range(0, max(1, count - window + step), step)
-    signs = np.stack([change, 1 - kept])
+    signs = np.stack([change, most])
     found = [_pattern(signs[:, at : at + window], moves[at : at + window], at) for at in begins]
     parts: list[Fraction | None] = []
     for frame in range(count):
@@ -95,17 +97,32 @@ def cadence(change: Floats, kept: Floats, rate: float) -> tuple[list[Stretch], F
     return stretches, is_new
 
 
-def _called(change: Floats, window: int) -> tuple[Flags, Flags]:
+def _called(change: Floats, most: Floats, window: int) -> tuple[Flags, Flags]:
     """Which frames are new by themselves, and around which anything moves."""
-    padded = np.pad(change, window // 4, mode="reflect" if len(change) > window // 4 else "edge")
-    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * (window // 4) + 1)[: len(change)]
-    moves = np.percentile(windows, 85, axis=1) > STILL_LEVELS
-    # What is usual on the calmer side: before something strikes, the calm is no repeat.
-    padded = np.pad(change, BESIDE, mode="edge")
+    moves = _moves(change, window) > STILL_LEVELS
+    moves |= _moves(most, window) > STILL_MOST
+    differs = change > np.maximum(COPY_PART * _usual(change), EQUAL_LEVELS)
+    differs |= most > np.maximum(COPY_PART * _usual(most), EQUAL_MOST)
+    return np.where(moves, differs, (change > STILL_LEVELS) | (most > STILL_MOST)), moves
+
+
+def _moves(values: Floats, window: int) -> Floats:
+    """What most frames around each do not exceed."""
+    padded = np.pad(values, window // 4, mode="reflect" if len(values) > window // 4 else "edge")
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * (window // 4) + 1)[: len(values)]
+    most: Floats = np.percentile(windows, 85, axis=1).astype(np.float32)
+    return most
+
+
+def _usual(values: Floats) -> Floats:
+    """What is usual around each frame on its calmer side: before something strikes, the calm is no repeat."""
+    padded = np.pad(values, BESIDE, mode="edge")
     sides = np.lib.stride_tricks.sliding_window_view(padded, BESIDE)
-    before, after = sides[: len(change)], sides[BESIDE + 1 : BESIDE + 1 + len(change)]
-    usual = np.minimum(*(np.percentile(side, 70, axis=1) for side in (before, after)))
-    return np.where(moves, change > np.maximum(COPY_PART * usual, EQUAL_LEVELS), change > STILL_LEVELS), moves
+    before, after = sides[: len(values)], sides[BESIDE + 1 : BESIDE + 1 + len(values)]
+    usual: Floats = np.minimum(*(np.percentile(side, 70, axis=1) for side in (before, after))).astype(
+        np.float32
+    )
+    return usual
 
 
 def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:

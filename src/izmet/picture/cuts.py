@@ -115,5 +115,5 @@ def _ends(seen: Seen, frame: int, lit: int, rate: float) -> bool:
     """Whether a flash that came at ``lit`` has faded at a frame, and not long ago."""
     if not 0 < frame - lit <= FLASH_SECONDS * rate:
         return False
-    long_ago = range(lit + 1, (lit + frame) // 2)
+    long_ago = range(lit + 1, lit + 1 + 2 * (frame - lit) // 3)
     return is_over(seen, frame, lit, lit) and not any(is_over(seen, at, lit, lit) for at in long_ago)

@@ -44,6 +44,7 @@ class Seen:
         blocks: mean luma of each block, 0..255, shape (pictures, 18, 32).
         dx, dy: the content's movement since the picture before, in parts of the picture's width.
         change: mean absolute difference from the picture before, in levels.
+        most: the same of the fine block that changes most: where only a small thing moves.
         surprise: the greatest error of a fine block against the picture before as it moved, in levels,
             above what was there and near it in the pictures before: a thing that goes its own way is
             none, a thing that appears is.
@@ -57,6 +58,7 @@ class Seen:
     dx: Floats
     dy: Floats
     change: Floats
+    most: Floats
     surprise: Floats
     unrest: Floats
     kept: Floats
@@ -70,7 +72,7 @@ class Seen:
         """The measures of frames, given the picture that each shows; a frame that repeats one is still."""
         again = np.diff(pictures, prepend=-1) == 0
         found = {name: column[pictures] for name, column in vars(self).items()}
-        for name in ("dx", "dy", "change", "surprise", "unrest"):
+        for name in ("dx", "dy", "change", "most", "surprise", "unrest"):
             found[name][again] = 0
         found["kept"][again] = 1
         return Seen(**found)
@@ -123,6 +125,7 @@ class Watcher:
                 shift[0] / wide,
                 shift[1] / wide,
                 change,
+                cv2.minMaxLoc(cv2.resize(difference, FINE, interpolation=cv2.INTER_AREA))[1],
                 surprise,
                 cv2.mean(error)[0],
                 kept,
@@ -134,7 +137,7 @@ class Watcher:
 
     def seen(self) -> Seen:
         """All that was measured."""
-        light, *rest = np.array(self._rows, np.float32).reshape(-1, 9).T
+        light, *rest = np.array(self._rows, np.float32).reshape(-1, 10).T
         blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
         return Seen(light, blocks, *rest)
 
