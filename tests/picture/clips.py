@@ -169,7 +169,7 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
     for lit in clip.flashes:
         since = k - lit.frame
         if 0 <= since < lit.lasts:
-            picture[_lit(clip.size, lit)] += 255 * lit.level * (1 - since / lit.lasts)
+            picture[lit_by(lit, clip.size)] += 255 * lit.level * (1 - since / lit.lasts)
     picture = np.clip(picture + rng.normal(0, clip.noise, picture.shape), 0, 255).astype(np.uint8)
     if clip.counter:
         cv2.putText(
@@ -178,7 +178,7 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
     return picture
 
 
-def _lit(size: tuple[int, int], flash: Flash) -> np.ndarray:
+def lit_by(flash: Flash, size: tuple[int, int]) -> np.ndarray:
     """Which pixels a flash lights."""
     wide, high = size
     rows, columns = np.mgrid[:high, :wide]

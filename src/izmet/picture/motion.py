@@ -67,6 +67,8 @@ class View:
 
     levels: tuple[Any, ...]
     """From the coarsest to the finest."""
+    rough: Any
+    """The coarsest one in which nothing stands out."""
     counts: tuple[Any, ...]
     """How much each pixel of each level counts: by area, not by contrast, for what is small and bright may be
     none of the scene."""
@@ -84,7 +86,7 @@ class View:
             if level < LEVELS - 1:
                 small = halved(fine)
         levels.reverse()
-        return cls(tuple(levels), tuple(_counted(level) for level in levels))
+        return cls(tuple(levels), _limited(levels[0]), tuple(_counted(level) for level in levels))
 
 
 def _counted(level: Floats) -> Floats:
@@ -113,7 +115,7 @@ def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     """The content's movement from one picture to the next; ``last`` is that into the one before."""
     if min(before.levels[0].shape) < LEAST_SIDE:
         return STILL
-    shift, fits = _guessed(before.levels[0], after.levels[0], last)
+    shift, fits = _guessed(before.rough, after.rough, last)
     for level in range(LEVELS):
         if level:
             shift = _followed(before, after, level, (shift[0] * 2, shift[1] * 2))
@@ -124,7 +126,6 @@ def movement(before: View, after: View, last: Shift = STILL) -> Shift:
 
 def _guessed(before: Floats, after: Floats, last: Shift) -> tuple[Shift, bool]:
     """The best guess in pixels of the coarsest level, and whether it fits already."""
-    before, after = _limited(before), _limited(after)
     scale = 2.0**-LEVELS
     guesses = [STILL, (last[0] * scale, last[1] * scale)]
     errors = [_error(before, after, guess) for guess in guesses]
