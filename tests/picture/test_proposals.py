@@ -78,7 +78,7 @@ def plain(rng: np.random.Generator) -> dict[str, Any]:
     return {"world": world, "pan": (0.0, 0.0), "noise": rng.uniform(0, 2), "counter": bool(rng.integers(2))}
 
 
-def test_a_flash_in_a_plain_picture_at_rest_is_a_flash_and_its_end_is_nothing():
+def test_plain_pictures_at_rest_have_flashes_and_their_end_is_nothing():
     def happens(rng: np.random.Generator, at: int) -> dict[str, Any]:
         part, lasts = rng.choice([0.25, 0.5, 1.0]), int(rng.choice([1, 2, 4, 10]))
         return {
