@@ -6,12 +6,12 @@ is killed (signal 9) at a random moment while all three go on, and started again
 
 from __future__ import annotations
 
+import http.client
 import json
 import os
 import random
 import threading
 import time
-import urllib.error
 import urllib.parse
 import urllib.request
 from pathlib import Path
@@ -54,7 +54,7 @@ class Person:
                     revision = self.ask("GET", f"/edits/{edit}")["revision"]
                     body = {"revision": revision, "format": "mkv"}
                     self.exports.append(self.ask("POST", f"/edits/{edit}/exports", body)["id"])
-        except (OSError, urllib.error.URLError, ValueError):
+        except (OSError, http.client.HTTPException, ValueError):
             return  # the server is gone
 
     def _command(self, edit: int) -> None:
