@@ -166,10 +166,7 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
                 one = (middle[0] - dx * reach, middle[1] - dy * reach)
                 other = (middle[0] + dx * reach, middle[1] + dy * reach)
                 cv2.line(picture, one, other, 255.0, max(2, wide // 110))
-    for lit in clip.flashes:
-        since = k - lit.frame
-        if 0 <= since < lit.lasts:
-            picture[lit_by(lit, clip.size)] += 255 * lit.level * (1 - since / lit.lasts)
+    lighten(picture, k, clip.flashes)
     picture = np.clip(picture + rng.normal(0, clip.noise, picture.shape), 0, 255).astype(np.uint8)
     if clip.counter:
         cv2.putText(
@@ -178,15 +175,19 @@ def _frame(clip: Clip, k: int, world: np.ndarray, place: np.ndarray, things: np.
     return picture
 
 
-def lit_by(flash: Flash, size: tuple[int, int]) -> np.ndarray:
-    """Which pixels a flash lights."""
-    wide, high = size
+def lighten(picture: np.ndarray, frame: int, flashes: Sequence[Flash]) -> None:
+    """Add the light of flashes to one frame, luma as floats."""
+    high, wide = picture.shape
     rows, columns = np.mgrid[:high, :wide]
-    if flash.round:
-        reach = np.sqrt(flash.part / np.pi)
-        return np.hypot(columns / wide - 0.5, rows / high - 0.5) < reach
-    side = np.sqrt(flash.part)
-    return (rows < round(high * side)) & (columns < round(wide * side))
+    for lit in flashes:
+        since = frame - lit.frame
+        if not 0 <= since < lit.lasts:
+            continue
+        side = np.sqrt(lit.part)
+        there = (rows < round(high * side)) & (columns < round(wide * side))
+        if lit.round:
+            there = np.hypot(columns / wide - 0.5, rows / high - 0.5) < np.sqrt(lit.part / np.pi)
+        picture[there] += 255 * lit.level * (1 - since / lit.lasts)
 
 
 def encode(

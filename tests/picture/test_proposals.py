@@ -9,6 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from izmet.picture.cadence import LONGEST_PERIOD
 from izmet.picture.proposal import KINDS, Proposal
 from izmet.picture.proposing import propose
 from izmet.picture.watching import Seen, Watcher
@@ -128,9 +129,11 @@ def test_whatever_is_measured_is_told_in_order_and_within_the_take(count, seed):
     is_new = rng.random(count) < 0.7
     is_new[:1] = True
     found = propose(Seen(**columns), is_new, 25.0, rng.uniform(0, 1, 3).tolist())
+    shown = np.cumsum(is_new)
     assert [each.frame for each in found] == sorted(each.frame for each in found)
     for each in found:
         assert each.kind in KINDS
         assert 0 <= each.frame < count
+        assert is_new[each.frame] or np.count_nonzero(shown == shown[each.frame]) > LONGEST_PERIOD
         assert 0 < each.weight <= 1
         assert each.why

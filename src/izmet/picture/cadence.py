@@ -5,9 +5,9 @@ by turns twice and three times. Coding hides it: the copy of a picture is not qu
 equal, and where a keyframe is set it may differ more than by slow movement. So the
 pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
 frames, spread evenly, told by how much each picture differs from the one before, or by
-how much that part of it does which changes most, which coding hides less. Where no pattern does, a
-frame that differs much less than is usual around it repeats the one before. Where
-nothing moves there is nothing to tell.
+how much that part of it does which changes most, which coding hides less. Where no
+pattern does, a frame that differs much less than is usual around it repeats the one
+before. Where nothing moves there is nothing to tell.
 
 Source of the part of variance: N. Otsu, "A threshold selection method from gray-level
 histograms", IEEE Transactions on Systems, Man, and Cybernetics 9, 1979.
@@ -26,9 +26,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.picture.local import Floats
-
-Flags = NDArray[np.bool_]
+from izmet.picture.local import Flags, Floats
 
 LONGEST_PERIOD = 6
 WINDOW_SECONDS, STEP_SECONDS = 2.0, 0.5

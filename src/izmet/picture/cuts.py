@@ -12,14 +12,12 @@ from __future__ import annotations
 from collections.abc import Collection
 
 import numpy as np
-from numpy.typing import NDArray
 
 from izmet.picture import local
+from izmet.picture.local import Flags
 from izmet.picture.proposal import Proposal
 from izmet.picture.scenes import BACK, alike, apart, comes_back, is_over, stays
 from izmet.picture.watching import Floats, Seen
-
-Flags = NDArray[np.bool_]
 
 REACH = 6
 LOST = 0.35
@@ -50,7 +48,8 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         return []
     usual, _ = local.around(seen.kept, REACH)
     lost = usual - seen.kept
-    gone = (lost > LOST) & (seen.kept < MOST_KEPT) & (_sudden(seen.change) | _alone(seen))
+    steps = _steps(seen)
+    gone = (lost > LOST) & (seen.kept < MOST_KEPT) & (_sudden(seen.change) | _alone(seen, steps))
     return [
         Proposal(
             int(frame),
@@ -58,7 +57,7 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
             round(float(np.clip(lost[frame], LEAST_WEIGHT, 1)), 3),
             "another scene: nothing is kept",
         )
-        for frame in np.flatnonzero(gone | _jumps(seen))
+        for frame in np.flatnonzero(gone | _jumps(seen, steps))
         if frame > 0
         and not any(0 <= frame - lit <= FLASH_FRAMES or _ends(seen, int(frame), lit, rate) for lit in flashes)
         and (stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), rate))
@@ -85,28 +84,28 @@ def _steps(seen: Seen) -> Floats:
     return np.abs(np.diff(blocks, axis=0, prepend=blocks[:1]))
 
 
-def _alone(seen: Seen) -> Flags:
+def _alone(seen: Seen, steps: Floats) -> Flags:
     """Where the structure is lost in one picture alone, though all changes quickly."""
     told = (seen.kept < GONE) & (-_beside(-seen.kept) > BESIDE) & (seen.change > LEAST_STEP)
-    much = _steps(seen).mean(axis=(1, 2))
+    much = steps.mean(axis=(1, 2))
     told &= much > MORE * _beside(much)
     for frame in np.flatnonzero(told):
         told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < BACK
     return told
 
 
-def _jumps(seen: Seen) -> Flags:
+def _jumps(seen: Seen, steps: Floats) -> Flags:
     """Where the light of most of the picture jumps, wherever it may have moved."""
-    step = _steps(seen)
-    much = step.mean(axis=(1, 2))
+    much = steps.mean(axis=(1, 2))
     told: Flags = (much > np.maximum(LEAST_CHANGE, JUMP_TIMES * _beside(much))) & (seen.kept < JUMP_KEPT)
-    told &= np.count_nonzero(step > LEAST_CHANGE, axis=(1, 2)) > JUMP_PART * step[0].size
+    told &= np.count_nonzero(steps > LEAST_CHANGE, axis=(1, 2)) > JUMP_PART * steps[0].size
     for frame in np.flatnonzero(told):
         told[frame] = 0 < frame < len(seen) - 1 and _far(seen, int(frame))
     return told
 
 
 def _far(seen: Seen, frame: int) -> bool:
+    """Whether no movement brings a picture as near to the one before as those beside it are."""
     beside = max(apart(seen, at, at - 1) for at in (frame - 1, frame + 1) if at > 0)
     return apart(seen, frame, frame - 1) > max(LEAST_CHANGE, JUMP_TIMES * beside)
 

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+Flags = NDArray[np.bool_]
 
 NORMAL = 1.4826
 """Of a normal distribution, the standard deviation in median absolute deviations."""

@@ -10,20 +10,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from izmet.picture.cadence import LONGEST_PERIOD
 from izmet.picture.courses import courses
 from izmet.picture.cuts import cuts
 from izmet.picture.flashes import flashes
 from izmet.picture.impacts import impacts
+from izmet.picture.local import Flags
 from izmet.picture.proposal import KINDS, Proposal
 from izmet.picture.watching import Seen
 
 
-def propose(
-    seen: Seen, is_new: NDArray[np.bool_], rate: float, attacks: Sequence[float] = ()
-) -> list[Proposal]:
+def propose(seen: Seen, is_new: Flags, rate: float, attacks: Sequence[float] = ()) -> list[Proposal]:
     """All proposals for a take, in order.
 
     Args:
@@ -50,9 +48,9 @@ def propose(
     return sorted(placed, key=lambda each: (each.frame, KINDS.index(each.kind)))
 
 
-def _rests(is_new: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _rests(is_new: Flags) -> Flags:
     """Which frames are of a picture that is shown for longer than any capture repeats one: it is at rest."""
     begins = np.flatnonzero(is_new)
     lasts = np.diff(begins, append=len(is_new))
-    rests: NDArray[np.bool_] = np.repeat(lasts > LONGEST_PERIOD, lasts)
+    rests: Flags = np.repeat(lasts > LONGEST_PERIOD, lasts)
     return rests

@@ -23,7 +23,8 @@ SOFT = 1.0
 FLAT = 1.0
 """In levels: blocks that differ less have nothing to compare."""
 REST, NEARER, FARTHER = 0.4, 0.55, 0.25
-"""What is left of a change when it has given way, and where the structure tells so too."""
+"""What is left of a change when it has given way, what may be left where the structure tells so too, and how
+much nearer than what came the picture is to the one before, as a part."""
 
 
 def comes_back(seen: Seen, first: int, rate: float) -> bool:
