@@ -288,7 +288,7 @@ const nameOf = (id: string) =>
       <ShelfAction :asset="asset" :used="isLaid(asset)" />
     </div>
     <BundleBar />
-    <p v-if="!library.takes.length" class="text-muted">Then the footage: mp4, mov, mkv or webm.</p>
+    <p v-if="!library.takes.length" class="text-muted">Then the footage: drop your takes here.</p>
 
     <RecipeList />
     <SongChangeDialog :song="otherSong" @close="otherSong = null" />
