@@ -9,7 +9,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import fourier_shift
 
-from izmet.picture.motion import STILL, View, halved, movement, unlike
+from izmet.picture.halving import halved
+from izmet.picture.motion import STILL, View, movement, unlike
 from izmet.picture.watching import SIZE, Watcher, steadied
 from tests.picture.clips import WORLDS, texture
 

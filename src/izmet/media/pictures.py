@@ -19,7 +19,7 @@ from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
 from izmet.media.order import Clock, decoded_in_order, keeps_only_order
 from izmet.media.upright import turn_of
-from izmet.picture.motion import halved
+from izmet.picture.halving import halved
 
 Plane = NDArray[np.uint8]
 FEW = 8
@@ -191,6 +191,8 @@ PLAIN = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "n
 """Formats whose first plane is luma in bytes."""
 BLACK, WHITE = 16, 235
 """Luma of limited range: ITU-R BT.601 and BT.709."""
+FULL_RANGE = np.clip(np.round((np.arange(256) - BLACK) * 255 / (WHITE - BLACK)), 0, 255).astype(np.uint8)
+"""What each such luma is in full range."""
 
 
 def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
@@ -210,6 +212,5 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
             luma = halved(luma)
         small = cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
-            scale = 255 / (WHITE - BLACK)
-            small = cv2.convertScaleAbs(np.maximum(small, BLACK), alpha=scale, beta=-BLACK * scale)
+            small = cv2.LUT(small, FULL_RANGE)
     return turn.upright(small)

@@ -1,0 +1,272 @@
+"""What is done to each pixel of each picture of a take, compiled: the innermost loops of ``motion``.
+
+Levels are pictures of float32, shape (high, wide), rows one after another in memory. Where a
+loop needs pixels beyond the border, the picture is mirrored there, its border pixel not doubled.
+A picture moved by (dx, dy) is read between its pixels, in straight lines (bilinear).
+
+Each function is compiled by numba when it is first called, which takes some seconds once per
+installation; what was compiled is kept on the disk. Other threads run meanwhile. Sums are made
+in any order (``reassoc``), so that many pixels are worked on at once.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+Level = NDArray[np.float32]
+
+BORDER = 2
+"""Pixels at the border that two pictures are not compared in."""
+FARTHEST = 0.45
+"""The largest movement, as part of the picture's side."""
+LIKELY_NOISE = 1.0
+"""Error in levels that is usual where the picture follows."""
+ENOUGH = 0.04
+"""A step so short, in pixels of a level, is the last one there."""
+FLAT = 1e-3
+"""Mean squared gradient below which there is nothing to follow."""
+TINY = 1e-6
+REACH = 7
+"""Pixels to each side of what counts as slow in light."""
+SOFT = (0.40261995, 0.24420134, 0.05448868)
+"""A normal distribution of standard deviation 1, its middle and two neighbours: only a smooth picture can be
+moved by parts of a pixel."""
+
+ONE = np.float32(1)
+_compiled: Any = njit(
+    nogil=True, cache=True, error_model="numpy", fastmath={"reassoc", "contract", "arcp", "nsz"}
+)
+
+
+@_compiled
+def contrast(level: Level) -> float:
+    """The mean distance of a level's pixels from 0."""
+    total = 0.0
+    for y in range(level.shape[0]):
+        row, along = level[y], np.float32(0)
+        for x in range(row.size):
+            along += abs(row[x])
+        total += float(along)
+    return total / level.size
+
+
+@_compiled
+def _mirrored(side: int) -> NDArray[np.int64]:
+    """Which pixel stands at each place from ``REACH`` before the first to ``REACH`` after the last."""
+    places = np.zeros(side + 2 * REACH, np.int64)
+    if side > 1:
+        for k in range(places.size):
+            at = abs(k - REACH) % (2 * side - 2)
+            places[k] = min(at, 2 * side - 2 - at)
+    return places
+
+
+@_compiled
+def freed_of_slow(picture: Level) -> Level:
+    """A picture made smooth, less its mean over the pixels near: no slow changes of light are left."""
+    high, wide = picture.shape
+    middle, near, far = np.float32(SOFT[0]), np.float32(SOFT[1]), np.float32(SOFT[2])
+    part = np.float32(1 / (2 * REACH + 1) ** 2)
+    level = np.empty_like(picture)
+    rows, places = _mirrored(high), _mirrored(wide)
+    first, end = REACH, REACH + wide
+    smooth, slow = np.empty(places.size, np.float32), np.zeros(places.size, np.float32)
+    two, four, eight = np.empty_like(slow), np.empty_like(slow), np.empty_like(slow)
+    for y in range(2 * REACH):
+        slow[first:end] += picture[rows[y]]
+    for y in range(high):
+        at = y + REACH
+        a, b, c = picture[rows[at - 2]], picture[rows[at - 1]], picture[y]
+        d, e, come = picture[rows[at + 1]], picture[rows[at + 2]], picture[rows[at + REACH]]
+        for x in range(wide):
+            smooth[first + x] = middle * c[x] + near * (b[x] + d[x]) + far * (a[x] + e[x])
+            slow[first + x] += come[x]
+        for k in range(REACH):
+            smooth[k], smooth[end + k] = smooth[first + places[k]], smooth[first + places[end + k]]
+            slow[k], slow[end + k] = slow[first + places[k]], slow[first + places[end + k]]
+        # Fifteen pixels are twice eight that share one.
+        for x in range(places.size - 1):
+            two[x] = slow[x] + slow[x + 1]
+        for x in range(places.size - 3):
+            four[x] = two[x] + two[x + 2]
+        for x in range(places.size - 7):
+            eight[x] = four[x] + four[x + 4]
+        row, gone = level[y], picture[rows[y]]
+        for x in range(wide):
+            soft = (
+                middle * smooth[x + 7]
+                + near * (smooth[x + 6] + smooth[x + 8])
+                + far * (smooth[x + 5] + smooth[x + 9])
+            )
+            row[x] = soft - part * (eight[x] + eight[x + 7] - slow[x + 7])
+        for x in range(wide):
+            slow[first + x] -= gone[x]
+    return level
+
+
+@_compiled
+def counted(level: Level) -> Level:
+    """How much each pixel counts: 1 where there is no contrast, 1/2 where it is usual, less beyond."""
+    usual = np.float32(1 / (contrast(level) + TINY))
+    counts = np.empty_like(level)
+    for y in range(level.shape[0]):
+        row, into = level[y], counts[y]
+        for x in range(row.size):
+            times = row[x] * usual
+            into[x] = ONE / (ONE + times * times)
+    return counts
+
+
+@_compiled
+def _limited(level: Level, times: float) -> Level:
+    most = np.float32(times * contrast(level))
+    found = np.empty_like(level)
+    for y in range(level.shape[0]):
+        row, into = level[y], found[y]
+        for x in range(row.size):
+            into[x] = min(max(row[x], -most), most)
+    return found
+
+
+@_compiled
+def limited(level: Level, times: float) -> Level:
+    """A level in which nothing is farther from 0 than so many times what is usual."""
+    for _ in range(2):
+        level = _limited(level, times)
+    return level
+
+
+@_compiled
+def _shared(side: int, moved: float) -> tuple[int, int]:
+    """First and last but one of the rows, or columns, of a picture that are in the one after, too."""
+    first = min(max(0, math.ceil(-moved)) + BORDER, side - 1)
+    return first, max(first + 1, min(side, side - math.ceil(moved)) - BORDER)
+
+
+@_compiled
+def _compared(before: Level, after: Level, dx: float, dy: float, error: Level) -> Any:
+    """Sets the error of each shared pixel: how it is after, less how it was.
+
+    Returns:
+        Mean size of the error; top, bottom, left and right of what is shared.
+    """
+    high, wide = before.shape
+    (top, bottom), (left, right) = _shared(high, dy), _shared(wide, dx)
+    down, along = math.floor(dy), math.floor(dx)
+    low, far = np.float32(dy - down), np.float32(dx - along)
+    nw, ne, sw, se = (ONE - low) * (ONE - far), (ONE - low) * far, low * (ONE - far), low * far
+    start = left + along
+    beside = min(start + 1, wide - 1)
+    right = left + max(1, min(right - left, wide - beside))
+    total = 0.0
+    for y in range(top, bottom):
+        upper, lower = after[y + down], after[min(y + down + 1, high - 1)]
+        a, b, c, d = upper[start:], upper[beside:], lower[start:], lower[beside:]
+        here, into, sizes = before[y, left:right], error[y, left:right], np.float32(0)
+        for x in range(here.size):
+            into[x] = nw * a[x] + ne * b[x] + sw * c[x] + se * d[x] - here[x]
+            sizes += abs(into[x])
+        total += float(sizes)
+    return total / ((bottom - top) * (right - left)), top, bottom, left, right
+
+
+@_compiled
+def mean_error(before: Level, after: Level, dx: float, dy: float) -> float:
+    """By how much a picture, moved, differs from the one after, in the mean over what they share."""
+    mean: float = _compared(before, after, dx, dy, np.empty_like(before))[0]
+    return mean
+
+
+@_compiled
+def unlike(before: Level, counts: Level, after: Level, dx: float, dy: float) -> tuple[Level, float]:
+    """What of a picture does not follow a movement, by pixel, and how much of its structure is kept.
+
+    Returns:
+        The error's size, 0 where nothing is shared; the correlation of what is shared, pixels
+        weighted by ``counts``; 1 where both pictures are flat, 0 where one is.
+    """
+    error = np.zeros_like(before)
+    _, top, bottom, left, right = _compared(before, after, dx, dy, error)
+    both, then, now = 0.0, 0.0, 0.0
+    for y in range(top, bottom):
+        here, count, miss = before[y, left:right], counts[y, left:right], error[y, left:right]
+        of_both, of_then, of_now = np.float32(0), np.float32(0), np.float32(0)
+        for x in range(here.size):
+            there = here[x] + miss[x]
+            of_both += count[x] * here[x] * there
+            of_then += count[x] * here[x] * here[x]
+            of_now += count[x] * there * there
+            miss[x] = abs(miss[x])
+        both, then, now = both + float(of_both), then + float(of_then), now + float(of_now)
+    if then == 0 or now == 0:
+        return error, 1.0 if then == now else 0.0
+    return error, both / math.sqrt(then * now)
+
+
+@_compiled
+def _slopes(level: Level, counts: Level) -> tuple[Level, Level]:
+    """The gradient of a level across and down (Sobel), times how much each pixel counts; 0 at the border."""
+    across, down = np.zeros_like(level), np.zeros_like(level)
+    eighth, double = np.float32(1 / 8), np.float32(2)
+    for y in range(1, level.shape[0] - 1):
+        above, here, below = level[y - 1], level[y], level[y + 1]
+        times, into_across, into_down = counts[y], across[y], down[y]
+        for x in range(1, here.size - 1):
+            part = eighth * times[x]
+            west = above[x - 1] + double * here[x - 1] + below[x - 1]
+            east = above[x + 1] + double * here[x + 1] + below[x + 1]
+            north = above[x - 1] + double * above[x] + above[x + 1]
+            south = below[x - 1] + double * below[x] + below[x + 1]
+            into_across[x] = part * (east - west)
+            into_down[x] = part * (south - north)
+    return across, down
+
+
+@_compiled
+def followed(
+    before: Level, counts: Level, after: Level, dx: float, dy: float, rounds: int
+) -> tuple[float, float]:
+    """A movement made better by up to so many rounds of least squares.
+
+    What does not follow the movement counts less and less (Geman and McClure's weights).
+    """
+    high, wide = before.shape
+    across, down = _slopes(before, counts)
+    error = np.empty_like(before)
+    for _ in range(rounds):
+        mean, top, bottom, left, right = _compared(before, after, dx, dy, error)
+        unusual = np.float32(1 / (LIKELY_NOISE + 2 * mean))
+        xx, xy, yy, to_right, to_low = 0.0, 0.0, 0.0, 0.0, 0.0
+        for y in range(top, bottom):
+            miss, count = error[y, left:right], counts[y, left:right]
+            gx, gy = across[y, left:right], down[y, left:right]
+            a, b, c, d, e = np.float32(0), np.float32(0), np.float32(0), np.float32(0), np.float32(0)
+            for x in range(miss.size):
+                times = miss[x] * unusual
+                weight = ONE / (ONE + times * times)
+                weight *= weight
+                wx, wy, counted_miss = weight * gx[x], weight * gy[x], count[x] * miss[x]
+                a += wx * gx[x]
+                b += wx * gy[x]
+                c += wy * gy[x]
+                d += wx * counted_miss
+                e += wy * counted_miss
+            xx, xy, yy = xx + float(a), xy + float(b), yy + float(c)
+            to_right, to_low = to_right + float(d), to_low + float(e)
+        least = FLAT * (bottom - top) * (right - left)
+        xx, yy = xx + least, yy + least
+        size = xx * yy - xy * xy
+        step_x, step_y = (yy * to_right - xy * to_low) / size, (xx * to_low - xy * to_right) / size
+        if abs(dx - step_x) >= FARTHEST * wide:
+            step_x = 0.0
+        if abs(dy - step_y) >= FARTHEST * high:
+            step_y = 0.0
+        dx, dy = dx - step_x, dy - step_y
+        if max(abs(step_x), abs(step_y)) < ENOUGH:
+            break
+    return dx, dy
