@@ -116,7 +116,7 @@ def evaluate(seed: int, folder: Path, made: Callable[[np.random.Generator, tuple
             right[kind] += len(told & frames)
             count[kind] += len(frames)
             happened = frames | (truth["flash"] if kind == "impact" else set())
-            false[kind] += sum(min(abs(frame - at) for at in happened) > NEAR for frame in told)
+            false[kind] += sum(all(abs(frame - at) > NEAR for at in happened) for frame in told)
             if missed := frames - told:
                 print(f"{name}: {kind} missed at {missed} of {sorted(told)}: {coding}, {clip}")
         if any(clip.pan) and clip.world not in NO_WAY:

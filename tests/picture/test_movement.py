@@ -11,7 +11,8 @@ from scipy.ndimage import fourier_shift
 
 from izmet.picture.halving import halved
 from izmet.picture.motion import STILL, View, movement, unlike
-from izmet.picture.watching import SIZE, Watcher, steadied
+from izmet.picture.steadying import steadied
+from izmet.picture.watching import SIZE, SPAN, Seen, Watcher
 from tests.picture.clips import WORLDS, texture
 
 pans = st.tuples(st.floats(-8, 8), st.floats(-8, 8))
@@ -135,13 +136,56 @@ def test_what_follows_the_movement_is_no_surprise_and_what_appears_is_one(way, c
     assert abs(seen.down[3] * SIZE[1] - y) < 20
 
 
+def seen_of(way: np.ndarray, error: np.ndarray) -> Seen:
+    """Measures of a movement, shape (2, pictures), of which each place is told with an error of its own."""
+    place = np.cumsum(way, axis=1) + error
+    near = np.diff(place, axis=1, prepend=place[:, :1])
+    since = np.maximum(np.arange(way.shape[1]) - SPAN, 0)
+    far = place - place[:, since]
+    nothing = np.zeros(way.shape[1], np.float32)
+    rest = dict.fromkeys(Seen.__annotations__, nothing)
+    told = {"dx": near[0], "dy": near[1], "far_x": far[0], "far_y": far[1]}
+    return Seen(**rest | {name: column.astype(np.float32) for name, column in told.items()})
+
+
+def in_order(count: int) -> tuple[np.ndarray, np.ndarray]:
+    return np.arange(count), np.maximum(np.arange(count) - SPAN, 0)
+
+
 def test_slow_movement_is_steadied_and_a_jolt_is_left():
     rng = np.random.default_rng(0)
-    dx = (0.002 + rng.normal(0, 0.0004, 100)).astype(np.float32)
-    dy = rng.normal(0, 0.0004, 100).astype(np.float32)
-    dx[50] = 0.05
-    steady_x, steady_y = steadied(dx, dy)
-    calm = np.delete(np.arange(100), 50)
-    assert np.std(steady_x[calm]) < np.std(dx[calm]) / 2
-    assert np.abs(np.arctan2(steady_y[calm], steady_x[calm])).max() < np.radians(10)
-    assert steady_x[50] == dx[50]
+    way = np.zeros((2, 100))
+    way[0] = 0.004
+    way[0, 50] = 0.05
+    seen = seen_of(way, rng.normal(0, 0.0004, way.shape))
+    dx, dy = steadied(seen, *in_order(100))
+    calm = np.delete(np.arange(1, 100), 49)
+    assert np.std(dx[calm]) < np.std(seen.dx[calm]) / 4
+    assert np.abs(np.arctan2(dy[calm], dx[calm])).max() < np.radians(5)
+    assert dx[50] == seen.dx[50]
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.001, 0.006), st.floats(0, 2 * np.pi), st.floats(0, 0.02), seeds)
+def test_a_pan_that_turns_slowly_is_followed(far, angle, turns, seed):
+    """Its way turns by up to a degree a picture; steadied, it is nowhere farther off than it was seen."""
+    angles = angle + turns * np.arange(120)
+    way = far * np.stack([np.cos(angles), np.sin(angles)])
+    seen = seen_of(way, np.random.default_rng(seed).normal(0, 0.0002, way.shape))
+    off = np.hypot(*(np.stack(steadied(seen, *in_order(120))) - way)[:, 10:-10])
+    assert np.percentile(off, 95) < np.percentile(np.hypot(seen.dx - way[0], seen.dy - way[1])[10:-10], 95)
+
+
+@pytest.mark.parametrize("held", [(2,), (2, 3), (1,)], ids=["30 in 60", "24 in 60", "60 in 60"])
+def test_what_repeats_a_picture_is_still_and_new_ones_move_by_all_of_it(held):
+    """Slow movement of a capture: the same between any two new pictures, none between copies."""
+    looks = np.repeat(np.arange(40), np.resize(held, 40))
+    way = np.zeros((2, len(looks)))
+    new = np.diff(looks, prepend=0) > 0
+    way[0, new] = 0.005
+    since = in_order(len(looks))[1]
+    seen = seen_of(way, np.random.default_rng(3).normal(0, 0.0002, way.shape))
+    dx, dy = steadied(seen, looks, since)
+    assert not dx[1:][~new[1:]].any()
+    assert np.abs(dx[new] - 0.005).max() < 0.0006
+    assert np.abs(dy[new]).max() < 0.0006

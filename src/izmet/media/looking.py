@@ -20,7 +20,8 @@ from izmet.picture.courses import movement_of
 from izmet.picture.local import Floats
 from izmet.picture.proposal import Proposal
 from izmet.picture.proposing import propose
-from izmet.picture.watching import steadied
+from izmet.picture.steadying import steadied
+from izmet.picture.watching import SPAN
 from izmet.sound.mixer import Source
 from izmet.sound.mono import split
 from izmet.sound.onsets import RATE, attacks, find_onsets
@@ -59,7 +60,8 @@ class TakeLooks:
         table, seen = looked.table, looked.seen
         is_new = np.diff(table.looks, prepend=-1) > 0
         found = propose(seen, is_new, float(table.rate), _attacks(own) if own else ())
-        dx, dy = steadied(seen.dx, seen.dy)
+        since = np.searchsorted(table.picture, table.picture - SPAN)
+        dx, dy = steadied(seen, table.looks, since)
         return cls(
             light=seen.light,
             dx=dx * width,

@@ -35,6 +35,8 @@ Plane = NDArray[np.uint8]
 Shift = tuple[float, float]
 
 LEVELS = 3
+COARSEST = 2.0**-LEVELS
+"""Size of the coarsest level, as part of the picture's."""
 ROUNDS = (1, 1, 3)
 """Least squares at each level, from the coarsest."""
 STANDS_OUT = 2.0
@@ -80,21 +82,30 @@ def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     """The content's movement from one picture to the next; ``last`` is that into the one before."""
     if min(before.levels[0].shape) < LEAST_SIDE:
         return STILL
-    (dx, dy), fits = _guessed(before.rough, after.rough, last)
-    for level, rounds in enumerate(ROUNDS):
-        if level:
+    guess, fits = _guessed(before.rough, after.rough, last)
+    return _followed(before, after, guess, range(1 if fits else 0, LEVELS))
+
+
+def refined(before: View, after: View, shift: Shift) -> Shift:
+    """A movement that is nearly known, told better."""
+    return _followed(before, after, (shift[0] * COARSEST, shift[1] * COARSEST), range(1, LEVELS))
+
+
+def _followed(before: View, after: View, shift: Shift, levels: range) -> Shift:
+    """A movement in the picture's pixels, from one in those of the coarsest level."""
+    dx, dy = (way * 2 ** levels[0] for way in shift)
+    for level in levels:
+        if level > levels[0]:
             dx, dy = 2 * dx, 2 * dy
-        if level or not fits:
-            dx, dy = pixels.followed(
-                before.levels[level], before.counts[level], after.levels[level], dx, dy, rounds
-            )
+        dx, dy = pixels.followed(
+            before.levels[level], before.counts[level], after.levels[level], dx, dy, ROUNDS[level]
+        )
     return 2 * dx, 2 * dy
 
 
 def _guessed(before: Level, after: Level, last: Shift) -> tuple[Shift, bool]:
     """The best guess in pixels of the coarsest level, and whether it fits already."""
-    scale = 2.0**-LEVELS
-    guesses = [STILL, (last[0] * scale, last[1] * scale)]
+    guesses = [STILL, (last[0] * COARSEST, last[1] * COARSEST)]
     errors = [pixels.mean_error(before, after, *guess) for guess in guesses]
     there = pixels.contrast(before)
     if min(errors) > max(FITS * there, LEAST_ERROR):

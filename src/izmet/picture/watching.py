@@ -6,6 +6,8 @@ looked at through a grid of blocks. The first picture is compared with itself.
 
 from __future__ import annotations
 
+import math
+from collections import deque
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.picture.motion import STILL, Plane, Shift, View, movement, unlike
+from izmet.picture.motion import STILL, Plane, Shift, View, movement, refined, unlike
 
 Floats = NDArray[np.float32]
 Blocks = NDArray[np.uint8]
@@ -26,9 +28,10 @@ FINE = (40, 30)
 """Finer blocks, in which a small thing shows."""
 NEAR = np.ones((5, 5), np.uint8)
 """How far a thing may go in a picture, in fine blocks."""
-SLOW, AGREE, STRAY, NEARBY = 0.015, 0.0015, 0.01, 4
-"""Movement is slow below so much of the picture's width; what is so near to the median of so many pictures to
-each side agrees with it, and one that strays further is a movement of its own."""
+SPAN = 5
+"""Pictures over which slow movement is told once more; odd, so that a movement is in its middle."""
+SLOW = 0.015
+"""Movement a picture below so much of its width is slow."""
 STANDS_OUT, LEAST_ERROR = 3.0, 2.0
 """What goes its own way has an error so many times the usual, and by so many levels more."""
 FORGOTTEN = 0.9
@@ -43,6 +46,8 @@ class Seen:
         light: mean luma, 0..1.
         blocks: mean luma of each block, 0..255, shape (pictures, 18, 32).
         dx, dy: the content's movement since the picture before, in parts of the picture's width.
+        far_x, far_y: the same since ``SPAN`` pictures before, or since the first; told at once where it is
+            slow, otherwise the sum of what lies between.
         change: mean absolute difference from the picture before, in levels.
         most: the same of the fine block that changes most: where only a small thing moves.
         surprise: the greatest error of a fine block against the picture before as it moved, in levels,
@@ -57,6 +62,8 @@ class Seen:
     blocks: Blocks
     dx: Floats
     dy: Floats
+    far_x: Floats
+    far_y: Floats
     change: Floats
     most: Floats
     surprise: Floats
@@ -78,24 +85,6 @@ class Seen:
         return Seen(**found)
 
 
-def steadied(dx: Floats, dy: Floats) -> tuple[Floats, Floats]:
-    """Movement with what is slow told by what agrees nearby: alone, it is lost in a picture's coding."""
-    if len(dx) <= 2 * NEARBY:
-        return dx, dy
-    near = [
-        np.lib.stride_tricks.sliding_window_view(np.pad(way, NEARBY, mode="edge"), 2 * NEARBY + 1)
-        for way in (dx, dy)
-    ]
-    middle = [np.median(way, axis=1) for way in near]
-    agree = np.hypot(*(way - m[:, None] for way, m in zip(near, middle, strict=True))) < AGREE
-    counts = agree.sum(axis=1)
-    strays = np.hypot(dx - middle[0], dy - middle[1])
-    slow = (np.hypot(*middle) < SLOW) & (np.hypot(dx, dy) > 0) & (counts > NEARBY) & (strays < STRAY)
-    means = [(way * agree).sum(axis=1) / np.maximum(counts, 1) for way in near]
-    steady = [np.where(slow, mean, way) for mean, way in zip(means, (dx, dy), strict=True)]
-    return steady[0].astype(np.float32), steady[1].astype(np.float32)
-
-
 class Watcher:
     """Looks at pictures in order of time."""
 
@@ -103,27 +92,33 @@ class Watcher:
         self._rows: list[tuple[float, ...]] = []
         self._blocks: list[Any] = []
         self._luma: Plane | None = None
-        self._view: View | None = None
-        self._last: Shift = STILL
+        self._views: deque[View] = deque(maxlen=SPAN)
+        self._shifts: deque[Shift] = deque([STILL], maxlen=SPAN)
         self._known: Any = np.zeros(FINE[::-1], np.float32)
 
     def look(self, luma: Plane) -> None:
         """Take in the next picture; all have one size."""
         view = View.of(luma)
-        before, seen = self._view or view, self._luma if self._luma is not None else luma
+        before = self._views[-1] if self._views else view
+        seen = self._luma if self._luma is not None else luma
         difference = cv2.absdiff(luma, seen)
         change = cv2.mean(difference)[0]
-        shift = movement(before, view, self._last) if change else STILL
+        shift = movement(before, view, self._shifts[-1]) if change else STILL
         error, kept = unlike(before, view, shift)
         fine = cv2.resize(error, FINE, interpolation=cv2.INTER_AREA)
         surprise = float((fine - self._known).max())
         self._known = np.maximum(cv2.dilate(fine, NEAR), FORGOTTEN * self._known)
         wide = luma.shape[1]
+        self._shifts.append(shift)
+        far = self._far(view, SLOW * wide)
+        self._views.append(view)
         self._rows.append(
             (
                 cv2.mean(luma)[0] / 255,
                 shift[0] / wide,
                 shift[1] / wide,
+                far[0] / wide,
+                far[1] / wide,
                 change,
                 cv2.minMaxLoc(cv2.resize(difference, FINE, interpolation=cv2.INTER_AREA))[1],
                 surprise,
@@ -133,11 +128,17 @@ class Watcher:
             )
         )
         self._blocks.append(cv2.resize(luma, GRID, interpolation=cv2.INTER_AREA))
-        self._luma, self._view, self._last = luma, view, shift
+        self._luma = luma
+
+    def _far(self, view: View, slow: float) -> Shift:
+        """The movement over the last pictures."""
+        dx, dy = (sum(way) for way in zip(*self._shifts, strict=True))
+        moves = 0 < math.hypot(dx, dy) < slow * len(self._shifts)
+        return refined(self._views[0], view, (dx, dy)) if moves else (dx, dy)
 
     def seen(self) -> Seen:
         """All that was measured."""
-        light, *rest = np.array(self._rows, np.float32).reshape(-1, 10).T
+        light, *rest = np.array(self._rows, np.float32).reshape(-1, 12).T
         blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
         return Seen(light, blocks, *rest)
 
