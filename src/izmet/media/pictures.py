@@ -210,7 +210,7 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
         luma: Any = plane_array(frame.planes[0])[: frame.height, : frame.width]
         while luma.shape[1] >= 2 * wanted[0] and luma.shape[0] >= 2 * wanted[1]:
             luma = halved(luma)
-        small = cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
+        small = luma if luma.shape[::-1] == wanted else cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
             small = cv2.LUT(small, FULL_RANGE)
     return turn.upright(small)
