@@ -11,7 +11,7 @@ from izmet.core.arrange.songs import carry
 from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Take, parse_edit
 from izmet.core.following import derive, frames_exported, frames_shown, work_out
 from izmet.core.lengths import Length
-from izmet.core.montage import Drift, montage
+from izmet.core.montage import Drift, montage, moving
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from tests.core.examples import MEDIA, tied_edit
@@ -57,6 +57,18 @@ def drift(dx, dy=None, across=None, down=None) -> Drift:
         middle if down is None else down,
     )
     return Drift(*(np.asarray(column, np.float32) for column in columns))
+
+
+@pytest.mark.parametrize("held", [(1,), (2,), (2, 3)], ids=["60 in 60", "30 in 60", "24 in 60"])
+@pytest.mark.parametrize("along", [1, -1])
+def test_captures_move_as_fast_as_takes_whose_pictures_all_differ(held, along):
+    """Three pixels a frame, told at once where a picture is new: the content goes as far."""
+    shows = np.repeat(np.arange(60), np.resize(held, 60))[:60]
+    moved = 3.0 * np.diff(shows, prepend=0) * np.mean(held)
+    told = [moving(drift(moved), frame, along, 1, empty().takes[0]).dx * 64 for frame in range(20, 40)]
+    assert np.mean(told) == pytest.approx(3.0, rel=0.05)
+    assert min(told) > 2
+    assert moving(drift(np.zeros(60)), 20, along, 1, empty().takes[0]).dx == 0
 
 
 def filled(cues=None, **more) -> Edit:

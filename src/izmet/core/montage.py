@@ -60,7 +60,8 @@ class Moving(NamedTuple):
 
 
 def moving(drift: Drift, picture: int, along: int, way: int, take: Take) -> Moving:
-    """What the pictures from one on show.
+    """What the pictures from one on show. Frames that repeat a picture are still, so what moves is told
+    from the others, and spread over all.
 
     Args:
         along: 1 to look at those after it in the take, −1 at those before.
@@ -68,7 +69,9 @@ def moving(drift: Drift, picture: int, along: int, way: int, take: Take) -> Movi
     """
     frames = range(picture, picture + along * AROUND, along)
     inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
-    dx, dy = (float(np.median(column[inside])) * way / take.width for column in (drift.dx, drift.dy))
+    moves = [frame for frame in inside if drift.dx[frame] or drift.dy[frame]] or inside
+    spread = way * len(moves) / len(inside) / take.width
+    dx, dy = (float(np.median(column[moves])) * spread for column in (drift.dx, drift.dy))
     return Moving(dx, dy, float(np.median(drift.across[inside])), float(np.median(drift.down[inside])))
 
 
