@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.picture.cadence import Stretch, cadence
+from izmet.picture.cadence import LONGEST_PERIOD, Stretch, cadence, held
 
 PARTS = [Fraction(part) for part in ("1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4")]
 COUNT = 400
@@ -115,3 +115,11 @@ def test_what_changes_much_is_no_copy_though_another_changes_more(phase, least):
     stretches, is_new = told(least * bars, np.minimum(10 * least * bars, 255))
     assert [each.part for each in stretches] == [Fraction(1)]
     assert is_new.all()
+
+
+def test_a_copy_moves_as_its_picture_does_and_what_rests_as_itself():
+    values = np.arange(20, dtype=np.float32)
+    is_new = np.zeros(20, bool)
+    is_new[[0, 2, 5]] = True
+    expected = [0, 0, 2, 2, 2, *[5] * LONGEST_PERIOD, *range(5 + LONGEST_PERIOD, 20)]
+    assert held(values, is_new).tolist() == expected

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.rates import nearest_standard
-from izmet.picture.cadence import cadence
+from izmet.picture.cadence import cadence, held
 from izmet.picture.local import Floats
 
 Ints = NDArray[np.int64]
@@ -43,8 +43,8 @@ class FrameTable:
             ticks, rising, shape (pictures,).
         picture: decoded picture of each source frame, shape (frames,).
         looks: number of the distinct picture that each source frame shows, shape (frames,).
-        motion: how much each source frame differs from the one before, 0..255 for the
-            take's greatest change, shape (frames,).
+        motion: how much the picture of each source frame differs from the picture before,
+            0..255 for the take's greatest change, shape (frames,).
         restarts: whether the file's own clock starts again somewhere, and the stamps go on.
     """
 
@@ -122,7 +122,7 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats, most: Floats) -> F
         lengths[part.part] = lengths.get(part.part, 0) + part.end - part.begin
     longest = max(lengths, key=lambda part: lengths[part])
     looks = np.cumsum(is_new, dtype=np.int64) - 1
-    motion = np.round(255 * change / max(change.max(), 1e-9)).astype(np.uint8)[picture]
+    motion = np.round(255 * held(changes, is_new) / max(changes.max(), 1e-9)).astype(np.uint8)
     return FrameTable(rate, rate * longest, stretches, steady, stamps, picture, looks, motion)
 
 

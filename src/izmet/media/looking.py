@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 
 from izmet.media.pack import Looked
+from izmet.picture.cadence import held
 from izmet.picture.courses import movement_of
 from izmet.picture.local import Floats
 from izmet.picture.proposal import Proposal
@@ -35,6 +36,8 @@ LONGEST_HEARD = 3600.0
 @dataclass(frozen=True)
 class TakeLooks:
     """What is found in a take; ``loud`` is the loudest sample of each frame's own sound, 0..1.
+
+    ``moves`` is how much the picture of each frame moves, whether the frame is its first or repeats it.
 
     ``across`` and ``down`` are where in the picture that is which goes its own way.
     """
@@ -66,7 +69,7 @@ class TakeLooks:
             light=seen.light,
             dx=dx * width,
             dy=dy * width,
-            moves=movement_of(seen),
+            moves=held(movement_of(seen), is_new),
             loud=_loud(own, len(table), float(table.rate)),
             across=seen.across,
             down=seen.down,

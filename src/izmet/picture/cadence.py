@@ -95,6 +95,13 @@ def cadence(change: Floats, most: Floats, rate: float) -> tuple[list[Stretch], F
     return stretches, is_new
 
 
+def held(values: Floats, is_new: Flags) -> Floats:
+    """A value a frame, where captures repeat a picture that of the picture: a copy is no rest."""
+    frames = np.arange(len(values))
+    shown = np.maximum.accumulate(np.where(is_new, frames, 0))
+    return np.where(frames - shown < LONGEST_PERIOD, values[shown], values)
+
+
 def _called(change: Floats, most: Floats, window: int) -> tuple[Flags, Flags]:
     """Which frames are new by themselves, and around which anything moves."""
     moves = _moves(change, window) > STILL_LEVELS
