@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.media.files import click_times, decode_sound, read_numbers, write_clicks, write_numbered
 
@@ -255,3 +255,27 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("The export was cancelled; nothing was kept.")).to_be_visible()
     assert list((tmp_path / "data" / "exports").iterdir()) == []
+
+
+def test_a_take_that_is_chosen_while_it_comes_in_is_looked_at(server, page: Page, tmp_path: Path):
+    """The edit is slow to take it in: the click is not lost, and it is not brought in twice."""
+    takes = [
+        write_numbered(tmp_path / f"Heat {name}.mp4", 30 + len(name), size=(64, 36)) for name in ("a", "bb")
+    ]
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    held: list[Route] = []
+    page.route("**/use", lambda route: held.append(route))
+    page.get_by_label("Files for the shelf").set_input_files(takes)
+    chosen = page.get_by_role("button", name=re.compile("^Heat bb"))
+    for name in ("a", "bb"):
+        expect(page.get_by_role("button", name=re.compile(f"^Heat {name}"))).to_be_enabled()
+    page.wait_for_timeout(300)
+    chosen.click()
+    for _ in range(30):
+        page.wait_for_timeout(100)
+        while held:
+            held.pop().continue_()
+    expect(chosen).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_text("in the edit already")).to_have_count(0)
+    assert len(state(page)["edit"]["takes"]) == 2

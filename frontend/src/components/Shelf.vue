@@ -84,6 +84,16 @@ const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 ===
 const isLaid = (asset: Asset) => edit.clips.some((clip) => clip.take === takeOf(asset)?.id)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
 
+const coming = new Map<string, Promise<boolean>>()
+/** Have a take in the edit, once: it may be on its way already when somebody chooses it. */
+function bringIn(asset: Asset): Promise<boolean> {
+  if (takeOf(asset)) return Promise.resolve(true)
+  const { sha256 } = asset
+  const use = coming.get(sha256) ?? edit.use(asset).finally(() => coming.delete(sha256))
+  coming.set(sha256, use)
+  return use
+}
+
 async function choose(asset: Asset): Promise<void> {
   if (asset.state !== 'ready') return
   if (asset.kind === 'song') {
@@ -96,7 +106,7 @@ async function choose(asset: Asset): Promise<void> {
   }
   const { bundle } = asset
   if (bundle && !takeOf(asset)) return edit.bundle({ edit: bundle })
-  if (takeOf(asset) || (await edit.use(asset))) {
+  if (await bringIn(asset)) {
     view.choose(takeOf(asset)?.id ?? null)
     if (view.clip) view.fit()
   }
@@ -126,7 +136,7 @@ async function bring(files: File[]): Promise<void> {
     const asset = await library.upload(file)
     if (!asset || (await edit.found(asset))) return
     if (asset.kind === 'song') return edit.song ? undefined : choose(asset)
-    if (looked) return void (takeOf(asset) ?? (await edit.use(asset)))
+    if (looked) return void (await bringIn(asset))
     looked = true
     await choose(asset)
   }
