@@ -70,7 +70,7 @@ def moving(drift: Drift, picture: int, along: int, way: int, take: Take) -> Movi
     frames = range(picture, picture + along * AROUND, along)
     inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
     moves = [frame for frame in inside if drift.dx[frame] or drift.dy[frame]] or inside
-    spread = way * len(moves) / len(inside) / take.width
+    spread = way * len(moves) / max(1, len(inside)) / take.width
     dx, dy = (float(np.median(column[moves])) * spread for column in (drift.dx, drift.dy))
     return Moving(dx, dy, float(np.median(drift.across[inside])), float(np.median(drift.down[inside])))
 

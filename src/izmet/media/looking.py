@@ -37,8 +37,7 @@ LONGEST_HEARD = 3600.0
 class TakeLooks:
     """What is found in a take; ``loud`` is the loudest sample of each frame's own sound, 0..1.
 
-    ``moves`` is how much the picture of each frame moves, whether the frame is its first or repeats it.
-
+    ``moves`` is how much the picture of each frame moves, whether the frame is its first or repeats it;
     ``across`` and ``down`` are where in the picture that is which goes its own way.
     """
 

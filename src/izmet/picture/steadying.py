@@ -29,7 +29,7 @@ def steadied(seen: Seen, looks: NDArray[np.int64], since: NDArray[np.int64]) -> 
     Args:
         seen: measures of frames.
         looks: number of the distinct picture that each shows, rising from 0, shape (frames,).
-        since: the frame from which each one's ``seen.far`` is counted, shape (frames,).
+        since: the frame from which each one's ``far_x`` and ``far_y`` are counted, shape (frames,).
     """
     steady = np.zeros((2, len(seen)), np.float32)
     new = np.flatnonzero(np.diff(looks, prepend=-1))
