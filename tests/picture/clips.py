@@ -88,8 +88,9 @@ def grains(size: tuple[int, int], seed: int) -> np.ndarray:
 
 
 def checks(size: tuple[int, int], seed: int) -> np.ndarray:
-    """Squares by turns, luma as float32."""
-    side = int(np.random.default_rng(seed).integers(size[0] // 40, size[0] // 20))
+    """Squares by turns, luma as float32; of another size for the next seed."""
+    smallest = size[0] // 40
+    side = smallest + 5 * seed % (size[0] // 20 - smallest)
     rows, columns = np.mgrid[: size[1], : size[0]]
     return (((columns // side + rows // side) % 2) * 130 + 50).astype(np.float32)
 

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import subprocess
+import sys
+
 import cv2
 import numpy as np
 from hypothesis import given, settings
@@ -85,3 +90,17 @@ def test_flat_pictures_move_nowhere():
     assert not error.any()
     assert kept == 1
     assert pixels.unlike(flat, pixels.counted(flat), level((40, 60), 1), 0.0, 0.0)[1] == 0
+
+
+def test_loops_are_compiled_where_nothing_can_be_kept_on_the_disk(tmp_path):
+    """A file stands where the program would keep what was compiled, and this user has no home."""
+    shutil.copy(pixels.__file__, tmp_path / "loops.py")
+    (tmp_path / "__pycache__").touch()
+    homeless = {"PYTHONPATH": str(tmp_path), "HOME": os.devnull, "XDG_CACHE_HOME": os.devnull}
+    told = subprocess.run(
+        [sys.executable, "-c", "import loops, numpy; print(loops.contrast(numpy.float32([[1, -3]])))"],
+        env={**os.environ, **homeless},
+        capture_output=True,
+        text=True,
+    )
+    assert told.stdout == "2.0\n", told.stderr

@@ -98,6 +98,14 @@ def test_a_cut_from_one_plain_picture_to_another_is_a_cut():
     )
 
 
+def test_a_cut_between_squares_is_a_cut_though_each_finds_itself_in_the_other():
+    check(
+        6,
+        lambda rng, at: {**plain(rng), "world": "checks", "cuts": [at], "flashes": [Flash(at + 25, lasts=3)]},
+        lambda found, at: frames_of(found, "cut") == [at] and frames_of(found, "flash") == [at + 25],
+    )
+
+
 def test_movement_that_begins_is_told_where_it_begins_and_a_calm_pan_has_nothing_sudden():
     def right(found: list[Proposal], at: int) -> bool:
         starts = frames_of(found, "start")

@@ -16,7 +16,7 @@ import numpy as np
 from izmet.picture import local
 from izmet.picture.local import Flags
 from izmet.picture.proposal import Proposal
-from izmet.picture.scenes import BACK, alike, apart, comes_back, is_over, stays
+from izmet.picture.scenes import BACK, BACK_SECONDS, alike, apart, comes_back, is_over, nearer, stays
 from izmet.picture.watching import Floats, Seen
 
 REACH = 6
@@ -29,6 +29,8 @@ LEAST_CHANGE, LEAST_STEP = 3.0, 8.0
 """In levels; where as much changes in the pictures beside it, by more."""
 GONE, BESIDE = 0.3, 0.6
 """What is kept of the structure where a cut is told by that alone, and in the pictures beside it."""
+KEPT = 0.8
+"""What is kept from picture to picture of a scene that goes on."""
 MORE = 1.3
 """How many times more the blocks change there than in the pictures beside it."""
 JUMP_TIMES, JUMP_KEPT, JUMP_PART = 4.0, 0.8, 0.5
@@ -60,7 +62,7 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
         for frame in np.flatnonzero(gone | _jumps(seen, steps))
         if frame > 0
         and not any(0 <= frame - lit <= FLASH_FRAMES or _ends(seen, int(frame), lit, rate) for lit in flashes)
-        and (stays(seen, int(frame), STAYS_SECONDS, rate) or not comes_back(seen, int(frame), rate))
+        and _remains(seen, int(frame), rate, flashes)
     ]
 
 
@@ -110,9 +112,29 @@ def _far(seen: Seen, frame: int) -> bool:
     return apart(seen, frame, frame - 1) > max(LEAST_CHANGE, JUMP_TIMES * beside)
 
 
+def _remains(seen: Seen, frame: int, rate: float, flashes: Collection[int]) -> bool:
+    """Whether what comes at a frame does not give way to what was before it."""
+    return (
+        stays(seen, frame, STAYS_SECONDS, rate)
+        or not comes_back(seen, frame, rate)
+        or (seen.kept[frame] < MOST_KEPT and _unbroken(seen, frame, rate, flashes))
+    )
+
+
+def _unbroken(seen: Seen, frame: int, rate: float, flashes: Collection[int]) -> bool:
+    """Whether the structure that comes at a frame is kept until a flash, or until nothing could come back.
+
+    Scenes that repeat themselves find each other by their blocks; this tells them.
+    """
+    end = min((lit for lit in flashes if lit > frame), default=len(seen))
+    later = seen.kept[frame + 1 : min(end, frame + 2 + round(BACK_SECONDS * rate))]
+    return len(later) > STAYS_SECONDS * rate and bool(later.min() > KEPT)
+
+
 def _ends(seen: Seen, frame: int, lit: int, rate: float) -> bool:
     """Whether a flash that came at ``lit`` has faded at a frame, and not long ago."""
-    if not 0 < frame - lit <= FLASH_SECONDS * rate:
+    if not 0 < frame - lit <= FLASH_SECONDS * rate or not is_over(seen, frame, lit, lit):
         return False
     long_ago = range(lit + 1, lit + 1 + 2 * (frame - lit) // 3)
-    return is_over(seen, frame, lit, lit) and not any(is_over(seen, at, lit, lit) for at in long_ago)
+    was_over = any(is_over(seen, at, lit, lit) for at in long_ago)
+    return not was_over and 2 * sum(nearer(seen, at, lit, lit) for at in long_ago) <= len(long_ago)

@@ -5,13 +5,15 @@ loop needs pixels beyond the border, the picture is mirrored there, its border p
 A picture moved by (dx, dy) is read between its pixels, in straight lines (bilinear).
 
 Each function is compiled by numba when it is first called, which takes some seconds once per
-installation; what was compiled is kept on the disk. Other threads run meanwhile. Sums are made
-in any order (``reassoc``), so that many pixels are worked on at once.
+installation; what was compiled is kept on the disk where that can be written to, and compiled
+anew by each process where not. Other threads run meanwhile. Sums are made in any order
+(``reassoc``), so that many pixels are worked on at once.
 """
 
 from __future__ import annotations
 
 import math
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -38,9 +40,15 @@ SOFT = (0.40261995, 0.24420134, 0.05448868)
 moved by parts of a pixel."""
 
 ONE = np.float32(1)
-_compiled: Any = njit(
-    nogil=True, cache=True, error_model="numpy", fastmath={"reassoc", "contract", "arcp", "nsz"}
-)
+
+
+def _compiled(loop: Any) -> Any:
+    """The loop, compiled when first called."""
+    compiler = partial(njit, nogil=True, error_model="numpy", fastmath={"reassoc", "contract", "arcp", "nsz"})
+    try:
+        return compiler(cache=True)(loop)
+    except RuntimeError:  # No folder can be written to.
+        return compiler()(loop)
 
 
 @_compiled

@@ -45,7 +45,12 @@ def gives_way(seen: Seen, first: int, last: int, rate: float) -> bool:
 def is_over(seen: Seen, at: int, first: int, last: int) -> bool:
     """Whether what came at ``first`` and was there at ``last`` is over: its light is that of before."""
     left = apart(seen, at, first - 1)
-    return left < REST * apart(seen, last, first - 1) and left < FARTHER * apart(seen, at, last)
+    return left < REST * apart(seen, last, first - 1) and nearer(seen, at, first, last)
+
+
+def nearer(seen: Seen, at: int, first: int, last: int) -> bool:
+    """Whether the light is much nearer to that of before ``first`` than to that of ``last``."""
+    return apart(seen, at, first - 1) < FARTHER * apart(seen, at, last)
 
 
 def _again(seen: Seen, first: int, last: int, rate: float) -> tuple[float, int]:
