@@ -9,7 +9,21 @@ from pathlib import Path
 from typing import Any
 
 FRONTEND = Path(__file__).parents[2] / "frontend"
-MODULES = ("budget", "changes", "drag", "handleKeys", "lanes", "laps", "names", "pace", "packet")
+MODULES = (
+    "budget",
+    "changes",
+    "cues",
+    "drag",
+    "format",
+    "handleKeys",
+    "lanes",
+    "laps",
+    "media",
+    "names",
+    "pace",
+    "packet",
+    "speedAxis",
+)
 
 BUILD = """
 import { build } from 'vite'

@@ -11,9 +11,10 @@ export const progress = (work: { done: number; total: number }) =>
   `${Math.round((100 * work.done) / work.total)} %`
 
 export function seconds(value: number): string {
-  const minutes = Math.floor(value / 60)
-  const rest = (value - minutes * 60).toFixed(3).padStart(6, '0')
-  return `${minutes}:${rest}`
+  const thousandths = Math.round(Math.abs(value) * 1000)
+  const minutes = Math.floor(thousandths / 60_000)
+  const rest = ((thousandths % 60_000) / 1000).toFixed(3).padStart(6, '0')
+  return `${value < 0 && thousandths ? '−' : ''}${minutes}:${rest}`
 }
 
 export function signedMs(value: number | null | undefined): string {
