@@ -9,6 +9,12 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
 
+ALL_PAINTED = """() => {
+  const pictures = [...document.querySelectorAll('[aria-label="Hit finder"] canvas')]
+  const seen = (canvas) => canvas.getContext('2d').getImageData(64, 36, 1, 1).data.slice(0, 3)
+  return pictures.length === 9 && pictures.every((canvas) => seen(canvas).some((level) => level > 0))
+}"""
+
 
 def take_of(page: Page, name: str) -> dict:
     state = page.request.get(page.url.replace("/edits/", "/api/edits/")).json()
@@ -59,6 +65,7 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     # Steps, and what each frame shows: every second one repeats the picture before.
     page.get_by_label("Frame or timecode").fill("240")
     page.keyboard.press("Enter")
+    page.wait_for_function(ALL_PAINTED, timeout=10_000)
     page.keyboard.press("ArrowRight")
     expect(at).to_have_value("241")
     page.keyboard.press("Shift+ArrowLeft")

@@ -749,7 +749,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is derived from a file; ranges are served, and the content never changes. */
+        /** What is derived from a file; ranges are served. */
         get: operations["assets_get_part__string_sha256___string_part__get"];
         put?: never;
         post?: never;

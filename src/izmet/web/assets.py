@@ -33,7 +33,7 @@ from izmet.media.songfile import read_stretch
 from izmet.picture.proposal import BECOMES
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
-from izmet.store.assets import AssetKind
+from izmet.store.assets import DERIVED_VERSION, AssetKind
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
@@ -44,8 +44,8 @@ from izmet.web.states import assets, uploads
 BLOCK = 1 << 20
 PIECE_BYTES = 8 << 20
 """A file comes in pieces of so many bytes: the server holds no more of it in memory."""
-ONE_YEAR = 31_536_000
-FOR_EVER = f"private, max-age={ONE_YEAR}, immutable"
+TAG = f"v{DERIVED_VERSION}"
+"""What tells one content of an address from another: not its file's time, which is that of its last use."""
 
 api = APIBlueprint(
     "assets",
@@ -142,9 +142,8 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
         raise Refusal("not-ready", "This song has not been read yet.", path.sha256, "Wait until it is ready.")
     stretch, before, rate = read_stretch(file, query.begin, query.count, SETTLE_SAMPLES)
     bands = band_samples(stretch, rate)[before:]
-    response = Response((bands * 32767).astype("<i2").tobytes(), mimetype="application/octet-stream")
-    response.headers["Cache-Control"] = FOR_EVER
-    return response
+    samples = (bands * 32767).astype("<i2").tobytes()
+    return _kept(Response(samples, mimetype="application/octet-stream"))
 
 
 @api.get("/<string:sha256>/looks", responses={200: schemas.TakeLooksInfo})
@@ -168,8 +167,7 @@ def get_looks(path: schemas.AssetPath) -> Response:
             ],
         )
     )
-    response.headers["Cache-Control"] = FOR_EVER
-    return response
+    return _kept(response)
 
 
 @api.post("/<string:sha256>/listen", responses={202: schemas.JobInfo})
@@ -189,7 +187,7 @@ def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
 
 @api.get("/<string:sha256>/<string:part>")
 def get_part(path: schemas.PartPath) -> Response:
-    """What is derived from a file; ranges are served, and the content never changes."""
+    """What is derived from a file; ranges are served."""
     kind: AssetKind = "take" if path.part in TAKE_PARTS else "song"
     asset = assets().get(path.sha256, kind)
     file = (pack_of if path.part == PACK else derived_of)(assets(), asset) / path.part
@@ -200,9 +198,7 @@ def get_part(path: schemas.PartPath) -> Response:
     mimetype = {"flac": "audio/flac", POSTER: "image/jpeg"}.get(
         path.part.split(".")[-1], "application/octet-stream"
     )
-    response = send_file(file, mimetype=mimetype, conditional=True, max_age=ONE_YEAR)
-    response.headers["Cache-Control"] = FOR_EVER
-    return response
+    return _kept(send_file(file, mimetype=mimetype, conditional=True, etag=TAG))
 
 
 @api.get("/<string:sha256>/frames/<int:frame>")
@@ -215,8 +211,15 @@ def get_frame(path: schemas.FramePath, query: schemas.FrameQuery) -> Response:
     jpeg = read_frame(folder / PACK, folder / INDEX, path.frame)
     if jpeg is None:
         raise Refusal("no-such-frame", f"There is no frame {path.frame} here.", path.sha256)
-    response = Response(jpeg, mimetype="image/jpeg")
-    response.headers["Cache-Control"] = FOR_EVER
+    return _kept(Response(jpeg, mimetype="image/jpeg"))
+
+
+def _kept(response: Response) -> Response:
+    """An answer that the browser keeps, and asks for again only when it would come out differently."""
+    response.set_etag(TAG)
+    response.headers.pop("Last-Modified", None)
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.make_conditional(request)
     return response
 
 

@@ -34,7 +34,7 @@ async function draw(): Promise<void> {
   offsets.forEach((_, index) => paint(canvases.value[index], found[index] ?? null, found[index + 1] ?? null))
 }
 
-/** The picture above, what is new in it below. */
+/** The picture above, what is new in it below; nothing where the take has no frame. */
 function paint(
   canvas: HTMLCanvasElement | undefined,
   before: ImageBitmap | null,
@@ -46,10 +46,11 @@ function paint(
   const high = canvas.height / 2
   context.globalCompositeOperation = 'source-over'
   context.filter = 'none'
-  context.fillStyle = '#000'
-  context.fillRect(0, 0, width, canvas.height)
+  context.clearRect(0, 0, width, canvas.height)
   if (!now?.width) return
   context.drawImage(now, 0, 0, width, high)
+  context.fillStyle = '#000'
+  context.fillRect(0, high, width, high)
   if (!before?.width) return
   context.filter = 'grayscale(1)'
   context.drawImage(now, 0, high, width, high)
