@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clip
-from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Level, Pin, Shape, Share, Steady
+from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Knot, Level, Pin, Shape, Share, Steady
 from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -201,13 +202,28 @@ def _mirrored(shape: Shape, frames: int) -> Shape:
             kept = None if shape.change is None else 1 - shape.change
             return Build(start=shape.end, end=shape.start, change=kept, softness=shape.softness, **said)
         case Custom():
-            joins = [knot.join for knot in shape.knots]
-            knots = [
-                with_(knot, at=1 - knot.at, join=join)
-                for knot, join in zip(reversed(shape.knots), [*reversed(joins[:-1]), joins[-1]], strict=True)
-            ]
-            return with_(shape, knots=knots, **said)
+            return with_(shape, knots=_mirrored_knots(shape.knots), **said)
     return with_(shape, **said)
+
+
+def _mirrored_knots(knots: Sequence[Knot]) -> list[Knot]:
+    """The knots of a curve seen from its end.
+
+    After a hard join a speed holds until the next knot, so its mirror image begins at that one's
+    place; where the curve comes to that place at another speed, two knots stand there.
+    """
+    last = len(knots) - 1
+    found = []
+    for index in range(last, -1, -1):
+        knot, before = knots[index], knots[index - 1] if index else None
+        here = with_(knot, at=1 - knot.at, join=before.join if before else knots[-1].join)
+        if before is None or before.join != "hard":
+            found.append(here)
+            continue
+        if knot.speed != before.speed and (knot.at < 1 if index == last else knot.join != "hard"):
+            found.append(here)
+        found.append(with_(before, at=1 - knot.at, join="hard"))
+    return found
 
 
 def _closed(edit: Edit, without: str, after: int, by: int) -> Edit:

@@ -69,8 +69,9 @@ class BeginShape(Step):
             return _held(edit, clip, self.span, int(segment.end.n))
         mean = segment.mean
         if isinstance(old, Hold):
+            # Nothing but the hold said where its second pin stands in the take: real time does now.
             mean = 1.0
-            old = with_(old, frames=None)
+            old = Steady(speed=mean, frames=old.frames)
         return shaped(edit, clip, self.span, new_shape(self.shape, mean, old))
 
 

@@ -20,11 +20,13 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 
+ROUNDING = 1e-9
 FRAME_SLACK = 1e-7
 """Keeps an open end that fits exactly from losing a frame to rounding, in frames."""
 
@@ -164,9 +166,9 @@ def _unknowns(
             raise np.linalg.LinAlgError
         solved: list[float] = np.linalg.solve(matrix[told], totals[told]).tolist()
     except np.linalg.LinAlgError:
-        raise _left_open(clip, known) from None
+        raise _left_open(clip, unknown[_undetermined(matrix[told])]) from None
     if not np.isfinite(solved).all() or max(map(abs, solved), default=0) > 100.0 * MOST_FRAMES:
-        raise _left_open(clip, known)
+        raise _left_open(clip, unknown[int(np.argmax(np.abs(solved)))])
     return solved
 
 
@@ -187,8 +189,15 @@ def _settled_twice(clip: Clip, equation: Equation) -> Refusal:
     )
 
 
-def _left_open(clip: Clip, known: tuple[Known, ...]) -> Refusal:
-    pin = next(pin for pin, (n, p) in zip(clip.pins, known, strict=True) if n is None or p is None)
+def _undetermined(matrix: NDArray[np.float64]) -> int:
+    """The first unknown of linear equations that may still be anything: where their null space is not 0."""
+    _, sizes, ways = np.linalg.svd(matrix)
+    rank = min(np.count_nonzero(sizes > ROUNDING), len(ways) - 1)
+    return int(np.argmax(np.abs(ways[rank:]).max(axis=0) > ROUNDING))
+
+
+def _left_open(clip: Clip, unknown: tuple[str, int]) -> Refusal:
+    pin = clip.pins[unknown[1]]
     return Refusal(
         "left-open",
         "Nothing settles where this pin stands.",
