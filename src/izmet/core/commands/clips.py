@@ -215,14 +215,13 @@ def _mirrored_knots(knots: Sequence[Knot]) -> list[Knot]:
     last = len(knots) - 1
     found = []
     for index in range(last, -1, -1):
-        knot, before = knots[index], knots[index - 1] if index else None
-        here = with_(knot, at=1 - knot.at, join=before.join if before else knots[-1].join)
-        if before is None or before.join != "hard":
-            found.append(here)
-            continue
-        if knot.speed != before.speed and (knot.at < 1 if index == last else knot.join != "hard"):
-            found.append(here)
-        found.append(with_(before, at=1 - knot.at, join="hard"))
+        knot, before = knots[index], knots[index - 1]
+        holds = index > 0 and before.join == "hard"
+        is_met = knot.at < 1 if index == last else knot.join != "hard"
+        if not holds or (is_met and knot.speed != before.speed):
+            found.append(with_(knot, at=1 - knot.at, join=before.join))
+        if holds:
+            found.append(with_(before, at=1 - knot.at))
     return found
 
 

@@ -27,6 +27,7 @@ from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 
 ROUNDING = 1e-9
+"""What is nearer to 0 is taken for it."""
 FRAME_SLACK = 1e-7
 """Keeps an open end that fits exactly from losing a frame to rounding, in frames."""
 
