@@ -154,6 +154,21 @@ def test_bad_files_are_named_and_say_what_to_do(tmp_path, make, code):
     assert refused.value.remedy
 
 
+@pytest.mark.parametrize(
+    ("reader", "code"), [("kill -XCPU $$", "not-media"), ("sleep 9", "not-read-in-time")]
+)
+def test_a_file_that_is_too_much_work_is_bad_but_one_that_waits_is_not(tmp_path, monkeypatch, reader, code):
+    """What the reading of a header is stopped by is told apart: stand-ins for the reader end either way."""
+    stand_in = tmp_path / "reader"
+    stand_in.write_text(f"#!/bin/sh\n{reader}\n")
+    stand_in.chmod(0o755)
+    monkeypatch.setattr("izmet.media.probe.sys.executable", str(stand_in))
+    monkeypatch.setattr("izmet.media.probe.WAIT_SECONDS", 1)
+    with pytest.raises(Refusal) as refused:
+        probe(tmp_path / "any.mp4", "my file")
+    assert refused.value.code == code
+
+
 def test_songs_without_sound_or_numbers_are_refused(tmp_path):
     with pytest.raises(Refusal) as refused:
         read_song(write_numbered(tmp_path / "silent.mp4", 10), "silent")

@@ -1,7 +1,8 @@
 """What is in this file?
 
-Headers of unknown files are parsed in a subprocess of its own, with a memory limit
-and a deadline, because a few bytes can make a demuxer claim gigabytes or spin.
+Headers of unknown files are parsed in a subprocess of its own, with limits of memory
+and of work, because a few bytes can make a demuxer claim gigabytes or spin. What is
+counted is the work, not the time: a good file may have to wait for a busy machine.
 Counts and rates in headers lie, so they serve only to choose and to describe; the
 frame table has the truth.
 """
@@ -9,6 +10,7 @@ frame table has the truth.
 from __future__ import annotations
 
 import resource
+import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -22,7 +24,10 @@ from izmet.media.pictures import first_picture, is_hdr, picture_stream
 from izmet.media.upright import turn_of
 
 MEMORY_LIMIT = 3 << 30
-DEADLINE_SECONDS = 20
+WORK_SECONDS = 20
+"""Of one processor."""
+WAIT_SECONDS = 180
+"""What stands still so long, such as a disk that does not answer, is given up."""
 LARGEST_PICTURE = 8192 * 8192
 
 
@@ -75,18 +80,25 @@ def probe(path: Path, name: str) -> MediaFacts:
         name: what to call the file when it is refused.
 
     Raises:
-        Refusal: empty, not media, an unknown codec, or a file that exhausts the
-            memory limit or the deadline.
+        Refusal: empty, not media, an unknown codec, a file that exhausts the limit of
+            memory or of work, or one that cannot be read in time.
     """
     try:
         run = subprocess.run(
             [sys.executable, "-m", "izmet.media.probe", str(path), name],
             capture_output=True,
-            timeout=DEADLINE_SECONDS,
+            timeout=WAIT_SECONDS,
             check=False,
         )
     except subprocess.TimeoutExpired:
-        raise _too_hard(name, f"took longer than {DEADLINE_SECONDS} s") from None
+        raise Refusal(
+            "not-read-in-time",
+            f"The file could not be read within {WAIT_SECONDS} s.",
+            name,
+            "The disk or the computer was too busy; try again.",
+        ) from None
+    if run.returncode == -signal.SIGXCPU:
+        raise _too_hard(name, f"took more than {WORK_SECONDS} s of work")
     if run.returncode != 0 or not run.stdout:
         raise _too_hard(name, "asked for too much memory")
     answer = _Answer.model_validate_json(run.stdout)
@@ -170,5 +182,6 @@ def _answer(path: Path, name: str) -> _Answer:
 
 if __name__ == "__main__":
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
+    resource.setrlimit(resource.RLIMIT_CPU, (WORK_SECONDS, WORK_SECONDS + 1))
     av.logging.set_level(None)
     print(_answer(Path(sys.argv[1]), sys.argv[2]).model_dump_json())
