@@ -3,17 +3,36 @@
 from __future__ import annotations
 
 import re
+from fractions import Fraction
+from itertools import pairwise
+from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
 from tests.e2e.test_demo_screen import faults
+from tests.media.files import add_sound, click_samples, write_numbered
 
 ALL_PAINTED = """() => {
   const pictures = [...document.querySelectorAll('[aria-label="Hit finder"] canvas')]
   const seen = (canvas) => canvas.getContext('2d').getImageData(64, 36, 1, 1).data.slice(0, 3)
   return pictures.length === 9 && pictures.every((canvas) => seen(canvas).some((level) => level > 0))
 }"""
+
+
+SOUNDS = """
+window.sounds = []
+const start = AudioBufferSourceNode.prototype.start
+AudioBufferSourceNode.prototype.start = function (when, offset, duration) {
+  const { sampleRate } = this.buffer
+  const part = this.buffer.getChannelData(0).slice(offset * sampleRate, (offset + duration) * sampleRate)
+  const loudest = part.reduce((most, level) => Math.max(most, Math.abs(level)), 0)
+  window.sounds.push({ when, duration, loudest })
+  return start.call(this, when, offset, duration)
+}
+"""
+"""Notes what begins to sound, and how loud it is."""
 
 
 def take_of(page: Page, name: str) -> dict:
@@ -125,3 +144,71 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     assert faults(page) == []
     page.get_by_role("button", name="The whole take").click()
     expect(page.get_by_role("button", name="Moment bell, frame 240")).to_be_visible()
+
+
+def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, page: Page, tmp_path: Path):
+    """Far into it one hears what is there; of very many proposals those at hand are shown."""
+    clicks = click_samples([10.2, 20.6], 30, channels=1)[:, 0]
+    picture = write_numbered(tmp_path / "picture.mp4", 300, Fraction(10), size=(180, 320))
+    take = add_sound(picture, clicks, tmp_path / "upright.mkv")
+    page.add_init_script(SOUNDS)
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").first.click()
+    page.get_by_label("Files for the shelf").set_input_files(take)
+    page.get_by_role("tab", name="Takes").click()
+    expect(page.get_by_role("complementary", name="Details")).to_contain_text("180×320", timeout=60_000)
+    at = page.get_by_label("Frame or timecode")
+
+    def sounds_at(frame: int) -> list[dict]:
+        page.evaluate("window.sounds = []")
+        at.fill(str(frame))
+        at.press("Enter")
+        page.wait_for_function("() => window.sounds.length > 0")
+        return page.evaluate("window.sounds")
+
+    at.fill("100")  # what is looked at first is fetched only
+    at.press("Enter")
+    loudest = {frame: max(sound["loudest"] for sound in sounds_at(frame)) for frame in (102, 150, 206, 250)}
+    assert min(loudest[102], loudest[206]) > 20 * max(loudest[150], loudest[250])
+
+    # Running on over the end of a stretch, the next begins to the sample where the first ends.
+    sounds_at(190)
+    page.evaluate("window.sounds = []; document.activeElement.blur()")
+    page.keyboard.press("Space")
+    page.wait_for_function("() => window.sounds.length > 1")
+    page.keyboard.press("Space")
+    first, second = page.evaluate("window.sounds")[:2]
+    assert first["when"] + first["duration"] == pytest.approx(second["when"], abs=1e-9)
+
+    # The finder shows all of the picture, and what is new beside it.
+    finder = page.get_by_role("region", name="Hit finder")
+    page.wait_for_function(
+        """() => [...document.querySelectorAll('[aria-label="Hit finder"] canvas')].every((canvas) => {
+          const seen = (x) => canvas.getContext('2d').getImageData(x, 72, 1, 1).data[3]
+          return [8, 56, 72, 120].every(seen) && ![1, 126].some((x) => !seen(x) !== !seen(127 - x))
+        })"""
+    )
+    expect(finder).to_be_visible()
+
+    # Kinds that nobody looks for are left out, on the rail too; the list goes along.
+    proposals = page.get_by_role("region", name="Proposals")
+    kinds = proposals.get_by_role("group", name="Kinds of proposals")
+    for kind in ("start", "stop"):
+        kinds.get_by_role("button", name=kind).click()
+    rail = page.get_by_role("group", name="Take rail")
+    expect(rail.get_by_role("button", name="Proposed: start")).to_have_count(0)
+    expect(proposals.get_by_role("button", name=re.compile("^Keep the"))).to_have_count(30)
+    places = [
+        box["x"]
+        for button in rail.get_by_role("button", name="Proposed:").all()
+        if (box := button.bounding_box())
+    ]
+    assert len(places) > 5
+    assert all(other - one >= 13.9 for one, other in pairwise(sorted(places)))
+    expect(proposals.get_by_role("button", name="earlier")).to_be_visible()
+    at.fill("0")
+    at.press("Enter")
+    expect(proposals.get_by_role("button", name="earlier")).to_be_hidden()
+    proposals.get_by_role("button", name="later").click()
+    expect(proposals.get_by_role("button", name="earlier")).to_be_visible()
+    assert faults(page) == []

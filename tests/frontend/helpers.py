@@ -22,6 +22,7 @@ MODULES = (
     "names",
     "pace",
     "packet",
+    "sparse",
     "speedAxis",
 )
 

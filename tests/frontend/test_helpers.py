@@ -93,6 +93,32 @@ def test_time_left_follows_the_pace_so_far(helpers):
     assert helpers.call("queue.left", 200, 10) is None  # a new queue, a new clock
 
 
+def test_time_left_is_not_told_from_a_slow_beginning(helpers):
+    """Programs load first: what little is done then says nothing, unless it goes on like that."""
+    helpers.call("pace.Pace", keep="queue", how="new")
+    assert helpers.call("queue.left", 100, 1000) is None
+    assert helpers.call("queue.left", 104, 999) is None
+    assert helpers.call("queue.left", 108, 949) == pytest.approx(949 * 8 / 51)
+    helpers.call("pace.Pace", keep="queue", how="new")
+    assert helpers.call("queue.left", 100, 1000) is None
+    assert helpers.call("queue.left", 120, 990) == pytest.approx(1980)
+
+
+@settings(max_examples=60)
+@given(
+    st.lists(st.tuples(st.floats(-50, 700), st.floats(0, 1)), max_size=60),
+    st.floats(1, 40),
+)
+def test_of_things_too_close_together_the_weightiest_are_kept(helpers, things, apart):
+    places, weights = [place for place, _ in things], [weight for _, weight in things]
+    kept = helpers.call("sparse.sparse", places, weights, apart)
+    assert kept == sorted(set(kept))
+    for one in kept:
+        assert all(abs(places[one] - places[other]) >= apart for other in kept if other != one)
+    for left in set(range(len(things))) - set(kept):
+        assert any(abs(places[left] - places[k]) < apart and weights[k] >= weights[left] for k in kept)
+
+
 @pytest.mark.parametrize(
     ("name", "shown"),
     [

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import os
 import shutil
 import tempfile
 from collections import namedtuple
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+import soundfile
 
 from izmet.store.uploads import KEPT_SECONDS, clear_old
 from tests.desk import Desk
@@ -117,10 +120,30 @@ def test_one_file_is_a_song_and_a_take(desk: Desk, tmp_path: Path):
         body = {"base": state["revision"], "asset": song["sha256"], "kind": kind}
         state = desk.post(f"/edits/{state['id']}/use", body)
     assert state["edit"]["song"]["media"] == state["edit"]["takes"][0]["media"]
-    for part in ("pack", "peaks", "song.flac", "sound.flac"):
+    for part in ("pack", "peaks", "song.flac"):
         assert desk.client.get(f"/api/assets/{song['sha256']}/{part}").status_code == 200
     answer = desk.client.delete(f"/api/assets/{song['sha256']}?kind=song").get_json()
     assert [one["kind"] for one in answer["assets"]] == ["take"]
+
+
+def test_a_takes_own_sound_comes_in_stretches(desk: Desk, tmp_path: Path):
+    wave = np.sin(np.arange(2.5 * 48000) / 20) / 4
+    heard = add_sound(write_numbered(tmp_path / "picture.mp4", 150), wave, tmp_path / "heard.mkv")
+    silent = write_numbered(tmp_path / "silent.mp4", 30)
+    heard_sha256, silent_sha256 = (desk.upload(path, "take")["sha256"] for path in (heard, silent))
+    desk.work()
+
+    def stretch(sha256: str, begin: int, seconds: int) -> Any:
+        return desk.client.get(f"/api/assets/{sha256}/sound?begin={begin}&seconds={seconds}")
+
+    whole, rate = soundfile.read(io.BytesIO(stretch(heard_sha256, 0, 20).data))
+    second, _ = soundfile.read(io.BytesIO(stretch(heard_sha256, 1, 1).data))
+    assert (rate, len(second)) == (48000, 48000)
+    assert np.array_equal(second, whole[48000:96000])
+    assert np.corrcoef(whole[4800:110000], wave[4800:110000])[0, 1] > 0.99
+    assert stretch(heard_sha256, 20, 20).status_code == 204
+    assert stretch(silent_sha256, 0, 20).status_code == 204
+    assert stretch(heard_sha256, 0, 3600).status_code == 422
 
 
 def test_files_are_their_owners_alone(desk: Desk, tmp_path: Path, monkeypatch):

@@ -89,7 +89,7 @@ export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}
 /** The address of something derived from a file. */
 export function partOf(
   sha256: string,
-  part: 'poster' | 'motion' | 'looks' | 'sound.flac' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
+  part: 'poster' | 'motion' | 'looks' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
 ): string {
   return `/api/assets/${sha256}/${part}`
 }

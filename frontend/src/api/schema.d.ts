@@ -691,6 +691,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Some seconds of a take's own sound, as WAV; no content where there is none. */
+        get: operations["assets_get_sound__string_sha256__sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assets/{sha256}/looks": {
         parameters: {
             query?: never;
@@ -7242,6 +7259,58 @@ export interface operations {
             };
         };
     };
+    assets_get_sound__string_sha256__sound_get: {
+        parameters: {
+            query: {
+                begin: number;
+                seconds: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     assets_get_looks__string_sha256__looks_get: {
         parameters: {
             query?: never;
@@ -7426,7 +7495,7 @@ export interface operations {
             header?: never;
             path: {
                 sha256: string;
-                part: "pack" | "index" | "motion" | "poster" | "song.flac" | "sound.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
+                part: "pack" | "index" | "motion" | "poster" | "song.flac" | "slow-2.flac" | "slow-4.flac" | "peaks";
             };
             cookie?: never;
         };

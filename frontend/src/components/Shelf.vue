@@ -35,20 +35,21 @@ function heard(asset: Asset): string {
   const { duration, tempo } = songFacts(asset)
   return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
 }
-/** Rate and length of a take; its picture size where it is another than the edit's. */
-function aboutTake(asset: Asset, whole = false): string {
+/**
+ * Rate and length of a take, its picture size where it is another than the edit's, how many moments and clips
+ * the edit has of it.
+ */
+function aboutTake(asset: Asset): string[] {
   const { rate: native, frames, width, height } = takeFacts(asset)
-  const long = seconds(frames / rateOf(native)).slice(0, -4)
-  const other = whole || width !== edit.edit?.width || height !== edit.edit?.height
-  return [rate(native), long, other ? `${width}×${height}` : ''].filter(Boolean).join(' · ')
-}
-/** How many moments and uses a take has in this edit. */
-function usesOf(asset: Asset): string {
-  const take = takeOf(asset)
-  if (!take) return ''
-  const uses = edit.clips.filter((clip) => clip.take === take.id).length
+  const other = width !== edit.edit?.width || height !== edit.edit?.height
   const count = (n: number, one: string) => (n ? `${n} ${one}${n > 1 ? 's' : ''}` : '')
-  return [count(take.moments?.length ?? 0, 'moment'), count(uses, 'clip')].filter(Boolean).join(' · ')
+  return [
+    rate(native),
+    seconds(frames / rateOf(native)).slice(0, -4),
+    other ? `${width}×${height}` : '',
+    count(takeOf(asset)?.moments?.length ?? 0, 'moment'),
+    count(uses(asset), 'clip'),
+  ].filter(Boolean)
 }
 /** The song that is offered in place of the one in use. */
 const otherSong = shallowRef<Asset | null>(null)
@@ -221,9 +222,7 @@ const nameOf = (id: string) =>
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="asset.name" />
           <AssetStatus :asset="asset">
-            <span class="num block text-[12px] text-muted">
-              {{ heard(asset) }}
-            </span>
+            <span class="shelf-fact text-muted">{{ heard(asset) }}</span>
           </AssetStatus>
         </span>
       </button>
@@ -271,18 +270,15 @@ const nameOf = (id: string) =>
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="nameOfTake(asset)" />
           <AssetStatus :asset="asset">
-            <span class="num block truncate text-[12px] text-muted" :title="aboutTake(asset, true)">{{
-              aboutTake(asset)
-            }}</span>
+            <span class="shelf-fact flex! flex-wrap gap-x-2 text-muted">
+              <span v-for="fact in aboutTake(asset)" :key="fact" class="whitespace-nowrap">{{ fact }}</span>
+            </span>
             <span
               v-if="takeFacts(asset).notes.length"
-              class="block truncate text-[12px] leading-tight text-brass"
+              class="shelf-fact truncate text-brass"
               :title="takeFacts(asset).notes.join(' ')"
               >{{ takeFacts(asset).notes[0] }}</span
             >
-            <span v-if="usesOf(asset)" class="block truncate text-[12px] leading-tight text-muted">{{
-              usesOf(asset)
-            }}</span>
           </AssetStatus>
         </span>
       </button>

@@ -1,4 +1,4 @@
-/** The audio clock, and sound for it: blocks of the edit's mix, and slow copies of its song. */
+/** The audio clock, and sound for it: blocks of the edit's mix, slow copies of its song, a take's own sound. */
 import { bytes, partOf, type EditState } from '@/api/client'
 import { Budget } from '@/lib/budget'
 
@@ -6,7 +6,7 @@ const SOUND_BYTES = 128 << 20
 const BYTES_PER_SAMPLE = 4
 
 let context: AudioContext | null = null
-const sounds = new Budget<Promise<AudioBuffer>>(SOUND_BYTES)
+const sounds = new Budget<Promise<AudioBuffer | null>>(SOUND_BYTES)
 
 /**
  * The audio clock, started if it was not: for the calibration of taps too. It runs at the rate of what is
@@ -31,8 +31,8 @@ export function heardOn(audio: AudioContext): number {
     : audio.currentTime - audio.baseLatency
 }
 
-function kept(key: string, size: number, make: () => Promise<AudioBuffer>): Promise<AudioBuffer> {
-  const found = sounds.get(key)
+function kept<T extends AudioBuffer | null>(key: string, size: number, make: () => Promise<T>): Promise<T> {
+  const found = sounds.get(key) as Promise<T> | undefined
   if (found) return found
   const making = make()
   making.catch(() => sounds.forget(key))
@@ -63,4 +63,41 @@ export function mixBlock(state: EditState, number: number): Promise<AudioBuffer>
 export function slowBuffer(audio: AudioContext, sha256: string, slowness: 2 | 4): Promise<AudioBuffer> {
   const address = partOf(sha256, `slow-${slowness}.flac`)
   return kept(address, SOUND_BYTES / 2, async () => audio.decodeAudioData(await bytes(address)))
+}
+
+/** A take's own sound comes in stretches of so many seconds: it may be hours long. */
+export const STRETCH_SECONDS = 20
+
+/** A stretch of a take's own sound; null where there is none. */
+export function takeStretch(
+  audio: AudioContext,
+  sha256: string,
+  number: number,
+): Promise<AudioBuffer | null> {
+  const address = `/api/assets/${sha256}/sound?begin=${number * STRETCH_SECONDS}&seconds=${STRETCH_SECONDS}`
+  return kept(address, STRETCH_SECONDS * audio.sampleRate * 2 * BYTES_PER_SAMPLE, async () => {
+    const wav = await bytes(address)
+    return wav.byteLength ? audio.decodeAudioData(wav) : null
+  })
+}
+
+/** Sounds that begin at exact instants of the audio clock, until they end or are stopped. */
+export class Sounding {
+  private sources: AudioBufferSourceNode[] = []
+
+  /** Play a part of a buffer, or what is left of it where its instant has passed. */
+  start(into: AudioNode, buffer: AudioBuffer, when: number, offset: number, duration: number): void {
+    const late = Math.max(0, into.context.currentTime - when)
+    if (late >= duration) return
+    const source = new AudioBufferSourceNode(into.context, { buffer })
+    source.connect(into)
+    source.start(when + late, offset + late, duration - late)
+    source.onended = () => (this.sources = this.sources.filter((other) => other !== source))
+    this.sources.push(source)
+  }
+
+  stop(): void {
+    for (const source of this.sources) source.stop()
+    this.sources = []
+  }
 }

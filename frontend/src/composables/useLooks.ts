@@ -1,11 +1,14 @@
 /** What was seen in the take at hand: light, movement, sound, distinct pictures, proposals. */
+import { useLocalStorage } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
-import { bytes, Failure, partOf, type Problem, type TakeLooks } from '@/api/client'
+import { bytes, Failure, partOf, type Problem, type Proposal, type TakeLooks } from '@/api/client'
 import { Budget } from '@/lib/budget'
 import { unpack } from '@/lib/packet'
 import { useView } from '@/stores/view'
 
 const KEPT_BYTES = 48 << 20
+/** Kinds of proposals that nobody looks for now: a choice of the person, for all takes. */
+const unsought = useLocalStorage<Proposal['kind'][]>('izmet-unsought', [])
 const kept = new Budget<TakeLooks>(KEPT_BYTES)
 
 async function ask(sha256: string): Promise<TakeLooks> {
@@ -37,12 +40,25 @@ export function useLooks() {
   watch(() => view.take?.media.sha256, load, { immediate: true })
 
   /** Proposals that nobody has dismissed, and that no moment stands on. */
-  const proposals = computed(() => {
+  const open = computed(() => {
     const gone = new Set([
       ...(view.take?.dismissed ?? []),
       ...(view.take?.moments ?? []).map((moment) => moment.frame),
     ])
     return (looks.value?.proposals ?? []).filter((proposal) => !gone.has(proposal.frame))
   })
-  return { looks, proposals, problem, load }
+  /** How many there are of each kind, the most frequent last. */
+  const kinds = computed(() => {
+    const counts = new Map<Proposal['kind'], number>()
+    for (const { kind } of open.value) counts.set(kind, (counts.get(kind) ?? 0) + 1)
+    return [...counts].sort((a, b) => a[1] - b[1])
+  })
+  /** Those of the kinds that somebody looks for. */
+  const proposals = computed(() => open.value.filter((proposal) => !unsought.value.includes(proposal.kind)))
+  const toggle = (kind: Proposal['kind']) =>
+    (unsought.value = unsought.value.includes(kind)
+      ? unsought.value.filter((other) => other !== kind)
+      : [...unsought.value, kind])
+
+  return { looks, proposals, kinds, unsought, toggle, problem, load }
 }

@@ -4,14 +4,14 @@
  * At its own speed the mix comes from the server, block by block, a few seconds ahead; at half and quarter
  * speed a slow copy of the song plays. Laps follow one another without a gap.
  */
-import { BLOCK, mixBlock, slowBuffer } from '@/composables/audio'
+import { BLOCK, mixBlock, slowBuffer, Sounding } from '@/composables/audio'
 import { lapOf, piecesOf, type Course } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
 
 const AHEAD_SECONDS = 2.5
 const SLOW_AHEAD_SECONDS = 0.5
 
-interface Sounding {
+interface Run {
   audio: AudioContext
   course: Course
   startedAt: number
@@ -19,11 +19,11 @@ interface Sounding {
 
 export function useSound() {
   const edit = useEdit()
-  let now: Sounding | null = null
+  const sounding = new Sounding()
+  let now: Run | null = null
   let slow: AudioBuffer | null = null
   let lapsStarted = 0
   let pieces: ReturnType<typeof piecesOf> | null = null
-  let sources: AudioBufferSourceNode[] = []
 
   /** Have ready what is heard first. Silence where it cannot be had: the picture plays on. */
   async function prepare(audio: AudioContext, course: Course): Promise<void> {
@@ -52,7 +52,7 @@ export function useSound() {
     else pumpMix(now, heard + AHEAD_SECONDS)
   }
 
-  function pumpMix({ audio, course, startedAt }: Sounding, until: number): void {
+  function pumpMix({ audio, course, startedAt }: Run, until: number): void {
     const state = edit.state
     if (!state || state.mix.silent) return
     const { rate, end } = state.mix
@@ -62,13 +62,13 @@ export function useSound() {
       void mixBlock(state, piece.block)
         .then((buffer) => {
           if (now !== mine) return
-          start(audio, buffer, startedAt + piece.since, piece.offset, piece.duration)
+          sounding.start(audio.destination, buffer, startedAt + piece.since, piece.offset, piece.duration)
         })
         .catch(() => undefined) // a block that does not come is silent
     }
   }
 
-  function pumpSlow({ audio, course, startedAt }: Sounding, until: number): void {
+  function pumpSlow({ audio, course, startedAt }: Run, until: number): void {
     const facts = edit.music
     if (!slow || !facts) return
     for (;;) {
@@ -80,30 +80,13 @@ export function useSound() {
       const to = Math.min(next.to, facts.heard_to)
       const offset = (from - (edit.song?.start ?? 0)) * slowness
       const when = startedAt + next.since + (from - next.from) * slowness
-      if (to > from) start(audio, slow, when, offset, (to - from) * slowness)
+      if (to > from) sounding.start(audio.destination, slow, when, offset, (to - from) * slowness)
     }
-  }
-
-  function start(
-    audio: AudioContext,
-    buffer: AudioBuffer,
-    when: number,
-    offset: number,
-    duration: number,
-  ): void {
-    const late = Math.max(0, audio.currentTime - when)
-    if (late >= duration) return
-    const source = new AudioBufferSourceNode(audio, { buffer })
-    source.connect(audio.destination)
-    source.start(when + late, offset + late, duration - late)
-    source.onended = () => (sources = sources.filter((other) => other !== source))
-    sources.push(source)
   }
 
   function stop(): void {
     now = null
-    for (const source of sources) source.stop()
-    sources = []
+    sounding.stop()
   }
   return { prepare, begin, pump, stop }
 }

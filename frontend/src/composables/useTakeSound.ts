@@ -1,66 +1,77 @@
 /** A take's own sound, heard while one steps through its frames and runs it forward. */
 import { onScopeDispose, watch, type Ref } from 'vue'
-import { partOf } from '@/api/client'
-import { audioClock } from '@/composables/audio'
+import { audioClock, Sounding, STRETCH_SECONDS, takeStretch } from '@/composables/audio'
+import { piecesOf } from '@/lib/laps'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
 /** A single frame is too short to be heard as anything but a click. */
 const SHORTEST_SECONDS = 0.06
 const FADE_SECONDS = 0.008
-const MOST_BYTES = 48 << 20
+const AHEAD_SECONDS = 5
 
 export function useTakeSound(speed: Ref<number>): void {
   const view = useView()
   const music = useMusic()
-  let buffer: AudioBuffer | null = null
-  let playing: AudioBufferSourceNode | null = null
+  const sounding = new Sounding()
+  /** Starts what is due soon; nothing while nothing is heard. */
+  let pump: () => void = () => undefined
 
-  async function load(sha256: string | undefined | null): Promise<void> {
-    stop()
-    buffer = null
-    if (!sha256) return
-    const answer = await fetch(partOf(sha256, 'sound.flac')).catch(() => null)
-    // A take without sound, or with more of it than is to be held at once.
-    if (!answer?.ok || Number(answer.headers.get('Content-Length')) > MOST_BYTES) return
-    const found = await audioClock()
-      .decodeAudioData(await answer.arrayBuffer())
-      .catch(() => null)
-    if (view.take?.media.sha256 === sha256) buffer = found
+  const here = () => view.takeFrame / view.takeRate
+  const stretch = (number: number) => {
+    const sha256 = view.take?.media.sha256
+    return sha256 ? takeStretch(audioClock(), sha256, number).catch(() => null) : Promise.resolve(null)
   }
+  const ready = () => stretch(Math.floor(here() / STRETCH_SECONDS))
 
   function stop(): void {
-    playing?.stop()
-    playing = null
+    sounding.stop()
+    pump = () => undefined
   }
 
-  function play(from: number, seconds: number): void {
+  /** Sound the take from the frame at hand on, for so many seconds. */
+  async function play(seconds: number): Promise<void> {
     stop()
+    const mine = (pump = () => undefined)
+    await ready()
     const audio = audioClock()
-    if (!buffer || audio.state !== 'running') return
-    const gain = new GainNode(audio, { gain: 1 })
+    if (pump !== mine || audio.state !== 'running') return
+    const startedAt = audio.currentTime
+    const end = here() + seconds
+    const pieces = piecesOf({ start: here(), end, loop: null, slowness: 1 }, STRETCH_SECONDS, end)
+    const gain = new GainNode(audio)
     gain.connect(audio.destination)
-    gain.gain.setValueAtTime(1, audio.currentTime + Math.max(0, seconds - FADE_SECONDS))
-    gain.gain.linearRampToValueAtTime(0, audio.currentTime + seconds)
-    playing = new AudioBufferSourceNode(audio, { buffer })
-    playing.connect(gain)
-    playing.start(0, from, seconds)
+    gain.gain.setValueAtTime(1, startedAt + Math.max(0, seconds - FADE_SECONDS))
+    gain.gain.linearRampToValueAtTime(0, startedAt + seconds)
+    const now = () => {
+      for (const { block, since, offset, duration } of pieces.until(
+        audio.currentTime - startedAt + AHEAD_SECONDS,
+      ))
+        void stretch(block).then((buffer) => {
+          if (buffer && pump === now) sounding.start(gain, buffer, startedAt + since, offset, duration)
+        })
+    }
+    pump = now
+    pump()
   }
 
   let loaded: string | null = null
   /** Nothing is fetched before somebody looks at the take's frames. */
   watch(
     () => [view.takeFrame, music.desk] as const,
-    ([frame, desk]) => {
+    ([, desk]) => {
       const sha256 = view.take?.media.sha256 ?? null
       if (desk !== 'takes') return
-      if (sha256 !== loaded) return void load((loaded = sha256))
-      if (speed.value === 0) play(frame / view.takeRate, Math.max(SHORTEST_SECONDS, 1 / view.takeRate))
+      if (sha256 !== loaded) {
+        loaded = sha256
+        stop()
+        void ready()
+      } else if (speed.value === 0) void play(Math.max(SHORTEST_SECONDS, 1 / view.takeRate))
+      else pump()
     },
   )
   watch(speed, (now) => {
-    if (now === 1 && buffer)
-      play(view.takeFrame / view.takeRate, buffer.duration - view.takeFrame / view.takeRate)
+    if (now === 1) void play((view.take?.frames ?? 0) / view.takeRate - here())
     else stop()
   })
   onScopeDispose(stop)

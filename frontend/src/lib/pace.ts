@@ -1,5 +1,8 @@
 /** How long work still takes, told from how it went so far. */
 const LEAST_SECONDS = 1.5
+/** Work begins slowly: until so much of it is done, or it has gone on for so long, nothing is told. */
+const LEAST_PART = 0.05
+const LONG_SECONDS = 20
 
 export class Pace {
   private began = 0
@@ -19,6 +22,7 @@ export class Pace {
     } else this.done += Math.max(0, this.last - left)
     this.last = left
     const passed = now - this.began
-    return left && this.done && passed >= LEAST_SECONDS ? (left * passed) / this.done : null
+    const begun = this.done >= LEAST_PART * (this.done + left) || passed >= LONG_SECONDS
+    return left && this.done && passed >= LEAST_SECONDS && begun ? (left * passed) / this.done : null
   }
 }

@@ -41,7 +41,7 @@ POSTER = "poster"
 POSTER_AT = 0.65
 """Where in a take its poster is, as a part of its frames: past what leads up to something."""
 PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
-TAKE_PARTS = {PACK, INDEX, MOTION, SOUND, POSTER}
+TAKE_PARTS = {PACK, INDEX, MOTION, POSTER}
 """What is fetched of a take, all else being of a song."""
 SONG_STEPS = 100
 

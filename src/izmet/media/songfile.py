@@ -6,6 +6,7 @@ begins after the container does stays late, so sample 0 is the instant 0 of the 
 
 from __future__ import annotations
 
+import io
 import os
 import tempfile
 from collections.abc import Iterable, Iterator
@@ -210,6 +211,19 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         file.seek(start)
         samples = file.read(begin - start + count, dtype="float32", always_2d=True)
         return samples, begin - start, file.samplerate
+
+
+def wav_stretch(path: Path, begin: int, seconds: int) -> bytes | None:
+    """Some seconds of a FLAC file as a WAV file; None beyond its end."""
+    with soundfile.SoundFile(str(path)) as file:
+        rate = file.samplerate
+        if begin * rate >= file.frames:
+            return None
+        file.seek(begin * rate)
+        samples = file.read(seconds * rate, dtype="int16")
+    wav = io.BytesIO()
+    soundfile.write(wav, samples, rate, "PCM_16", format="WAV")
+    return wav.getvalue()
 
 
 def flac_source(path: Path) -> Source:

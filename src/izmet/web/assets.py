@@ -18,6 +18,7 @@ from izmet.jobs.reading import (
     PACK,
     PLAYED,
     POSTER,
+    SOUND,
     TABLE,
     TAKE_PARTS,
     analysis_of,
@@ -29,7 +30,7 @@ from izmet.jobs.reading import (
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import read_frame
-from izmet.media.songfile import read_stretch
+from izmet.media.songfile import read_stretch, wav_stretch
 from izmet.picture.proposal import BECOMES
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
@@ -144,6 +145,16 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
     bands = band_samples(stretch, rate)[before:]
     samples = (bands * 32767).astype("<i2").tobytes()
     return _kept(Response(samples, mimetype="application/octet-stream"))
+
+
+@api.get("/<string:sha256>/sound")
+def get_sound(path: schemas.AssetPath, query: schemas.SoundQuery) -> Response:
+    """Some seconds of a take's own sound, as WAV; no content where there is none."""
+    asset = assets().get(path.sha256, "take")
+    ready_facts(asset)
+    file = derived_of(assets(), asset) / SOUND
+    sound = wav_stretch(file, query.begin, query.seconds) if file.exists() else None
+    return _kept(Response(sound, 200 if sound else 204, mimetype="audio/wav"))
 
 
 @api.get("/<string:sha256>/looks", responses={200: schemas.TakeLooksInfo})

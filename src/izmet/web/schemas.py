@@ -509,7 +509,7 @@ class PartPath(AssetPath):
 
     part: Literal[
         "pack", "index", "motion", "poster",
-        "song.flac", "sound.flac", "slow-2.flac", "slow-4.flac", "peaks",
+        "song.flac", "slow-2.flac", "slow-4.flac", "peaks",
     ]  # fmt: skip
 
 
@@ -530,6 +530,13 @@ class WaveQuery(BaseModel):
 
     begin: int = Field(ge=0)
     count: int = Field(gt=0, le=1 << 17)
+
+
+class SoundQuery(BaseModel):
+    """Which seconds of a take's own sound are wanted, counted from its first picture."""
+
+    begin: int = Field(ge=0, le=1 << 20)
+    seconds: int = Field(gt=0, le=60)
 
 
 class MixQuery(BaseModel):

@@ -54,7 +54,7 @@ const span = computed(() => {
     <CuesDetails v-else-if="cues.length" :cues="cues" />
     <MusicPanel v-if="music.desk === 'music'" />
     <MontagePanel v-else-if="music.desk === 'montage'" />
-    <TakePanel v-else-if="music.desk === 'takes'" :proposals="seen.proposals.value" :work="work" />
+    <TakePanel v-else-if="music.desk === 'takes'" :seen="seen" :work="work" />
     <template v-else>
       <template v-if="!cues.length">
         <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />

@@ -34,7 +34,10 @@ async function draw(): Promise<void> {
   offsets.forEach((_, index) => paint(canvases.value[index], found[index] ?? null, found[index + 1] ?? null))
 }
 
-/** The picture above, what is new in it below; nothing where the take has no frame. */
+/**
+ * The picture, whole and undistorted, and what is new in it: below it, or beside one that is higher than wide.
+ * Nothing where the take has no frame.
+ */
 function paint(
   canvas: HTMLCanvasElement | undefined,
   before: ImageBitmap | null,
@@ -42,26 +45,30 @@ function paint(
 ): void {
   const context = canvas?.getContext('2d')
   if (!canvas || !context) return
-  const { width } = canvas
-  const high = canvas.height / 2
   context.globalCompositeOperation = 'source-over'
   context.filter = 'none'
-  context.clearRect(0, 0, width, canvas.height)
+  context.clearRect(0, 0, canvas.width, canvas.height)
   if (!now?.width) return
-  context.drawImage(now, 0, 0, width, high)
+  const upright = now.height > now.width
+  const room = [canvas.width / (upright ? 2 : 1), canvas.height / (upright ? 1 : 2)] as const
+  const scale = Math.min(room[0] / now.width, room[1] / now.height)
+  const size = [now.width * scale, now.height * scale] as const
+  const [x, y] = [(room[0] - size[0]) / 2, (room[1] - size[1]) / 2]
+  const news = [x + (upright ? room[0] : 0), y + (upright ? 0 : room[1]), ...size] as const
+  context.drawImage(now, x, y, ...size)
   context.fillStyle = '#000'
-  context.fillRect(0, high, width, high)
+  context.fillRect(...news)
   if (!before?.width) return
   context.filter = 'grayscale(1)'
-  context.drawImage(now, 0, high, width, high)
+  context.drawImage(now, ...news)
   context.globalCompositeOperation = 'difference'
-  context.drawImage(before, 0, high, width, high)
+  context.drawImage(before, ...news)
   context.filter = 'none'
   context.globalCompositeOperation = 'color-dodge'
   context.fillStyle = `rgb(${Array(3)
     .fill(Math.round(255 * (1 - 1 / GAIN)))
     .join(' ')})`
-  context.fillRect(0, high, width, high)
+  context.fillRect(...news)
 }
 
 watch(() => [view.takeFrame, view.take?.media.sha256, props.quiet, canvases.value.length], draw, {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The take at hand: its facts, moments, what is proposed, selects. */
-import { Check, X } from '@lucide/vue'
+import { X } from '@lucide/vue'
 import { computed } from 'vue'
-import type { Proposal, Schemas, TakeFacts } from '@/api/client'
+import type { Schemas, TakeFacts } from '@/api/client'
 import FileName from '@/components/FileName.vue'
 import MomentDetails from '@/components/details/MomentDetails.vue'
+import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
 import { nearestCue } from '@/lib/cues'
 import { percent, rate } from '@/lib/format'
@@ -12,9 +13,10 @@ import { tagsIn } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
+import ProposalList from './ProposalList.vue'
 import TakeAbout from './TakeAbout.vue'
 
-defineProps<{ proposals: Proposal[]; work: TakeWork }>()
+defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
 const edit = useEdit()
 const view = useView()
 const library = useLibrary()
@@ -71,43 +73,7 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
       </p>
     </section>
     <MomentDetails v-if="moment" :key="moment.id" class="rounded-md bg-raised p-2.5" :moment="moment" />
-    <section aria-label="Proposals">
-      <h3 class="heading">Proposals</h3>
-      <div
-        v-for="each in proposals"
-        :key="`${each.kind} ${each.frame}`"
-        class="mt-1 rounded-md bg-raised"
-        :class="each.frame === view.takeFrame ? 'ring-1 ring-brass' : ''"
-      >
-        <div class="flex items-center gap-1 pr-1">
-          <button
-            class="flex min-w-0 flex-1 items-center gap-2 px-2.5 py-1 text-left"
-            @click="view.lookAt(each.frame)"
-          >
-            <span class="flex-1 font-semibold">{{ each.kind }}</span>
-            <span class="num text-[12px] text-muted">{{ each.frame }}</span>
-          </button>
-          <button
-            class="btn min-h-6! px-1!"
-            :aria-label="`Keep the ${each.kind} at frame ${each.frame}`"
-            title="Keep it as a moment (Enter)"
-            @click="work.accept(each)"
-          >
-            <Check :size="13" />
-          </button>
-          <button
-            class="btn min-h-6! px-1!"
-            :aria-label="`Drop the ${each.kind} at frame ${each.frame}`"
-            title="Not here (Delete)"
-            @click="work.dismiss(each)"
-          >
-            <X :size="13" />
-          </button>
-        </div>
-        <p class="px-2.5 pb-1.5 text-[12px] leading-tight text-muted">{{ each.why }}</p>
-      </div>
-      <p v-if="!proposals.length" class="mt-1 text-muted">Nothing more to look at.</p>
-    </section>
+    <ProposalList :key="take.id" :seen="seen" :work="work" />
     <section aria-label="Selects">
       <h3 class="heading">Selects</h3>
       <div

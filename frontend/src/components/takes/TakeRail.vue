@@ -9,6 +9,7 @@ import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { momentName } from '@/lib/names'
+import { sparse } from '@/lib/sparse'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -29,6 +30,8 @@ const bottomOf = (lane: number) => STRIP + 6 + (lane + 1) * LANE
 const KNOB = 12
 /** Room that a proposal's name takes. */
 const NAME = 62
+/** Proposals that stand closer are drawn when one looks closer. */
+const APART = 14
 /** How far the stems of moments and proposals reach, and where selects stand below them. */
 const STEM = bottomOf(LANES.length - 1) + 8
 const SELECT = 18
@@ -227,7 +230,13 @@ function grab(event: PointerEvent, moment: Moment): void {
   dragMoment(event, moment)
 }
 const moments = computed(() => (view.take?.moments ?? []).filter((moment) => inView(moment.frame)))
-const proposed = computed(() => props.proposals.filter((proposal) => inView(proposal.frame)))
+/** What is proposed and can be told apart here; what is looked at is one of them. */
+const proposed = computed(() => {
+  const found = props.proposals.filter((proposal) => inView(proposal.frame))
+  const weights = found.map(({ frame, weight }) => (frame === view.takeFrame ? Infinity : weight))
+  const places = found.map(({ frame }) => x(frame))
+  return sparse(places, weights, APART).map((index) => found[index]!)
+})
 /** Whether a proposal's name has room before what stands next to its right. */
 function named(proposal: Proposal): boolean {
   const others = [...moments.value, ...proposed.value].map((other) => x(other.frame) - x(proposal.frame))
