@@ -9,6 +9,8 @@ import { useView } from '@/stores/view'
 const SHORTEST_SECONDS = 0.06
 const FADE_SECONDS = 0.008
 const AHEAD_SECONDS = 5
+/** What is passed on the way to somewhere else is not fetched. */
+const RESTS_MS = 100
 
 export function useTakeSound(speed: Ref<number>): void {
   const view = useView()
@@ -22,7 +24,9 @@ export function useTakeSound(speed: Ref<number>): void {
     const sha256 = view.take?.media.sha256
     return sha256 ? takeStretch(audioClock(), sha256, number).catch(() => null) : Promise.resolve(null)
   }
-  const ready = () => stretch(Math.floor(here() / STRETCH_SECONDS))
+  const number = () => Math.floor(here() / STRETCH_SECONDS)
+  /** The stretch that was ready last. */
+  let at = -1
 
   function stop(): void {
     sounding.stop()
@@ -33,7 +37,10 @@ export function useTakeSound(speed: Ref<number>): void {
   async function play(seconds: number): Promise<void> {
     stop()
     const mine = (pump = () => undefined)
-    await ready()
+    if (number() !== at) await new Promise((go) => setTimeout(go, RESTS_MS))
+    if (pump !== mine) return
+    at = number()
+    await stretch(at)
     const audio = audioClock()
     if (pump !== mine || audio.state !== 'running') return
     const startedAt = audio.currentTime
@@ -65,7 +72,7 @@ export function useTakeSound(speed: Ref<number>): void {
       if (sha256 !== loaded) {
         loaded = sha256
         stop()
-        void ready()
+        void stretch((at = number()))
       } else if (speed.value === 0) void play(Math.max(SHORTEST_SECONDS, 1 / view.takeRate))
       else pump()
     },

@@ -23,8 +23,13 @@ export const useView = defineStore('view', () => {
   /** The clip at hand: one of those that show the take at hand, none when no clip does. */
   const clipId = ref<string | null>(null)
   const takeFrame = ref(0)
+  const asked = ref<'edit' | 'take'>('edit')
   /** Whether the picture shows what the edit plays, or the frame of the take that is looked at. */
-  const looking = ref<'edit' | 'take'>('edit')
+  const looking = computed({
+    // While nothing is laid there is nothing else to see.
+    get: () => (take.value && !edit.clips.length ? 'take' : asked.value),
+    set: (what) => (asked.value = what),
+  })
   const selection = ref<Selection>({ kind: 'none' })
   const theme = ref<'dark' | 'light'>('dark')
 

@@ -32,6 +32,8 @@ const KNOB = 12
 const NAME = 62
 /** Proposals that stand closer are drawn when one looks closer. */
 const APART = 14
+/** Of more than so many the stems are faint: the lanes are to be seen through them. */
+const MANY = 16
 /** How far the stems of moments and proposals reach, and where selects stand below them. */
 const STEM = bottomOf(LANES.length - 1) + 8
 const SELECT = 18
@@ -274,17 +276,20 @@ const remove = (moment: Moment) =>
       <button
         v-for="proposal in proposed"
         :key="`${proposal.kind} ${proposal.frame}`"
-        class="absolute top-0 flex w-3 -ml-1.5 flex-col items-center"
-        :style="{ left: `${x(proposal.frame)}px`, height: `${STEM + KNOB}px` }"
+        class="absolute size-3 -ml-1.5 rounded-full border-2 border-ink-muted bg-paper"
+        :style="{ left: `${x(proposal.frame)}px`, top: `${STEM}px` }"
         :aria-label="`Proposed: ${proposal.kind} at frame ${proposal.frame}, ${proposal.why}`"
         :title="`${proposal.kind}: ${proposal.why}. Enter keeps it, Delete drops it.`"
         @click="view.lookAt(proposal.frame)"
       >
-        <span class="flex-1 border-l border-dashed border-ink-muted" />
-        <span class="size-3 shrink-0 rounded-full border-2 border-ink-muted bg-paper" />
+        <span
+          class="pointer-events-none absolute bottom-full left-1/2 border-l border-dashed border-ink-muted"
+          :class="proposed.length > MANY ? 'opacity-35' : ''"
+          :style="{ height: `${STEM}px` }"
+        />
         <span
           v-if="named(proposal)"
-          class="absolute bottom-[-2px] left-[15px] text-[11px] whitespace-nowrap text-ink-muted"
+          class="absolute top-1/2 left-[13px] -translate-y-1/2 text-[11px] whitespace-nowrap text-ink-muted"
           >{{ proposal.kind }}?</span
         >
       </button>
