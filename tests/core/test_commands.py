@@ -12,7 +12,7 @@ from izmet.core.edit import Build, Cue, Dip, Edit, Media, Moment, Song, Steady, 
 from izmet.core.following import derive
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
-from tests.core.examples import MEDIA
+from tests.core.examples import MEDIA, edit_of
 
 CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))
 
@@ -267,3 +267,25 @@ def test_a_select_is_laid_as_a_clip_of_its_own(laid):
     curve = solve(twice, twice.clips[-1])
     assert (curve.first, curve.shown[0]) == (twice.frame_of(cue), 100)
     assert 157 < curve.shown[-1] <= 159, "as far as whole output frames go"
+
+
+@given(
+    st.integers(0, 959), st.integers(1, 20), st.none() | st.tuples(st.integers(0, 959), st.integers(1, 400))
+)
+def test_a_take_is_laid_by_what_is_marked_around_the_moment_and_not_on_beyond_the_music(frame, cue, select):
+    edit = edit_of(list(CUES), duration=12)
+    take, moment = edit.takes[0].id, edit.takes[0].moments[0].id
+    edit = do.apply(edit, do.ChangeMoment(take=take, moment=moment, frame=frame))
+    # Take and edit run at 60: one source frame each output frame. None is seen after the music, unless meant.
+    begin, end = 0, min(1199, frame + max(1, 720 - 30 * cue))
+    if select is not None:
+        at, long = select
+        edit = do.apply(edit, do.AddSelect(take=take, begin=at, end=at + long))
+        if at <= frame <= at + long:
+            begin, end = at, at + long
+    edit = do.apply(edit, do.LayTake(take=take, moment=moment, cue=f"cue-{cue}"))
+    curve = solve(edit, edit.clips[0])
+    lands = edit.frame_of(f"cue-{cue}")
+    assert curve.shown[lands - curve.first] == frame
+    assert (curve.first, curve.shown[0]) == (max(0, lands - (frame - begin)), max(begin, frame - lands))
+    assert curve.last == lands + end - frame

@@ -148,8 +148,8 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
 
 def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, page: Page, tmp_path: Path):
     """Far into it one hears what is there; of very many proposals those at hand are shown."""
-    clicks = click_samples([10.2, 20.6], 30, channels=1)[:, 0]
-    picture = write_numbered(tmp_path / "picture.mp4", 300, Fraction(10), size=(180, 320))
+    clicks = click_samples([10.2, 20.6], 60, channels=1)[:, 0]
+    picture = write_numbered(tmp_path / "picture.mp4", 600, Fraction(10), size=(180, 320))
     take = add_sound(picture, clicks, tmp_path / "upright.mkv")
     page.add_init_script(SOUNDS)
     page.goto(server.address)
@@ -211,4 +211,32 @@ def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, 
     expect(proposals.get_by_role("button", name="earlier")).to_be_hidden()
     proposals.get_by_role("button", name="later").click()
     expect(proposals.get_by_role("button", name="earlier")).to_be_visible()
+    assert faults(page) == []
+
+    # What is marked stands apart on the clip desk too: its rail shows what is around it.
+    for frame in ("206", "216"):
+        at.fill(frame)
+        at.press("Enter")
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("h")
+        expect(page.get_by_role("button", name=f"Moment impact at frame {frame}")).to_be_visible()
+    page.get_by_role("tab", name="Clip").click()
+    expect(page.get_by_role("img", name="Picture, take frame 216")).to_be_visible()
+    rail = page.get_by_role("group", name="Picture rail")
+
+    def apart() -> float:
+        boxes = [rail.get_by_role("button", name=f"frame {frame}").bounding_box() for frame in (206, 216)]
+        return boxes[1]["x"] - boxes[0]["x"]
+
+    assert apart() > 50
+    page.get_by_role("button", name="The whole take on the rail").click()
+    expect(page.get_by_role("button", name="The whole take on the rail")).to_be_hidden()
+    assert apart() < 20
+    page.get_by_role("button", name="Fit").click()
+    expect(page.get_by_role("button", name="The whole take on the rail")).to_be_visible()
+    near = apart()
+    rail.hover()
+    page.mouse.wheel(0, -400)
+    page.wait_for_timeout(300)
+    assert apart() > 1.5 * near
     assert faults(page) == []

@@ -16,6 +16,6 @@ export function useAxes(width: Ref<number>): { output: Ref<Axis>; source: Ref<Ax
   const view = useView()
   return {
     output: computed(() => linear(view.from, view.to, width.value)),
-    source: computed(() => linear(0, view.take?.frames ?? 1, width.value)),
+    source: computed(() => linear(view.source.from, view.source.to, width.value)),
   }
 }

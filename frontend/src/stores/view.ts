@@ -1,6 +1,7 @@
 /** What the person looks at: the playhead, the stretch in view, the take at hand, what is selected. */
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
+import { useStretch } from '@/composables/useStretch'
 import { rateOf } from '@/lib/format'
 import { useEdit } from './edit'
 
@@ -13,6 +14,10 @@ export type Selection =
 
 const SHORTEST_VIEW = 0.002
 const MARGIN = 0.05
+/** What the picture rail shows of a long take around a clip, or around its moments: so much to each side. */
+const AROUND_SECONDS = 5
+/** Where that is more than this part of a take, all of it is shown. */
+const MOST_PART = 1 / 3
 
 export const useView = defineStore('view', () => {
   const edit = useEdit()
@@ -42,6 +47,15 @@ export const useView = defineStore('view', () => {
   )
   const derivedClip = computed(() => edit.derivedById.get(clip.value?.id ?? '') ?? null)
   const take = computed(() => edit.takes.find((other) => other.id === takeId.value) ?? null)
+  const frames = computed(() => take.value?.frames ?? 1)
+  /** What the picture rail shows of the take at hand. */
+  const source = useStretch(frames)
+  /** First and last source frame that matter at the picture rail: the clip's, or the moments' of a take not laid. */
+  const mattering = computed(() => {
+    const pins = derivedClip.value?.pins.map((pin) => pin.p)
+    const found = pins ?? take.value?.moments?.map((moment) => moment.frame) ?? []
+    return found.length ? ([Math.min(...found), Math.max(...found)] as const) : null
+  })
   const frame = computed(() => Math.floor(playhead.value * outputRate.value + 1e-6))
 
   /** What the edit shows on an output frame: the clip, by id, and its source frame; null is black. */
@@ -117,8 +131,17 @@ export const useView = defineStore('view', () => {
     to.value = begin + Math.min(span, limit * 1.1)
   }
 
-  /** Bring the clip at hand into view, or the whole song when there is none. */
+  /** Bring what matters of the take at hand into view. */
+  function fitSource(): void {
+    const [first, last] = mattering.value ?? [0, frames.value]
+    const around = Math.max(AROUND_SECONDS * takeRate.value, (last - first) / 4)
+    if (last - first + 2 * around > frames.value * MOST_PART) source.all()
+    else source.set(first - around, last + around)
+  }
+
+  /** Bring the clip at hand into view, or the whole song when there is none; its take likewise. */
   function fit(): void {
+    fitSource()
     const found = derivedClip.value
     if (!found) return setView(0, edit.end || 10)
     const start = found.first / outputRate.value
@@ -127,6 +150,17 @@ export const useView = defineStore('view', () => {
     setView(start - margin, end + margin)
   }
 
+  watch([takeId, () => clip.value?.id, frames], fitSource)
+  // Not under a hand that drags: the frames would run away from it.
+  watch([mattering, () => edit.live], ([now, live], [before]) => {
+    if (live || !now) return
+    const [first, last] = now
+    if (!before) fitSource()
+    else if (!source.holds(first) || !source.holds(last))
+      source.set(Math.min(first, source.from.value), Math.max(last, source.to.value))
+  })
+  watch(takeFrame, (now) => source.show(now + 0.5))
+
   watch(shown, (now) => {
     if (!now || looking.value === 'take') return
     if (edit.clipById.get(now.clip)?.take === takeId.value) takeFrame.value = now.source
@@ -134,7 +168,7 @@ export const useView = defineStore('view', () => {
 
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
-    outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
+    source, outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
+    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, fitSource, setView,
   } // prettier-ignore
 })

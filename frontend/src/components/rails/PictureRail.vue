@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The take at hand in source time: filmstrip, how much moves, and its moments. */
+import { Maximize2 } from '@lucide/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { bytes, Failure, partOf, type Moment, type Problem } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
@@ -14,6 +15,7 @@ import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const STRIP = 34
+const TOP = 3
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -27,44 +29,47 @@ const { width, redraw } = useCanvas(canvas, (context, w, height) => {
   drawStrip(context, w)
   drawMotion(context, w, height)
   drawCovered(context)
+  drawPart(context, w)
 })
 const { thumb } = useThumbs(redraw)
 const { source } = useAxes(width)
-const moments = computed(() => view.take?.moments ?? [])
+const moments = computed(() => (view.take?.moments ?? []).filter((moment) => view.source.holds(moment.frame)))
 const cursor = computed(() => source.value.x(view.takeFrame))
-const places = computed(() => {
-  const step = (STRIP * (view.take?.width ?? 16)) / (view.take?.height ?? 9)
-  const count = Math.max(1, Math.ceil(width.value / step))
-  const frames = view.take?.frames ?? 1
-  return Array.from({ length: count }, (_, i) => ({
-    x: i * step,
-    step,
-    frame: Math.min(frames - 1, Math.floor(((i + 0.5) * step * frames) / Math.max(1, width.value))),
-  }))
-})
+const frames = computed(() => view.take?.frames ?? 1)
+const whole = computed(() => view.source.to - view.source.from >= frames.value)
 
 function drawStrip(context: CanvasRenderingContext2D, w: number): void {
   const sha256 = view.take?.media.sha256
-  for (const place of places.value) {
-    const image = sha256 ? thumb(sha256, place.frame) : null
-    if (image) context.drawImage(image, place.x, 3, place.step - 2, STRIP)
+  const step = (STRIP * (view.take?.width ?? 16)) / (view.take?.height ?? 9)
+  for (let at = 0; at < w; at += step) {
+    const frame = Math.min(frames.value - 1, Math.max(0, Math.floor(source.value.at(at + step / 2))))
+    const image = sha256 ? thumb(sha256, frame) : null
+    if (image) context.drawImage(image, at, TOP, step - 2, STRIP)
   }
   context.strokeStyle = token('ink')
   context.globalAlpha = 0.35
-  context.strokeRect(0.5, 2.5, w - 1, STRIP + 1)
+  context.strokeRect(0.5, TOP - 0.5, w - 1, STRIP + 1)
   context.globalAlpha = 1
+}
+
+/** Which part of the take this is, where it is not all of it. */
+function drawPart(context: CanvasRenderingContext2D, w: number): void {
+  if (whole.value) return
+  const { from, to } = view.source
+  context.fillStyle = token('tie-ink')
+  context.fillRect((from / frames.value) * w, 0, Math.max(3, ((to - from) / frames.value) * w), TOP - 1)
 }
 
 function drawMotion(context: CanvasRenderingContext2D, w: number, height: number): void {
   if (!motion?.length) return
-  const top = STRIP + 5
+  const top = STRIP + TOP + 2
   context.fillStyle = token('slow')
   context.globalAlpha = 0.45
   context.beginPath()
   context.moveTo(0, height)
   for (let x = 0; x <= w; x += 1) {
-    const begin = Math.floor((x / w) * motion.length)
-    const end = Math.max(begin + 1, Math.floor(((x + 1) / w) * motion.length))
+    const begin = Math.max(0, Math.floor(source.value.at(x)))
+    const end = Math.max(begin + 1, Math.floor(source.value.at(x + 1)))
     let most = 0
     for (let i = begin; i < end; i += 1) most = Math.max(most, motion[i] ?? 0)
     context.lineTo(x, height - Math.sqrt(most / 255) * (height - top))
@@ -82,8 +87,8 @@ function drawCovered(context: CanvasRenderingContext2D): void {
   const last = source.value.x(pins[pins.length - 1]!.p)
   context.fillStyle = token('ink')
   context.globalAlpha = 0.42
-  context.fillRect(0, 3, first, STRIP)
-  context.fillRect(last, 3, width.value - last, STRIP)
+  context.fillRect(0, TOP, first, STRIP)
+  context.fillRect(last, TOP, width.value - last, STRIP)
   context.globalAlpha = 1
 }
 
@@ -100,13 +105,30 @@ async function load(sha256: string | null | undefined): Promise<void> {
   redraw()
 }
 watch(() => view.take?.media.sha256, load, { immediate: true })
-const local = (event: PointerEvent) => event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
+const local = (event: MouseEvent) => event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
 
 function scrub(event: PointerEvent): void {
   if (!view.take) return
   const look = (at: PointerEvent) => view.lookAt(Math.floor(source.value.at(local(at))))
   look(event)
   drag(event, look, () => undefined)
+}
+
+/** Room that a moment's name takes. */
+const NAME = 60
+const isSelected = ({ id }: Moment) => {
+  const { selection } = view
+  return selection.kind === 'moment' && selection.take === view.takeId && selection.moment === id
+}
+/** Whether a moment's name has room before the next one. */
+function named(moment: Moment): boolean {
+  const gaps = moments.value.map((other) => source.value.x(other.frame) - source.value.x(moment.frame))
+  return isSelected(moment) || gaps.every((gap) => gap <= 0 || gap > NAME)
+}
+
+function wheel(event: WheelEvent): void {
+  const { from, to } = view.source
+  view.source.wheel(event, source.value.at(local(event)), (to - from) / width.value)
 }
 
 const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(local(event)))
@@ -122,7 +144,12 @@ const remove = (moment: Moment) =>
 </script>
 
 <template>
-  <div class="relative h-[62px] overflow-hidden rounded-t-md" role="group" aria-label="Picture rail">
+  <div
+    class="relative h-[62px] overflow-hidden rounded-t-md"
+    role="group"
+    aria-label="Picture rail"
+    @wheel.prevent="wheel"
+  >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
     <div
       v-if="view.take"
@@ -142,17 +169,21 @@ const remove = (moment: Moment) =>
     >
       <span class="h-full w-0.5 bg-tie-ink" />
       <span
+        v-if="named(moment)"
         class="absolute bottom-0.5 left-[9px] max-w-28 truncate rounded-sm bg-paper/85 px-1 text-[12px] leading-4 font-semibold text-ink"
-        :class="
-          view.selection.kind === 'moment' &&
-          view.selection.take === view.takeId &&
-          view.selection.moment === moment.id
-            ? 'underline'
-            : ''
-        "
+        :class="isSelected(moment) ? 'underline' : ''"
       >
         {{ moment.label || moment.kind }}
       </span>
+    </button>
+    <button
+      v-if="!whole"
+      class="btn absolute top-1 right-1 min-h-6! px-1!"
+      aria-label="The whole take on the rail"
+      title="The whole take; Fit shows the clip again"
+      @click="view.source.all()"
+    >
+      <Maximize2 :size="13" />
     </button>
     <TryAgain
       v-if="problem"

@@ -52,6 +52,7 @@ const { output } = useAxes(width)
   <button
     class="relative block h-[18px] w-full cursor-pointer overflow-hidden rounded-b-md"
     :disabled="!repeats"
+    :aria-label="view.derivedClip ? undefined : 'No clip, no repeats'"
     :title="repeats ? 'To the worst place' : ''"
     @click="toWorst"
   >

@@ -5,6 +5,7 @@ import type { Moment, Problem, Proposal, TakeLooks } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
+import { useStretch } from '@/composables/useStretch'
 import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
@@ -39,51 +40,25 @@ const STEM = bottomOf(LANES.length - 1) + 8
 const SELECT = 18
 const SELECTS = STEM + KNOB + 6
 const HEIGHT = SELECTS + 2 * SELECT + 4
-const FEWEST_FRAMES = 8
 const LEAST_LIGHT = 0.15
 const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const frames = computed(() => view.take?.frames ?? 1)
-/** The source frames in view. */
-const from = ref(0)
-const to = ref(1)
-watch([() => view.takeId, frames], () => ([from.value, to.value] = [0, frames.value]), { immediate: true })
+const { from, to, all, zoom, wheel, holds: inView, show } = useStretch(frames)
+watch([() => view.takeId, frames], all, { immediate: true })
 
 const { width, redraw } = useCanvas(canvas, draw)
 const { thumb } = useThumbs(redraw)
 const scale = computed(() => Math.max(1, width.value - NAMES) / (to.value - from.value))
 const x = (frame: number) => NAMES + (frame - from.value) * scale.value
 const frameAt = (at: number) => from.value + (at - NAMES) / scale.value
-const inView = (frame: number) => frame >= from.value && frame <= to.value
+defineExpose({ zoom: (factor: number) => zoom(factor, view.takeFrame + 0.5), fit: all })
 
-function setView(begin: number, end: number): void {
-  const span = Math.min(frames.value, Math.max(FEWEST_FRAMES, end - begin))
-  from.value = Math.max(0, Math.min(begin, frames.value - span))
-  to.value = from.value + span
-}
-function zoom(factor: number, around = view.takeFrame + 0.5): void {
-  const part = (around - from.value) / (to.value - from.value)
-  const span = Math.min(frames.value, Math.max(FEWEST_FRAMES, (to.value - from.value) * factor))
-  setView(around - part * span, around + (1 - part) * span)
-}
-defineExpose({ zoom, fit: () => setView(0, frames.value) })
-
-function wheel(event: WheelEvent): void {
-  if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
-    const by = ((event.deltaX || event.deltaY) / scale.value) * 0.5
-    return setView(from.value + by, to.value + by)
-  }
-  zoom(1.0015 ** event.deltaY, frameAt(local(event)))
-}
 // The frame that is looked at stays in view.
 watch(
   () => view.takeFrame,
-  (frame) => {
-    if (inView(frame + 0.5)) return
-    const span = to.value - from.value
-    setView(frame - span / 2, frame + span / 2)
-  },
+  (frame) => show(frame + 0.5),
 )
 
 function draw(context: CanvasRenderingContext2D, w: number, height: number): void {
@@ -255,7 +230,7 @@ const remove = (moment: Moment) =>
     :style="{ minHeight: `${HEIGHT}px` }"
     role="group"
     aria-label="Take rail"
-    @wheel.prevent="wheel"
+    @wheel.prevent="wheel($event, frameAt(local($event)), 1 / scale)"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
     <template v-if="view.take">

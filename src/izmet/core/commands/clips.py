@@ -2,11 +2,27 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Literal
 
 from izmet.core.commands.parts import Step, new_id, with_, with_clip
-from izmet.core.edit import Brake, Build, Clip, Custom, Edit, Id, Knot, Level, Pin, Shape, Share, Steady
+from izmet.core.edit import (
+    Brake,
+    Build,
+    Clip,
+    Custom,
+    Edit,
+    Id,
+    Knot,
+    Level,
+    Moment,
+    Pin,
+    Shape,
+    Share,
+    Steady,
+    Take,
+)
 from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -14,7 +30,11 @@ from izmet.core.smooth.repeats import smooth_floor
 
 
 class LayTake(Step):
-    """Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end."""
+    """Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end.
+
+    It begins and ends where that is marked nearest to the moment: by a start and an end, or by a
+    select that holds it. Without, it is laid whole, but not on beyond the end of the music.
+    """
 
     do: Literal["lay-take"] = "lay-take"
     take: Id
@@ -24,16 +44,27 @@ class LayTake(Step):
     def on(self, edit: Edit) -> Edit:
         take, moment = edit.take(self.take), edit.moment(self.take, self.moment)
         edit.cue(self.cue)
+        within = [each for each in take.selects if each.begin <= moment.frame <= each.end]
         starts = [m.frame for m in take.moments if m.kind == "start" and m.frame < moment.frame]
         ends = [m.frame for m in take.moments if m.kind == "end" and m.frame > moment.frame]
+        first = max([*starts, *(each.begin for each in within)], default=0)
+        last = min([*ends, *(each.end for each in within)], default=self._last(edit, take, moment))
         pins = (
-            Pin(id="pin-1", p=max(starts, default=0)),
+            *([Pin(id="pin-1", p=first)] if first < moment.frame else []),
             Pin(id="pin-2", cue=self.cue, moment=self.moment),
-            Pin(id="pin-3", p=min(ends, default=take.frames - 1)),
+            *([Pin(id="pin-3", p=last)] if last > moment.frame else []),
         )
-        spans = (Steady(speed=1), Steady(speed=1))
+        spans = (Steady(speed=1),) * (len(pins) - 1)
         clip = Clip(id=new_id("clip", edit.clips), take=self.take, pins=pins, spans=spans)
         return with_(edit, clips=[*edit.clips, clip])
+
+    def _last(self, edit: Edit, take: Take, moment: Moment) -> int:
+        """The source frame that is shown when the music ends, or the take's last."""
+        last = take.frames - 1
+        if edit.song is None:
+            return last
+        left = edit.song.start + edit.song.duration - edit.instant(self.cue)
+        return min(last, moment.frame + max(1, math.ceil(left * take.rate)))
 
 
 class RemoveClip(Step):
