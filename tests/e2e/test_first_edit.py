@@ -200,6 +200,8 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     page.get_by_label("Files for the shelf").set_input_files(notes)
     expect(page.get_by_role("button", name=re.compile("^notes")).first).to_contain_text("cannot be read")
     expect(page.get_by_role("button", name="Read notes.mp4 again")).to_be_visible()
+    page.get_by_role("button", name="Take notes.mp4 off the shelf").click()
+    expect(page.get_by_role("button", name=re.compile("^notes"))).to_have_count(0)
     empty = tmp_path / "empty.wav"
     empty.touch()
     page.get_by_label("Files for the shelf").set_input_files(empty)

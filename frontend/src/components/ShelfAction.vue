@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What one can do about a file on the shelf besides choosing it: stop its reading, or read it again. */
+/** What one can do about a file on the shelf besides choosing it: stop its reading, read it again, put it away. */
 import { RotateCw, Square, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Asset } from '@/api/client'
@@ -34,8 +34,9 @@ const job = computed(() => reading.value ?? listening.value)
     <RotateCw :size="14" />
   </button>
   <button
-    v-else-if="!used"
+    v-if="!job && !used"
     class="btn absolute right-1 bottom-0.5 size-6! p-0! opacity-0 not-hover:bg-transparent! group-hover:opacity-100 focus-visible:opacity-100"
+    :class="asset.state === 'failed' ? 'opacity-100!' : ''"
     :aria-label="`Take ${asset.name} off the shelf`"
     title="Off the shelf; it can be put back"
     @click="library.toBin(asset)"
