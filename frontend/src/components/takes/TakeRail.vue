@@ -207,17 +207,22 @@ function grab(event: PointerEvent, moment: Moment): void {
   dragMoment(event, moment)
 }
 const moments = computed(() => (view.take?.moments ?? []).filter((moment) => inView(moment.frame)))
-/** What is proposed and can be told apart here; what is looked at is one of them. */
+/** What is proposed and can be told apart here, from moments too; what is looked at is one of them. */
 const proposed = computed(() => {
   const found = props.proposals.filter((proposal) => inView(proposal.frame))
   const weights = found.map(({ frame, weight }) => (frame === view.takeFrame ? Infinity : weight))
-  const places = found.map(({ frame }) => x(frame))
-  return sparse(places, weights, APART).map((index) => found[index]!)
+  const all = [...moments.value, ...found]
+  const kept = sparse(
+    all.map(({ frame }) => x(frame)),
+    [...moments.value.map(() => Infinity), ...weights],
+    APART,
+  )
+  return kept.flatMap((index) => found[index - moments.value.length] ?? [])
 })
 /** Whether a proposal's name has room before what stands next to its right. */
 function named(proposal: Proposal): boolean {
   const others = [...moments.value, ...proposed.value].map((other) => x(other.frame) - x(proposal.frame))
-  return others.every((gap) => gap <= 0 || gap > NAME)
+  return width.value - x(proposal.frame) > NAME && others.every((gap) => gap <= 0 || gap > NAME)
 }
 const selects = computed(() => view.take?.selects ?? [])
 const remove = (moment: Moment) =>
@@ -271,7 +276,7 @@ const remove = (moment: Moment) =>
       <button
         v-for="moment in moments"
         :key="moment.id"
-        class="absolute top-0 flex w-3 -ml-1.5 cursor-ew-resize flex-col items-center"
+        class="absolute top-0 z-10 flex w-3 -ml-1.5 cursor-ew-resize flex-col items-center"
         :style="{ left: `${x(moment.frame)}px`, height: `${STEM + KNOB}px` }"
         :aria-label="`Moment ${momentName(moment)}${moment.label ? `, frame ${moment.frame}` : ''}`"
         @pointerdown="grab($event, moment)"
@@ -281,7 +286,7 @@ const remove = (moment: Moment) =>
         <span class="w-0.5 flex-1 bg-tie-ink" />
         <span class="size-3 shrink-0 rounded-full bg-tie-ink" />
         <span
-          class="absolute bottom-[-3px] left-[15px] max-w-28 truncate bg-paper/85 text-[12px] font-semibold text-ink"
+          class="absolute bottom-[-3px] left-[15px] max-w-28 truncate bg-paper pr-1 text-[12px] font-semibold text-ink"
         >
           {{ moment.label || moment.kind }}
         </span>
