@@ -146,6 +146,19 @@ def test_a_takes_own_sound_comes_in_stretches(desk: Desk, tmp_path: Path):
     assert stretch(heard_sha256, 0, 3600).status_code == 422
 
 
+def test_pictures_that_end_early_are_told_from_a_file_that_is_cut_off(desk: Desk, tmp_path: Path):
+    wave = np.sin(np.arange(5 * 48000) / 20) / 4
+    early = add_sound(write_numbered(tmp_path / "picture.mp4", 120), wave, tmp_path / "early.mp4")
+    whole = write_numbered(tmp_path / "whole.mkv", 300)
+    cut = tmp_path / "cut.mkv"
+    cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    sha256s = [desk.upload(path, "take")["sha256"] for path in (early, cut)]
+    desk.work()
+    told = [desk.asset(sha256)["facts"]["notes"] for sha256 in sha256s]
+    assert told[0] == ["Its pictures end after 2.0 s; its sound goes on to 5.0 s."]
+    assert told[1][-1].startswith("It seems cut off: it says 5.0 s and holds ")
+
+
 def test_files_are_their_owners_alone(desk: Desk, tmp_path: Path, monkeypatch):
     before = os.umask(0o077)  # as the command line sets it
     try:

@@ -116,7 +116,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "height": picture.height,
         "codec": picture.codec,
         "streams": _streams(found),
-        "notes": _notes(table, found),
+        "notes": _notes(table, found, own.count / own.rate if own else 0),
     }
 
 
@@ -266,8 +266,8 @@ def _media(asset: Asset) -> Media:
     return Media(name=asset.name, sha256=asset.sha256)
 
 
-def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
-    """What a person should know about a take, though it works."""
+def _notes(table: FrameTable, facts: MediaFacts, heard: float) -> list[str]:
+    """What a person should know about a take, though it works; it is ``heard`` for so many seconds."""
     notes = []
     if not table.steady:
         extra = len(table) - len(np.unique(table.picture))
@@ -290,7 +290,10 @@ def _notes(table: FrameTable, facts: MediaFacts) -> list[str]:
         )
     held = len(table) / float(table.rate)
     if facts.duration > held * 1.1 + 0.5:
-        notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")
+        if heard > facts.duration * 0.9:
+            notes.append(f"Its pictures end after {held:.1f} s; its sound goes on to {heard:.1f} s.")
+        else:
+            notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")
     return notes
 
 
