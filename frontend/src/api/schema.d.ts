@@ -2948,6 +2948,9 @@ export interface components {
         /**
          * LayTake
          * @description Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end.
+         *
+         *     It begins and ends where that is marked nearest to the moment: by a start and an end, or by a
+         *     select that holds it. Without, it is laid whole, but not on beyond the end of the music.
          */
         LayTake: {
             /**
