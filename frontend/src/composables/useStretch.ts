@@ -1,11 +1,12 @@
 /** The stretch of a take's frames that a rail shows: moved, zoomed, never beyond the take. */
-import { ref, type Ref } from 'vue'
+import { ref, watch, type Ref } from 'vue'
 
 const FEWEST_FRAMES = 8
 /** A turn of the wheel by one pixel zooms by so much. */
 const WHEEL = 1.0015
 
-export function useStretch(frames: Readonly<Ref<number>>) {
+/** The frame ``at`` hand stays in view. */
+export function useStretch(frames: Readonly<Ref<number>>, at: () => number) {
   const from = ref(0)
   const to = ref(1)
 
@@ -24,22 +25,22 @@ export function useStretch(frames: Readonly<Ref<number>>) {
     set(around - part * span, around + (1 - part) * span)
   }
 
-  /** The wheel over a frame zooms there; with Shift, or sideways, it goes along the take. */
-  function wheel(event: WheelEvent, frame: number, framesPerPixel: number): void {
+  /** The wheel over a frame zooms there; with Shift, or sideways, it goes along; ``scale`` is pixels a frame. */
+  function wheel(event: WheelEvent, frame: number, scale: number): void {
     if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
-      const by = (event.deltaX || event.deltaY) * framesPerPixel * 0.5
+      const by = ((event.deltaX || event.deltaY) / scale) * 0.5
       set(from.value + by, to.value + by)
     } else zoom(WHEEL ** event.deltaY, frame)
   }
 
   const holds = (frame: number) => frame >= from.value && frame <= to.value
 
-  /** Go along until a frame is in view. */
-  function show(frame: number): void {
-    if (holds(frame)) return
+  watch(at, (frame) => {
+    const middle = frame + 0.5
+    if (holds(middle)) return
     const span = to.value - from.value
-    set(frame - span / 2, frame + span / 2)
-  }
+    set(middle - span / 2, middle + span / 2)
+  })
 
-  return { from, to, set, all, zoom, wheel, holds, show }
+  return { from, to, set, all, zoom, wheel, holds }
 }

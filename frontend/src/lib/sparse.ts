@@ -18,3 +18,7 @@ export function sparse(places: readonly number[], weights: readonly number[], ap
   }
   return [...kept.values()].sort((a, b) => a - b)
 }
+
+/** Whether what is written at a place has so much room before the next of others. */
+export const hasRoom = (place: number, others: readonly number[], room: number): boolean =>
+  others.every((other) => other <= place || other - place > room)

@@ -49,7 +49,7 @@ export const useView = defineStore('view', () => {
   const take = computed(() => edit.takes.find((other) => other.id === takeId.value) ?? null)
   const frames = computed(() => take.value?.frames ?? 1)
   /** What the picture rail shows of the take at hand. */
-  const source = useStretch(frames)
+  const source = useStretch(frames, () => takeFrame.value)
   /** First and last source frame that matter at the picture rail: the clip's, or the moments' of a take not laid. */
   const mattering = computed(() => {
     const pins = derivedClip.value?.pins.map((pin) => pin.p)
@@ -159,7 +159,6 @@ export const useView = defineStore('view', () => {
     else if (!source.holds(first) || !source.holds(last))
       source.set(Math.min(first, source.from.value), Math.max(last, source.to.value))
   })
-  watch(takeFrame, (now) => source.show(now + 0.5))
 
   watch(shown, (now) => {
     if (!now || looking.value === 'take') return
@@ -169,6 +168,6 @@ export const useView = defineStore('view', () => {
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
     source, outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, fitSource, setView,
+    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
   } // prettier-ignore
 })

@@ -213,19 +213,6 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         return samples, begin - start, file.samplerate
 
 
-def wav_stretch(path: Path, begin: int, seconds: int) -> bytes | None:
-    """Some seconds of a FLAC file as a WAV file; None beyond its end."""
-    with soundfile.SoundFile(str(path)) as file:
-        rate = file.samplerate
-        if begin * rate >= file.frames:
-            return None
-        file.seek(begin * rate)
-        samples = file.read(seconds * rate, dtype="int16")
-    wav = io.BytesIO()
-    soundfile.write(wav, samples, rate, "PCM_16", format="WAV")
-    return wav.getvalue()
-
-
 def flac_source(path: Path) -> Source:
     """A source that reads each stretch of a FLAC file when it is asked for."""
     with soundfile.SoundFile(str(path)) as file:
@@ -235,6 +222,17 @@ def flac_source(path: Path) -> Source:
             file.channels,
             file.frames,
         )
+
+
+def wav_stretch(path: Path, begin: int, seconds: int) -> bytes | None:
+    """Some seconds of a FLAC file as a WAV file; None beyond its end."""
+    source = flac_source(path)
+    samples = source.read(begin * source.rate, seconds * source.rate)
+    if not len(samples):
+        return None
+    wav = io.BytesIO()
+    soundfile.write(wav, samples, source.rate, "PCM_16", format="WAV")
+    return wav.getvalue()
 
 
 QUICK = 0.0

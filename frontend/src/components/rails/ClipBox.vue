@@ -2,7 +2,7 @@
 /** One clip on the lane: its name, and choosing it. */
 import { computed } from 'vue'
 import type { DerivedClip } from '@/api/client'
-import type { Axis } from '@/composables/useAxis'
+import type { Axis } from '@/lib/axis'
 import { useClipName } from '@/composables/useClipName'
 import { useView } from '@/stores/view'
 

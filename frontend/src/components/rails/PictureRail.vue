@@ -2,7 +2,7 @@
 /** The take at hand in source time: filmstrip, how much moves, and its moments. */
 import { Maximize2 } from '@lucide/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { bytes, Failure, partOf, type Moment, type Problem } from '@/api/client'
+import { bytes, Failure, partOf, type Moment, type Problem, type Take } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
@@ -10,7 +10,9 @@ import { useMomentMoves } from '@/composables/useMomentMoves'
 import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
+import { drawGreatest, drawStrip } from '@/lib/film'
 import { momentName } from '@/lib/names'
+import { hasRoom } from '@/lib/sparse'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -26,7 +28,7 @@ const { width, redraw } = useCanvas(canvas, (context, w, height) => {
   context.fillStyle = token('paper')
   context.fillRect(0, 0, w, height)
   if (!view.take) return
-  drawStrip(context, w)
+  drawPictures(context, view.take, w)
   drawMotion(context, w, height)
   drawCovered(context)
   drawPart(context, w)
@@ -38,17 +40,14 @@ const cursor = computed(() => source.value.x(view.takeFrame))
 const frames = computed(() => view.take?.frames ?? 1)
 const whole = computed(() => view.source.to - view.source.from >= frames.value)
 
-function drawStrip(context: CanvasRenderingContext2D, w: number): void {
-  const sha256 = view.take?.media.sha256
-  const step = (STRIP * (view.take?.width ?? 16)) / (view.take?.height ?? 9)
-  for (let at = 0; at < w; at += step) {
-    const frame = Math.min(frames.value - 1, Math.max(0, Math.floor(source.value.at(at + step / 2))))
-    const image = sha256 ? thumb(sha256, frame) : null
-    if (image) context.drawImage(image, at, TOP, step - 2, STRIP)
-  }
+function drawPictures(context: CanvasRenderingContext2D, take: Take, right: number): void {
+  const { sha256 } = take.media
+  const film = { frames: take.frames, aspect: take.width / take.height, gap: 2 }
+  const band = { left: 0, right, top: TOP, bottom: TOP + STRIP }
+  drawStrip(context, source.value, band, film, (frame) => (sha256 ? thumb(sha256, frame) : null))
   context.strokeStyle = token('ink')
   context.globalAlpha = 0.35
-  context.strokeRect(0.5, TOP - 0.5, w - 1, STRIP + 1)
+  context.strokeRect(0.5, TOP - 0.5, right - 1, STRIP + 1)
   context.globalAlpha = 1
 }
 
@@ -60,22 +59,13 @@ function drawPart(context: CanvasRenderingContext2D, w: number): void {
   context.fillRect((from / frames.value) * w, 0, Math.max(3, ((to - from) / frames.value) * w), TOP - 1)
 }
 
-function drawMotion(context: CanvasRenderingContext2D, w: number, height: number): void {
-  if (!motion?.length) return
-  const top = STRIP + TOP + 2
+function drawMotion(context: CanvasRenderingContext2D, right: number, bottom: number): void {
+  const moves = motion
+  if (!moves?.length) return
+  const band = { left: 0, right, top: STRIP + TOP + 2, bottom }
   context.fillStyle = token('slow')
   context.globalAlpha = 0.45
-  context.beginPath()
-  context.moveTo(0, height)
-  for (let x = 0; x <= w; x += 1) {
-    const begin = Math.max(0, Math.floor(source.value.at(x)))
-    const end = Math.max(begin + 1, Math.floor(source.value.at(x + 1)))
-    let most = 0
-    for (let i = begin; i < end; i += 1) most = Math.max(most, motion[i] ?? 0)
-    context.lineTo(x, height - Math.sqrt(most / 255) * (height - top))
-  }
-  context.lineTo(w, height)
-  context.fill()
+  drawGreatest(context, source.value, band, moves.length, (frame) => Math.sqrt(moves[frame]! / 255))
   context.globalAlpha = 1
 }
 
@@ -122,13 +112,8 @@ const isSelected = ({ id }: Moment) => {
 }
 /** Whether a moment's name has room before the next one. */
 function named(moment: Moment): boolean {
-  const gaps = moments.value.map((other) => source.value.x(other.frame) - source.value.x(moment.frame))
-  return isSelected(moment) || gaps.every((gap) => gap <= 0 || gap > NAME)
-}
-
-function wheel(event: WheelEvent): void {
-  const { from, to } = view.source
-  view.source.wheel(event, source.value.at(local(event)), (to - from) / width.value)
+  const others = moments.value.map((other) => source.value.x(other.frame))
+  return isSelected(moment) || hasRoom(source.value.x(moment.frame), others, NAME)
 }
 
 const { dragMoment, momentKeys } = useMomentMoves((event) => source.value.at(local(event)))
@@ -148,7 +133,7 @@ const remove = (moment: Moment) =>
     class="relative h-[62px] overflow-hidden rounded-t-md"
     role="group"
     aria-label="Picture rail"
-    @wheel.prevent="wheel"
+    @wheel.prevent="view.source.wheel($event, source.at(local($event)), source.scale)"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
     <div

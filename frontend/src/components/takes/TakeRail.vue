@@ -1,16 +1,18 @@
 <script setup lang="ts">
 /** The take from its first frame to its last, or closer: pictures, lanes, moments, proposals, selects. */
 import { computed, ref, watch } from 'vue'
-import type { Moment, Problem, Proposal, TakeLooks } from '@/api/client'
+import type { Moment, Problem, Proposal, Take, TakeLooks } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
+import { linear } from '@/lib/axis'
 import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
 import { useStretch } from '@/composables/useStretch'
 import { useThumbs } from '@/composables/useThumbs'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
+import { drawGreatest, drawStrip } from '@/lib/film'
 import { momentName } from '@/lib/names'
-import { sparse } from '@/lib/sparse'
+import { hasRoom, sparse } from '@/lib/sparse'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -23,6 +25,7 @@ const props = defineProps<{
 defineEmits<{ again: [] }>()
 
 const NAMES = 72
+const TOP = 3
 const STRIP = 40
 const LANE = 30
 const LANES = ['light', 'motion', 'going', 'sound', 'pictures'] as const
@@ -45,27 +48,22 @@ const edit = useEdit()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const frames = computed(() => view.take?.frames ?? 1)
-const { from, to, all, zoom, wheel, holds: inView, show } = useStretch(frames)
+const { from, to, all, zoom, wheel, holds: inView } = useStretch(frames, () => view.takeFrame)
 watch([() => view.takeId, frames], all, { immediate: true })
 
 const { width, redraw } = useCanvas(canvas, draw)
 const { thumb } = useThumbs(redraw)
-const scale = computed(() => Math.max(1, width.value - NAMES) / (to.value - from.value))
-const x = (frame: number) => NAMES + (frame - from.value) * scale.value
-const frameAt = (at: number) => from.value + (at - NAMES) / scale.value
+const axis = computed(() => linear(from.value, to.value, Math.max(1, width.value - NAMES), NAMES))
+const scale = computed(() => axis.value.scale)
+const x = (frame: number) => axis.value.x(frame)
+const frameAt = (at: number) => axis.value.at(at)
 defineExpose({ zoom: (factor: number) => zoom(factor, view.takeFrame + 0.5), fit: all })
-
-// The frame that is looked at stays in view.
-watch(
-  () => view.takeFrame,
-  (frame) => show(frame + 0.5),
-)
 
 function draw(context: CanvasRenderingContext2D, w: number, height: number): void {
   context.fillStyle = token('paper')
   context.fillRect(0, 0, w, height)
   if (!view.take) return
-  drawStrip(context, w)
+  drawPictures(context, view.take, w)
   const { looks } = props
   context.font = '600 12px "Inter Variable", sans-serif'
   LANES.forEach((name, lane) => {
@@ -99,39 +97,26 @@ const lightRange = computed(() => {
   return { low: low - 0.02, high: Math.max(high, low + LEAST_LIGHT) }
 })
 
-function drawStrip(context: CanvasRenderingContext2D, w: number): void {
-  const sha256 = view.take?.media.sha256
+function drawPictures(context: CanvasRenderingContext2D, take: Take, right: number): void {
+  const { sha256 } = take.media
   if (!sha256) return
-  const step = (STRIP * view.take!.width) / view.take!.height
-  for (let at = NAMES; at < w; at += step) {
-    const frame = Math.floor(Math.min(frames.value - 1, Math.max(0, frameAt(at + step / 2))))
-    const image = thumb(sha256, frame)
-    if (image) context.drawImage(image, at, 3, step - 1, STRIP)
-  }
+  const film = { frames: take.frames, aspect: take.width / take.height, gap: 1 }
+  const band = { left: NAMES, right, top: TOP, bottom: TOP + STRIP }
+  drawStrip(context, axis.value, band, film, (frame) => thumb(sha256, frame))
 }
 
-/** The greatest value at each pixel, as an area. */
 function area(
   context: CanvasRenderingContext2D,
-  w: number,
+  right: number,
   lane: number,
   valueOf: (frame: number) => number,
   colour: string,
 ): void {
   const bottom = bottomOf(lane)
+  const band = { left: NAMES, right, top: bottom - LANE + 5, bottom }
   context.fillStyle = token(colour)
   context.globalAlpha = 0.6
-  context.beginPath()
-  context.moveTo(NAMES, bottom)
-  for (let at = NAMES; at <= w; at += 1) {
-    const begin = Math.max(0, Math.floor(frameAt(at)))
-    const end = Math.min(frames.value, Math.max(begin + 1, Math.floor(frameAt(at + 1))))
-    let value = 0
-    for (let frame = begin; frame < end; frame += 1) value = Math.max(value, valueOf(frame))
-    context.lineTo(at, bottom - Math.min(1, value) * (LANE - 5))
-  }
-  context.lineTo(w, bottom)
-  context.fill()
+  drawGreatest(context, axis.value, band, frames.value, valueOf)
   context.globalAlpha = 1
 }
 
@@ -221,8 +206,8 @@ const proposed = computed(() => {
 })
 /** Whether a proposal's name has room before what stands next to its right. */
 function named(proposal: Proposal): boolean {
-  const others = [...moments.value, ...proposed.value].map((other) => x(other.frame) - x(proposal.frame))
-  return width.value - x(proposal.frame) > NAME && others.every((gap) => gap <= 0 || gap > NAME)
+  const others = [...moments.value, ...proposed.value].map((other) => x(other.frame))
+  return hasRoom(x(proposal.frame), [...others, width.value], NAME)
 }
 const selects = computed(() => view.take?.selects ?? [])
 const remove = (moment: Moment) =>
@@ -235,7 +220,7 @@ const remove = (moment: Moment) =>
     :style="{ minHeight: `${HEIGHT}px` }"
     role="group"
     aria-label="Take rail"
-    @wheel.prevent="wheel($event, frameAt(local($event)), 1 / scale)"
+    @wheel.prevent="wheel($event, frameAt(local($event)), scale)"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
     <template v-if="view.take">
