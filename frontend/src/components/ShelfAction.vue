@@ -35,7 +35,7 @@ const job = computed(() => reading.value ?? listening.value)
   </button>
   <button
     v-if="!job && !used"
-    class="btn absolute right-1 bottom-0.5 size-6! p-0! opacity-0 not-hover:bg-transparent! group-hover:opacity-100 focus-visible:opacity-100"
+    class="btn absolute right-1 bottom-0.5 size-6! p-0! opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
     :class="asset.state === 'failed' ? 'opacity-100!' : ''"
     :aria-label="`Take ${asset.name} off the shelf`"
     title="Off the shelf; it can be put back"
