@@ -270,7 +270,10 @@ const nameOf = (id: string) =>
         <span class="min-w-0 flex-1">
           <FileName class="font-semibold" :name="nameOfTake(asset)" />
           <AssetStatus :asset="asset">
-            <span class="shelf-fact flex! flex-wrap gap-x-2 text-muted">
+            <span
+              class="shelf-fact flex! flex-wrap gap-x-2 text-muted"
+              :title="`${takeFacts(asset).width}×${takeFacts(asset).height}`"
+            >
               <span v-for="fact in aboutTake(asset)" :key="fact" class="whitespace-nowrap">{{ fact }}</span>
             </span>
             <span
