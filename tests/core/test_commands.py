@@ -78,6 +78,13 @@ def test_a_moment_at_the_edge_takes_the_edges_place(laid):
     assert exact(tied)
 
 
+def test_a_moment_in_the_place_of_a_proposal_has_it_never_proposed_again(edit):
+    refined = do.apply(edit, do.AddMoment(take="take-1", frame=402, kind="end", instead_of=400))
+    take = refined.take("take-1")
+    assert take.dismissed == (400,)
+    assert [moment.kind for moment in take.moments if moment.frame == 402] == ["end"]
+
+
 def shown(edit):
     map = derive(edit).map
     return map.first, map.clip.tolist(), map.source.tolist()

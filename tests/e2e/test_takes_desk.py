@@ -81,6 +81,20 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     expect(page.get_by_role("button", name=f"Keep the peak at frame {dropped}")).to_be_hidden()
     assert take_of(page, "Tern rings the bell")["dismissed"] == [dropped]
 
+    # One that is a frame off becomes a moment where one looks; what was proposed is gone, in one step.
+    at.fill("298")
+    page.keyboard.press("Enter")
+    expect(finder.get_by_role("status")).to_contain_text("stop at 296")
+    expect(finder.get_by_role("button", name="It is at 298")).to_be_visible()
+    page.keyboard.press("r")
+    expect(page.get_by_role("button", name="Keep the stop at frame 296")).to_be_hidden()
+    expect(moments.get_by_role("button")).to_have_count(2)
+    assert [m["frame"] for m in take_of(page, "Tern rings the bell")["moments"]] == [240, 298]
+    assert take_of(page, "Tern rings the bell")["dismissed"] == [dropped, 296]
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Keep the stop at frame 296")).to_be_visible()
+    expect(moments.get_by_role("button")).to_have_count(1)
+
     # Steps, and what each frame shows: every second one repeats the picture before.
     page.get_by_label("Frame or timecode").fill("240")
     page.keyboard.press("Enter")

@@ -2164,6 +2164,9 @@ export interface components {
         /**
          * AddMoment
          * @description Mark a source frame that matters.
+         *
+         *     ``instead_of`` is the frame of a proposal that was near but not on it; nothing is
+         *     proposed there any more.
          */
         AddMoment: {
             /**
@@ -2186,6 +2189,11 @@ export interface components {
              * @default
              */
             label?: string;
+            /**
+             * Instead Of
+             * @default null
+             */
+            instead_of?: number | null;
         };
         /**
          * AddSelect

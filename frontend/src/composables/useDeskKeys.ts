@@ -128,6 +128,7 @@ export function useDeskKeys(desk: Desk): void {
     ',': () => work.toMoment(-1),
     '.': () => work.toMoment(1),
     Enter: () => work.accept(),
+    r: work.refine,
     Delete: () => work.dismiss(),
     i: work.setPoint,
     f: desk.fitTake,

@@ -7,6 +7,8 @@ import { unpack } from '@/lib/packet'
 import { useView } from '@/stores/view'
 
 const KEPT_BYTES = 48 << 20
+/** So many frames either way are seen at once around the frame at hand. */
+export const REACH = 4
 /** Kinds of proposals that nobody looks for now: a choice of the person, for all takes. */
 const unsought = useLocalStorage<Proposal['kind'][]>('izmet-unsought', [])
 const kept = new Budget<TakeLooks>(KEPT_BYTES)
@@ -55,10 +57,16 @@ export function useLooks() {
   })
   /** Those of the kinds that somebody looks for. */
   const proposals = computed(() => open.value.filter((proposal) => !unsought.value.includes(proposal.kind)))
+  /** The weightiest around the frame at hand. */
+  const guess = computed(() =>
+    proposals.value
+      .filter((each) => Math.abs(each.frame - view.takeFrame) <= REACH)
+      .reduce<Proposal | null>((best, each) => (best && best.weight >= each.weight ? best : each), null),
+  )
   const toggle = (kind: Proposal['kind']) =>
     (unsought.value = unsought.value.includes(kind)
       ? unsought.value.filter((other) => other !== kind)
       : [...unsought.value, kind])
 
-  return { looks, proposals, kinds, unsought, toggle, problem, load }
+  return { looks, proposals, guess, kinds, unsought, toggle, problem, load }
 }

@@ -1,5 +1,6 @@
 /** What can be done on the takes desk, by keys and by buttons: step, shuttle, jump, mark, select. */
 import { onScopeDispose, ref, watch } from 'vue'
+import type { Proposal } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import type { useLooks } from './useLooks'
@@ -7,7 +8,8 @@ import { useTakeSound } from './useTakeSound'
 
 /** Speeds of the shuttle, one further at each press; from rest it begins at the natural one. */
 const SPEEDS = [-8, -4, -2, -1, -0.25, 0, 0.25, 1, 2, 4, 8]
-export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
+
+export function useTakeWork({ proposals, guess }: ReturnType<typeof useLooks>) {
   const edit = useEdit()
   const view = useView()
   /** How fast the shuttle runs, below 0 backwards; 0 rests. */
@@ -78,15 +80,25 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
 
   const here = () => proposals.value.find((proposal) => proposal.frame === view.takeFrame)
 
-  function accept(proposal = here()): void {
-    if (proposal && view.take)
+  /** What is proposed becomes a moment, on its frame or on the one that is right. */
+  function keep(proposal: Proposal, frame: number): void {
+    if (view.take)
       void edit.run({
         do: 'add-moment',
         take: view.take.id,
-        frame: proposal.frame,
+        frame,
         kind: proposal.becomes,
         label: '',
+        instead_of: frame === proposal.frame ? null : proposal.frame,
       })
+  }
+
+  function accept(proposal = here()): void {
+    if (proposal) keep(proposal, proposal.frame)
+  }
+
+  function refine(): void {
+    if (guess.value) keep(guess.value, view.takeFrame)
   }
 
   function dismiss(proposal = here()): void {
@@ -107,7 +119,20 @@ export function useTakeWork({ proposals }: ReturnType<typeof useLooks>) {
     void edit.run({ do: 'add-select', take: take.id, begin, end, name: '', tags: [] })
   }
 
-  return { point, speed, shuttle, toggle, step, toProposal, toMoment, here, accept, dismiss, setPoint }
+  return {
+    point,
+    speed,
+    shuttle,
+    toggle,
+    step,
+    toProposal,
+    toMoment,
+    here,
+    accept,
+    refine,
+    dismiss,
+    setPoint,
+  }
 }
 
 export type TakeWork = ReturnType<typeof useTakeWork>

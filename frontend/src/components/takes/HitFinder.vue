@@ -1,23 +1,19 @@
 <script setup lang="ts">
 /** Pictures around a frame side by side, each over its difference from the one before. */
-import { computed, ref, watch } from 'vue'
+import { ref, watch } from 'vue'
 import type { Proposal, TakeLooks } from '@/api/client'
+import { REACH } from '@/composables/useLooks'
 import { pictures } from '@/composables/usePack'
 import { useView } from '@/stores/view'
 
-const props = defineProps<{ proposals: Proposal[]; looks: TakeLooks | null; quiet: boolean }>()
-const REACH = 4
+const props = defineProps<{ guess: Proposal | null; looks: TakeLooks | null; quiet: boolean }>()
+defineEmits<{ refine: [] }>()
 /** How much brighter differences are drawn than they are: the eye is to see them, not to search. */
 const GAIN = 3
 const view = useView()
 const canvases = ref<HTMLCanvasElement[]>([])
 const offsets = Array.from({ length: 2 * REACH + 1 }, (_, index) => index - REACH)
 const inTake = (frame: number) => frame >= 0 && frame < (view.take?.frames ?? 0)
-const guess = computed(() =>
-  props.proposals
-    .filter((each) => Math.abs(each.frame - view.takeFrame) <= REACH)
-    .reduce<Proposal | null>((best, each) => (best && best.weight >= each.weight ? best : each), null),
-)
 const repeats = (frame: number) => props.looks !== null && inTake(frame) && !props.looks.fresh[frame]
 
 let drawn = 0
@@ -82,11 +78,21 @@ const say = (offset: number) => (offset > 0 ? `+${offset}` : `−${-offset}`)
   <section class="shrink-0" aria-label="Hit finder">
     <div class="mb-1 flex items-baseline justify-between gap-3">
       <h2 class="heading">Where is it struck first?</h2>
-      <p class="truncate text-brass" role="status">
-        <template v-if="guess">
-          {{ guess.kind }} at <span class="num">{{ guess.frame }}</span>: {{ guess.why }}
-        </template>
-      </p>
+      <div class="flex min-w-0 items-baseline gap-2 text-brass">
+        <p class="truncate" role="status">
+          <template v-if="guess">
+            {{ guess.kind }} at <span class="num">{{ guess.frame }}</span>: {{ guess.why }}
+          </template>
+        </p>
+        <button
+          v-if="guess && guess.frame !== view.takeFrame"
+          class="shrink-0 underline"
+          :title="`The ${guess.kind} is a moment here, not at ${guess.frame} (R)`"
+          @click="$emit('refine')"
+        >
+          It is at <span class="num">{{ view.takeFrame }}</span>
+        </button>
+      </div>
     </div>
     <div class="grid grid-cols-9 gap-1">
       <button

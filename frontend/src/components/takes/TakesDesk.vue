@@ -15,9 +15,10 @@ defineExpose({ zoom: (factor: number) => rail.value?.zoom(factor), fit: () => ra
 <template>
   <div class="flex min-h-0 flex-1 flex-col gap-2">
     <HitFinder
-      :proposals="seen.proposals.value"
+      :guess="seen.guess.value"
       :looks="seen.looks.value"
       :quiet="Math.abs(work.speed.value) > 0"
+      @refine="work.refine"
     />
     <TakeRail
       ref="rail"

@@ -170,15 +170,22 @@ class RelinkTake(Step):
 
 
 class AddMoment(Step):
-    """Mark a source frame that matters."""
+    """Mark a source frame that matters.
+
+    ``instead_of`` is the frame of a proposal that was near but not on it; nothing is
+    proposed there any more.
+    """
 
     do: Literal["add-moment"] = "add-moment"
     take: Id
     frame: int
     kind: MomentKind = "impact"
     label: Label = ""
+    instead_of: int | None = None
 
     def on(self, edit: Edit) -> Edit:
+        if self.instead_of is not None:
+            edit = DismissProposal(take=self.take, frame=self.instead_of).on(edit)
         moments = edit.take(self.take).moments
         moment = Moment(id=new_id("moment", moments), frame=self.frame, kind=self.kind, label=self.label)
         return _with_moments(edit, self.take, [*moments, moment])
