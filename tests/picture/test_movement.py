@@ -9,7 +9,6 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import fourier_shift
 
-from izmet.picture.halving import halved
 from izmet.picture.motion import STILL, View, movement, unlike
 from izmet.picture.steadying import steadied
 from izmet.picture.watching import SIZE, SPAN, Seen, Watcher
@@ -96,7 +95,7 @@ def test_a_picture_of_any_shape_has_a_movement_within_it(wide, high, seed):
     assert abs(dx) < wide
     assert abs(dy) < high
     error, kept = unlike(before, after, (dx, dy))
-    assert error.shape == before.levels[-1].shape
+    assert error.shape == before.sizes[-1].level.shape
     assert (error >= 0).all()
     assert -1.001 <= kept <= 1.001
 
@@ -106,14 +105,6 @@ def test_a_picture_of_any_shape_has_a_movement_within_it(wide, high, seed):
 def test_what_is_flat_does_not_move(before, after):
     views = (View.of(np.full(SIZE[::-1], level, np.uint8)) for level in (before, after))
     assert movement(*views) == pytest.approx(STILL, abs=1e-3)
-
-
-@settings(max_examples=30, deadline=None)
-@given(st.integers(2, 60), st.integers(2, 60), seeds)
-def test_half_a_picture_is_the_mean_of_fours(wide, high, seed):
-    picture = np.random.default_rng(seed).integers(0, 256, (2 * high, 2 * wide), np.uint8)
-    fours = picture.reshape(high, 2, wide, 2).astype(float).mean(axis=(1, 3))
-    assert np.abs(halved(picture) - fours).max() <= 0.5
 
 
 @settings(max_examples=15, deadline=None)

@@ -70,6 +70,28 @@ def test_nothing_stands_out_of_what_is_limited_and_what_stands_out_counts_less(s
     assert np.allclose(pixels.counted(one), 1 / (1 + (one / usual) ** 2), rtol=1e-3)
 
 
+@settings(max_examples=40, deadline=None)
+@given(sides, seeds)
+def test_half_a_picture_is_the_mean_of_fours_and_at_least_a_pixel(size, seed):
+    """A last row or column without its other is left out, unless there is no more than that."""
+    picture = np.random.default_rng(seed).integers(0, 256, size, np.uint8)
+    pairs = np.pad(picture, [(0, side == 1) for side in size], mode="edge").astype(float)
+    high, wide = (side // 2 for side in pairs.shape)
+    fours = pairs[: 2 * high, : 2 * wide].reshape(high, 2, wide, 2).mean(axis=(1, 3))
+    assert np.allclose(pixels.halved(picture), fours)
+
+
+@settings(max_examples=30, deadline=None)
+@given(sides, seeds)
+def test_slopes_are_those_of_a_sobel_filter_as_far_as_pixels_count(size, seed):
+    """Reference: cv2.Sobel, within the border."""
+    one, counts = level(size, seed), np.random.default_rng(seed).uniform(0, 1, size).astype(np.float32)
+    for found, way in zip(pixels.slopes(one, counts), ((1, 0), (0, 1)), strict=True):
+        usual = counts * cv2.Sobel(one, cv2.CV_32F, *way, scale=1 / 8)
+        usual[[0, -1]] = usual[:, [0, -1]] = 0
+        assert np.allclose(found, usual, atol=1e-3)
+
+
 @settings(max_examples=30, deadline=None)
 @given(st.floats(-0.7, 0.7), st.floats(-0.7, 0.7), seeds)
 def test_a_movement_that_nearly_fits_is_made_to_fit(dx, dy, seed):
@@ -78,14 +100,13 @@ def test_a_movement_that_nearly_fits_is_made_to_fit(dx, dy, seed):
     after = cv2.warpAffine(
         before, np.float32([[1, 0, dx], [0, 1, dy]]), (160, 90), borderMode=cv2.BORDER_REFLECT
     )
-    views = [pixels.freed_of_slow(each) for each in (before, after)]
-    found = pixels.followed(views[0], pixels.counted(views[0]), views[1], 0.0, 0.0, 6)
+    found = pixels.followed(*pixels.ready(before), pixels.freed_of_slow(after), 0.0, 0.0, 6)
     assert np.hypot(found[0] - dx, found[1] - dy) < 0.08
 
 
 def test_flat_pictures_move_nowhere():
     flat = np.zeros((40, 60), np.float32)
-    assert pixels.followed(flat, pixels.counted(flat), flat, 0.0, 0.0, 3) == (0, 0)
+    assert pixels.followed(*pixels.ready(flat), flat, 0.0, 0.0, 3) == (0, 0)
     error, kept = pixels.unlike(flat, pixels.counted(flat), flat, 0.3, 0.2)
     assert not error.any()
     assert kept == 1

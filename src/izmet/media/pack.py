@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from itertools import count
+from itertools import count, islice
 from pathlib import Path
 from typing import TypeVar
 
@@ -34,8 +34,10 @@ Result = TypeVar("Result")
 BOUNDS = (480, 270)
 QUALITY = 72
 WORKERS = 2
-AHEAD = 8
-"""How many pictures wait to be looked at, and to be coded."""
+AHEAD = 2
+"""How many handfuls of pictures wait to be looked at, and to be coded."""
+MOST_PIXELS, MOST_PICTURES = 8 << 20, 16
+"""Of a handful: handing over one by one costs more than looking at a small picture's movement does."""
 
 
 @dataclass(frozen=True)
@@ -133,16 +135,25 @@ def _beside(
     work: Callable[[av.VideoFrame], Result],
     then: Callable[[Result], None],
 ) -> Frames:
-    """Pictures as they come, each worked on beside the decoding of the next; results come in order."""
+    """Pictures as they come, each worked on beside the decoding of the next ones; results come in order."""
     with ThreadPoolExecutor(workers) as hands:
-        waiting: deque[Future[Result]] = deque()
-        for frame in frames:
-            waiting.append(hands.submit(work, frame))
-            yield frame
-            if len(waiting) >= AHEAD:
-                then(waiting.popleft().result())
+        waiting: deque[Future[list[Result]]] = deque()
+        for handful in _handfuls(frames):
+            waiting.append(hands.submit(lambda these: [work(frame) for frame in these], handful))
+            yield from handful
+            if len(waiting) > AHEAD:
+                for result in waiting.popleft().result():
+                    then(result)
         for each in waiting:
-            then(each.result())
+            for result in each.result():
+                then(result)
+
+
+def _handfuls(frames: Frames) -> Iterator[list[av.VideoFrame]]:
+    """Pictures, so many together as are quickly handed over and do not fill the memory."""
+    for frame in frames:
+        pictures = max(1, min(MOST_PICTURES, MOST_PIXELS // (frame.width * frame.height)))
+        yield [frame, *islice(frames, pictures - 1)]
 
 
 def _coded(frame: av.VideoFrame, size: tuple[int, int]) -> bytes:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import threading
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 import av
-import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 from numpy.typing import NDArray
@@ -19,11 +19,13 @@ from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
 from izmet.media.order import Clock, decoded_in_order, keeps_only_order
 from izmet.media.upright import turn_of
-from izmet.picture.halving import halved
+from izmet.picture.shrinking import shrunk, stretched
 
 Plane = NDArray[np.uint8]
 FEW = 8
 """Up to so many pictures, starting decoder threads costs more than they save."""
+MOST_THREADS = 16
+"""As many as the decoder takes by itself at most; each holds a picture in memory."""
 _LOCAL = threading.local()
 HD_HEIGHT = 720
 MARKED_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.BT2020}
@@ -46,8 +48,15 @@ def decode_all(path: Path, name: str) -> Iterator[av.VideoFrame]:
         stream = picture_stream(container)
         if stream is None:
             raise Refusal("no-picture", "The file has sound but no picture.", name, "Choose a video file.")
-        stream.thread_type = "AUTO"
+        _decode_in_threads(stream)
         yield from _decode(container, stream)
+
+
+def _decode_in_threads(stream: av.VideoStream) -> None:
+    """Have pictures decoded side by side, in a thread more than the decoder would take by itself: processors
+    that it leaves idle now and then are busy while others look at what it hands over."""
+    stream.thread_type = "AUTO"
+    stream.codec_context.thread_count = min(MOST_THREADS, (os.cpu_count() or 1) + 2)
 
 
 def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int]) -> Iterator[av.VideoFrame]:
@@ -62,7 +71,10 @@ def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int
     with reading(path, name), av.open(str(path), metadata_errors="replace") as container:
         stream = picture_stream(container)
         assert stream is not None
-        stream.thread_type = "AUTO" if len(wanted) > FEW else "NONE"
+        if len(wanted) > FEW:
+            _decode_in_threads(stream)
+        else:
+            stream.thread_type = "NONE"
         found = 0
         for frame in _decode_from(container, stream, stamps[0], table.restarts):
             if frame.pts == stamps[found]:
@@ -191,8 +203,6 @@ PLAIN = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "n
 """Formats whose first plane is luma in bytes."""
 BLACK, WHITE = 16, 235
 """Luma of limited range: ITU-R BT.601 and BT.709."""
-FULL_RANGE = np.clip(np.round((np.arange(256) - BLACK) * 255 / (WHITE - BLACK)), 0, 255).astype(np.uint8)
-"""What each such luma is in full range."""
 
 
 def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
@@ -207,10 +217,7 @@ def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
         )
         small: Any = plane_array(gray.planes[0])[: wanted[1], : wanted[0]]
     else:
-        luma: Any = plane_array(frame.planes[0])[: frame.height, : frame.width]
-        while luma.shape[1] >= 2 * wanted[0] and luma.shape[0] >= 2 * wanted[1]:
-            luma = halved(luma)
-        small = luma if luma.shape[::-1] == wanted else cv2.resize(luma, wanted, interpolation=cv2.INTER_AREA)
+        small = shrunk(plane_array(frame.planes[0]), (frame.width, frame.height), wanted)
         if frame.color_range != ColorRange.JPEG and not frame.format.name.startswith("yuvj"):
-            small = cv2.LUT(small, FULL_RANGE)
+            small = stretched(np.ascontiguousarray(small), BLACK, WHITE)
     return turn.upright(small)

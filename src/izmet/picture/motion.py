@@ -21,14 +21,13 @@ of S. Geman, D. E. McClure, 1987.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from izmet.picture import pixels
-from izmet.picture.halving import halved
 from izmet.picture.pixels import FARTHEST, Level
 
 Plane = NDArray[np.uint8]
@@ -51,36 +50,40 @@ LEAST_SIDE = 6
 STILL: Shift = (0.0, 0.0)
 
 
+class Ready(NamedTuple):
+    """A picture at one size, made ready to be followed.
+
+    Attributes:
+        counts: how much each pixel counts: by area, not by contrast, for what is small and bright may be none
+            of the scene.
+        across, down: its slopes, times that.
+    """
+
+    level: Level
+    counts: Level
+    across: Level
+    down: Level
+
+
 @dataclass(frozen=True)
 class View:
-    """A picture made ready to be followed."""
+    """A picture made ready to be followed, at all sizes."""
 
-    levels: tuple[Level, ...]
+    sizes: tuple[Ready, ...]
     """From the coarsest to the finest."""
     rough: Level
     """The coarsest one in which nothing stands out."""
-    counts: tuple[Level, ...]
-    """How much each pixel of each level counts: by area, not by contrast, for what is small and bright may be
-    none of the scene."""
 
     @classmethod
     def of(cls, luma: Plane) -> View:
         """From a picture's luma."""
-        small = halved(luma).astype(np.float32)
-        levels = [pixels.freed_of_slow(small)]
-        while len(levels) < LEVELS:
-            small = halved(small)
-            levels.insert(0, pixels.freed_of_slow(small))
-        return cls(
-            tuple(levels),
-            pixels.limited(levels[0], STANDS_OUT),
-            tuple(pixels.counted(each) for each in levels),
-        )
+        sizes = tuple(Ready(*each) for each in pixels.ready_at_all_sizes(luma))
+        return cls(sizes, pixels.limited(sizes[0].level, STANDS_OUT))
 
 
 def movement(before: View, after: View, last: Shift = STILL) -> Shift:
     """The content's movement from one picture to the next; ``last`` is that into the one before."""
-    if min(before.levels[0].shape) < LEAST_SIDE:
+    if min(before.rough.shape) < LEAST_SIDE:
         return STILL
     guess, fits = _guessed(before.rough, after.rough, last)
     return _followed(before, after, guess, range(1 if fits else 0, LEVELS))
@@ -97,9 +100,7 @@ def _followed(before: View, after: View, shift: Shift, levels: range) -> Shift:
     for level in levels:
         if level > levels[0]:
             dx, dy = 2 * dx, 2 * dy
-        dx, dy = pixels.followed(
-            before.levels[level], before.counts[level], after.levels[level], dx, dy, ROUNDS[level]
-        )
+        dx, dy = pixels.followed(*before.sizes[level], after.sizes[level].level, dx, dy, ROUNDS[level])
     return 2 * dx, 2 * dy
 
 
@@ -118,8 +119,9 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Level, float]:
     """What of a picture does not follow a movement: its error by pixel of the finest level, and how much
     of its structure is kept (a correlation, 1: all of it)."""
     dx, dy = shift
+    finest = before.sizes[-1]
     found: tuple[Level, float] = pixels.unlike(
-        before.levels[-1], before.counts[-1], after.levels[-1], dx / 2, dy / 2
+        finest.level, finest.counts, after.sizes[-1].level, dx / 2, dy / 2
     )
     return found
 

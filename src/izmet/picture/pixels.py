@@ -1,25 +1,21 @@
-"""What is done to each pixel of each picture of a take, compiled: the innermost loops of ``motion``.
+"""What is done to each pixel of each picture of a take, compiled: the innermost loops.
 
-Levels are pictures of float32, shape (high, wide), rows one after another in memory. Where a
-loop needs pixels beyond the border, the picture is mirrored there, its border pixel not doubled.
-A picture moved by (dx, dy) is read between its pixels, in straight lines (bilinear).
-
-Each function is compiled by numba when it is first called, which takes some seconds once per
-installation; what was compiled is kept on the disk where that can be written to, and compiled
-anew by each process where not. Other threads run meanwhile. Sums are made in any order
-(``reassoc``), so that many pixels are worked on at once.
+Pictures are uint8; levels are pictures of float32; both of shape (high, wide), rows one after another in
+memory. Where a loop needs pixels beyond the border, the picture is mirrored there, its border pixel not
+doubled. A picture moved by (dx, dy) is read between its pixels, in straight lines (bilinear).
 """
 
 from __future__ import annotations
 
 import math
-from functools import partial
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from izmet.picture.compiling import compiled
+
+Picture = NDArray[np.uint8]
 Level = NDArray[np.float32]
 
 BORDER = 2
@@ -42,16 +38,7 @@ moved by parts of a pixel."""
 ONE = np.float32(1)
 
 
-def _compiled(loop: Any) -> Any:
-    """The loop, compiled when first called."""
-    compiler = partial(njit, nogil=True, error_model="numpy", fastmath={"reassoc", "contract", "arcp", "nsz"})
-    try:
-        return compiler(cache=True)(loop)
-    except RuntimeError:  # No folder can be written to.
-        return compiler()(loop)
-
-
-@_compiled
+@compiled
 def contrast(level: Level) -> float:
     """The mean distance of a level's pixels from 0."""
     total = 0.0
@@ -63,7 +50,7 @@ def contrast(level: Level) -> float:
     return total / level.size
 
 
-@_compiled
+@compiled
 def _mirrored(side: int) -> NDArray[np.int64]:
     """Which pixel stands at each place from ``REACH`` before the first to ``REACH`` after the last."""
     places = np.zeros(side + 2 * REACH, np.int64)
@@ -74,7 +61,7 @@ def _mirrored(side: int) -> NDArray[np.int64]:
     return places
 
 
-@_compiled
+@compiled
 def freed_of_slow(picture: Level) -> Level:
     """A picture made smooth, less its mean over the pixels near: no slow changes of light are left."""
     high, wide = picture.shape
@@ -117,7 +104,7 @@ def freed_of_slow(picture: Level) -> Level:
     return level
 
 
-@_compiled
+@compiled
 def counted(level: Level) -> Level:
     """How much each pixel counts: 1 where there is no contrast, 1/2 where it is usual, less beyond."""
     usual = np.float32(1 / (contrast(level) + TINY))
@@ -130,7 +117,7 @@ def counted(level: Level) -> Level:
     return counts
 
 
-@_compiled
+@compiled
 def _limited(level: Level, times: float) -> Level:
     most = np.float32(times * contrast(level))
     found = np.empty_like(level)
@@ -141,7 +128,7 @@ def _limited(level: Level, times: float) -> Level:
     return found
 
 
-@_compiled
+@compiled
 def limited(level: Level, times: float) -> Level:
     """A level in which nothing is farther from 0 than so many times what is usual."""
     for _ in range(2):
@@ -149,14 +136,14 @@ def limited(level: Level, times: float) -> Level:
     return level
 
 
-@_compiled
+@compiled
 def _shared(side: int, moved: float) -> tuple[int, int]:
     """First and last but one of the rows, or columns, of a picture that are in the one after, too."""
     first = min(max(0, math.ceil(-moved)) + BORDER, side - 1)
     return first, max(first + 1, min(side, side - math.ceil(moved)) - BORDER)
 
 
-@_compiled
+@compiled
 def _compared(before: Level, after: Level, dx: float, dy: float, error: Level) -> Any:
     """Sets the error of each shared pixel: how it is after, less how it was.
 
@@ -183,14 +170,14 @@ def _compared(before: Level, after: Level, dx: float, dy: float, error: Level) -
     return total / ((bottom - top) * (right - left)), top, bottom, left, right
 
 
-@_compiled
+@compiled
 def mean_error(before: Level, after: Level, dx: float, dy: float) -> float:
     """By how much a picture, moved, differs from the one after, in the mean over what they share."""
     mean: float = _compared(before, after, dx, dy, np.empty_like(before))[0]
     return mean
 
 
-@_compiled
+@compiled
 def unlike(before: Level, counts: Level, after: Level, dx: float, dy: float) -> tuple[Level, float]:
     """What of a picture does not follow a movement, by pixel, and how much of its structure is kept.
 
@@ -216,8 +203,8 @@ def unlike(before: Level, counts: Level, after: Level, dx: float, dy: float) -> 
     return error, both / math.sqrt(then * now)
 
 
-@_compiled
-def _slopes(level: Level, counts: Level) -> tuple[Level, Level]:
+@compiled
+def slopes(level: Level, counts: Level) -> tuple[Level, Level]:
     """The gradient of a level across and down (Sobel), times how much each pixel counts; 0 at the border."""
     across, down = np.zeros_like(level), np.zeros_like(level)
     eighth, double = np.float32(1 / 8), np.float32(2)
@@ -235,16 +222,57 @@ def _slopes(level: Level, counts: Level) -> tuple[Level, Level]:
     return across, down
 
 
-@_compiled
+@compiled
+def halved(picture: Any) -> Level:
+    """A level of half the size, each pixel the mean of four; at least one pixel wide and high."""
+    high, wide = picture.shape
+    level = np.empty((max(1, high // 2), max(1, wide // 2)), np.float32)
+    quarter = np.float32(1 / 4)
+    for y in range(level.shape[0]):
+        upper, lower, into = picture[2 * y], picture[min(2 * y + 1, high - 1)], level[y]
+        if wide == 1:
+            into[0] = quarter * (2 * np.float32(upper[0]) + 2 * np.float32(lower[0]))
+            continue
+        for x in range(into.size):
+            above = np.float32(upper[2 * x]) + np.float32(upper[2 * x + 1])
+            below = np.float32(lower[2 * x]) + np.float32(lower[2 * x + 1])
+            into[x] = quarter * (above + below)
+    return level
+
+
+@compiled
+def ready(picture: Level) -> tuple[Level, Level, Level, Level]:
+    """What of a picture can be followed: its level, how much each pixel counts, its slopes."""
+    level = freed_of_slow(picture)
+    counts = counted(level)
+    across, down = slopes(level, counts)
+    return level, counts, across, down
+
+
+@compiled
+def ready_at_all_sizes(picture: Picture) -> Any:
+    """A picture at an eighth, a quarter and half its size, each ``ready``."""
+    fine = halved(picture)
+    middle = halved(fine)
+    return ready(halved(middle)), ready(middle), ready(fine)
+
+
+@compiled
 def followed(
-    before: Level, counts: Level, after: Level, dx: float, dy: float, rounds: int
+    before: Level,
+    counts: Level,
+    across: Level,
+    down: Level,
+    after: Level,
+    dx: float,
+    dy: float,
+    rounds: int,
 ) -> tuple[float, float]:
     """A movement made better by up to so many rounds of least squares.
 
     What does not follow the movement counts less and less (Geman and McClure's weights).
     """
     high, wide = before.shape
-    across, down = _slopes(before, counts)
     error = np.empty_like(before)
     for _ in range(rounds):
         mean, top, bottom, left, right = _compared(before, after, dx, dy, error)

@@ -11,10 +11,10 @@ from collections import deque
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.picture import blocks
 from izmet.picture.motion import STILL, Plane, Shift, View, movement, refined, unlike
 
 Floats = NDArray[np.float32]
@@ -26,16 +26,10 @@ GRID = (32, 18)
 """Blocks across and down."""
 FINE = (40, 30)
 """Finer blocks, in which a small thing shows."""
-NEAR = np.ones((5, 5), np.uint8)
-"""How far a thing may go in a picture, in fine blocks."""
 SPAN = 5
 """Pictures over which slow movement is told once more; odd, so that a movement is in its middle."""
 SLOW = 0.015
 """Movement a picture below so much of its width is slow."""
-STANDS_OUT, LEAST_ERROR = 3.0, 2.0
-"""What goes its own way has an error so many times the usual, and by so many levels more."""
-FORGOTTEN = 0.9
-"""What is left from picture to picture of an error that was seen."""
 
 
 @dataclass(frozen=True)
@@ -100,34 +94,18 @@ class Watcher:
         """Take in the next picture; all have one size."""
         view = View.of(luma)
         before = self._views[-1] if self._views else view
-        seen = self._luma if self._luma is not None else luma
-        difference = cv2.absdiff(luma, seen)
-        change = cv2.mean(difference)[0]
+        change, most = blocks.change(luma if self._luma is None else self._luma, luma, FINE)
         shift = movement(before, view, self._shifts[-1]) if change else STILL
         error, kept = unlike(before, view, shift)
-        fine = cv2.resize(error, FINE, interpolation=cv2.INTER_AREA)
-        surprise = float((fine - self._known).max())
-        self._known = np.maximum(cv2.dilate(fine, NEAR), FORGOTTEN * self._known)
-        wide = luma.shape[1]
+        error_of_blocks, unrest = blocks.means(error, FINE)
+        surprise, across, down, self._known = blocks.own_way(error_of_blocks, self._known)
         self._shifts.append(shift)
-        far = self._far(view, SLOW * wide)
+        far = self._far(view, SLOW * luma.shape[1])
         self._views.append(view)
-        self._rows.append(
-            (
-                cv2.mean(luma)[0] / 255,
-                shift[0] / wide,
-                shift[1] / wide,
-                far[0] / wide,
-                far[1] / wide,
-                change,
-                cv2.minMaxLoc(cv2.resize(difference, FINE, interpolation=cv2.INTER_AREA))[1],
-                surprise,
-                cv2.mean(error)[0],
-                kept,
-                *_centre(fine),
-            )
-        )
-        self._blocks.append(cv2.resize(luma, GRID, interpolation=cv2.INTER_AREA))
+        light_of_blocks, light = blocks.means(luma, GRID)
+        shifts = (way / luma.shape[1] for way in (*shift, *far))
+        self._rows.append((light / 255, *shifts, change, round(most), surprise, unrest, kept, across, down))
+        self._blocks.append(np.rint(light_of_blocks).astype(np.uint8))
         self._luma = luma
 
     def _far(self, view: View, slow: float) -> Shift:
@@ -139,18 +117,5 @@ class Watcher:
     def seen(self) -> Seen:
         """All that was measured."""
         light, *rest = np.array(self._rows, np.float32).reshape(-1, 12).T
-        blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
-        return Seen(light, blocks, *rest)
-
-
-def _centre(error: Any) -> tuple[float, float]:
-    """The centre of what stands out of an error, in parts of the picture."""
-    if cv2.norm(error, cv2.NORM_INF) <= LEAST_ERROR:
-        return 0.5, 0.5
-    usual = float(np.partition(error.ravel(), error.size // 2)[error.size // 2])
-    above = np.maximum(error - STANDS_OUT * usual - LEAST_ERROR, 0)
-    moments = cv2.moments(above)
-    if moments["m00"] <= 0:
-        return 0.5, 0.5
-    high, wide = above.shape
-    return (moments["m10"] / moments["m00"] + 0.5) / wide, (moments["m01"] / moments["m00"] + 0.5) / high
+        light_of_blocks = np.array(self._blocks, np.uint8).reshape(-1, GRID[1], GRID[0])
+        return Seen(light, light_of_blocks, *rest)
