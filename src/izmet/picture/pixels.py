@@ -1,4 +1,4 @@
-"""What is done to each pixel of each picture of a take, compiled: the innermost loops.
+"""What is done to each pixel of each picture of a take: the innermost loops of ``motion``, compiled.
 
 Pictures are uint8; levels are pictures of float32; both of shape (high, wide), rows one after another in
 memory. Where a loop needs pixels beyond the border, the picture is mirrored there, its border pixel not
