@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.picture import pixels
+from izmet.picture.pixels import ACROSS, COUNTS, DOWN, LEVEL
 from tests.picture.clips import texture
 
 sides = st.tuples(st.integers(1, 48), st.integers(1, 48))
@@ -29,7 +30,7 @@ def test_what_is_slow_is_taken_away_as_filters_would(size, seed):
     """Reference: cv2.GaussianBlur less cv2.blur, of pictures down to one pixel."""
     picture = level(size, seed) + 128
     usual = cv2.GaussianBlur(picture, (5, 5), 1.0) - cv2.blur(picture, (15, 15))
-    assert np.abs(pixels.freed_of_slow(picture) - usual).max() < 1e-3
+    assert np.abs(pixels.ready(picture)[LEVEL] - usual).max() < 1e-3
 
 
 @settings(max_examples=60, deadline=None)
@@ -48,7 +49,7 @@ def test_a_picture_is_read_between_its_pixels(size, seed, across, down):
     there = cv2.getRectSubPix(after, (right - left, bottom - top), middle)
     usual = np.abs(there - before[top:bottom, left:right])
     assert np.isclose(pixels.mean_error(before, after, dx, dy), usual.mean(), rtol=1e-3)
-    error, kept = pixels.unlike(before, np.ones_like(before), after, dx, dy)
+    error, kept = pixels.unlike(*(np.stack([each, np.ones_like(each)]) for each in (before, after)), dx, dy)
     assert np.abs(error[top:bottom, left:right] - usual).max() < 0.01
     assert np.isclose(error.sum(), usual.sum(), rtol=1e-3)
     assert np.isclose(kept, _correlation(there, before[top:bottom, left:right]), atol=1e-3)
@@ -67,7 +68,9 @@ def test_nothing_stands_out_of_what_is_limited_and_what_stands_out_counts_less(s
     once = np.clip(one, -times * usual, times * usual)
     most = times * np.abs(once).mean()
     assert np.abs(pixels.limited(one, times) - np.clip(once, -most, most)).max() < 0.01
-    assert np.allclose(pixels.counted(one), 1 / (1 + (one / usual) ** 2), rtol=1e-3)
+    found = pixels.ready(one)
+    usual = np.abs(found[LEVEL]).mean() + pixels.TINY
+    assert np.allclose(found[COUNTS], 1 / (1 + (found[LEVEL] / usual) ** 2), rtol=1e-3)
 
 
 @settings(max_examples=40, deadline=None)
@@ -85,11 +88,11 @@ def test_half_a_picture_is_the_mean_of_fours_and_at_least_a_pixel(size, seed):
 @given(sides, seeds)
 def test_slopes_are_those_of_a_sobel_filter_as_far_as_pixels_count(size, seed):
     """Reference: cv2.Sobel, within the border."""
-    one, counts = level(size, seed), np.random.default_rng(seed).uniform(0, 1, size).astype(np.float32)
-    for found, way in zip(pixels.slopes(one, counts), ((1, 0), (0, 1)), strict=True):
-        usual = counts * cv2.Sobel(one, cv2.CV_32F, *way, scale=1 / 8)
+    found = pixels.ready(level(size, seed))
+    for way, slopes in (((1, 0), found[ACROSS]), ((0, 1), found[DOWN])):
+        usual = found[COUNTS] * cv2.Sobel(found[LEVEL], cv2.CV_32F, *way, scale=1 / 8)
         usual[[0, -1]] = usual[:, [0, -1]] = 0
-        assert np.allclose(found, usual, atol=1e-3)
+        assert np.allclose(slopes, usual, atol=1e-3)
 
 
 @settings(max_examples=30, deadline=None)
@@ -100,17 +103,18 @@ def test_a_movement_that_nearly_fits_is_made_to_fit(dx, dy, seed):
     after = cv2.warpAffine(
         before, np.float32([[1, 0, dx], [0, 1, dy]]), (160, 90), borderMode=cv2.BORDER_REFLECT
     )
-    found = pixels.followed(*pixels.ready(before), pixels.freed_of_slow(after), 0.0, 0.0, 6)
+    found = pixels.followed(pixels.ready(before), pixels.ready(after), 0.0, 0.0, 6)
     assert np.hypot(found[0] - dx, found[1] - dy) < 0.08
 
 
 def test_flat_pictures_move_nowhere():
     flat = np.zeros((40, 60), np.float32)
-    assert pixels.followed(*pixels.ready(flat), flat, 0.0, 0.0, 3) == (0, 0)
-    error, kept = pixels.unlike(flat, pixels.counted(flat), flat, 0.3, 0.2)
+    nothing = pixels.ready(flat)
+    assert pixels.followed(nothing, nothing, 0.0, 0.0, 3) == (0, 0)
+    error, kept = pixels.unlike(nothing, nothing, 0.3, 0.2)
     assert not error.any()
     assert kept == 1
-    assert pixels.unlike(flat, pixels.counted(flat), level((40, 60), 1), 0.0, 0.0)[1] == 0
+    assert pixels.unlike(nothing, pixels.ready(level((40, 60), 1)), 0.0, 0.0)[1] == 0
 
 
 def test_loops_are_compiled_where_nothing_can_be_kept_on_the_disk(tmp_path):

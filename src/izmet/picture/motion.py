@@ -21,14 +21,14 @@ of S. Geman, D. E. McClure, 1987.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from izmet.picture import pixels
-from izmet.picture.pixels import FARTHEST, Level
+from izmet.picture.pixels import FARTHEST, LEVEL, Level, Ready
 
 Plane = NDArray[np.uint8]
 Shift = tuple[float, float]
@@ -50,21 +50,6 @@ LEAST_SIDE = 6
 STILL: Shift = (0.0, 0.0)
 
 
-class Ready(NamedTuple):
-    """A picture at one size, made ready to be followed.
-
-    Attributes:
-        counts: how much each pixel counts: by area, not by contrast, for what is small and bright may be none
-            of the scene.
-        across, down: its slopes, times that.
-    """
-
-    level: Level
-    counts: Level
-    across: Level
-    down: Level
-
-
 @dataclass(frozen=True)
 class View:
     """A picture made ready to be followed, at all sizes."""
@@ -77,8 +62,8 @@ class View:
     @classmethod
     def of(cls, luma: Plane) -> View:
         """From a picture's luma."""
-        sizes = tuple(Ready(*each) for each in pixels.ready_at_all_sizes(luma))
-        return cls(sizes, pixels.limited(sizes[0].level, STANDS_OUT))
+        sizes = pixels.ready_at_all_sizes(luma)
+        return cls(sizes, pixels.limited(sizes[0][LEVEL], STANDS_OUT))
 
 
 def movement(before: View, after: View, last: Shift = STILL) -> Shift:
@@ -100,7 +85,7 @@ def _followed(before: View, after: View, shift: Shift, levels: range) -> Shift:
     for level in levels:
         if level > levels[0]:
             dx, dy = 2 * dx, 2 * dy
-        dx, dy = pixels.followed(*before.sizes[level], after.sizes[level].level, dx, dy, ROUNDS[level])
+        dx, dy = pixels.followed(before.sizes[level], after.sizes[level], dx, dy, ROUNDS[level])
     return 2 * dx, 2 * dy
 
 
@@ -119,10 +104,7 @@ def unlike(before: View, after: View, shift: Shift) -> tuple[Level, float]:
     """What of a picture does not follow a movement: its error by pixel of the finest level, and how much
     of its structure is kept (a correlation, 1: all of it)."""
     dx, dy = shift
-    finest = before.sizes[-1]
-    found: tuple[Level, float] = pixels.unlike(
-        finest.level, finest.counts, after.sizes[-1].level, dx / 2, dy / 2
-    )
+    found: tuple[Level, float] = pixels.unlike(before.sizes[-1], after.sizes[-1], dx / 2, dy / 2)
     return found
 
 

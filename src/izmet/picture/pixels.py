@@ -17,6 +17,11 @@ from izmet.picture.compiling import compiled
 
 Picture = NDArray[np.uint8]
 Level = NDArray[np.float32]
+Ready = NDArray[np.float32]
+"""What of a picture can be followed: four levels of one size, shape (4, high, wide)."""
+LEVEL, COUNTS, ACROSS, DOWN = range(4)
+"""In it: the picture freed of slow changes of light; how much each pixel counts, by area, not by contrast,
+for what is small and bright may be none of the scene; the slopes across and down, times that."""
 
 BORDER = 2
 """Pixels at the border that two pictures are not compared in."""
@@ -62,12 +67,12 @@ def _mirrored(side: int) -> NDArray[np.int64]:
 
 
 @compiled
-def freed_of_slow(picture: Level) -> Level:
-    """A picture made smooth, less its mean over the pixels near: no slow changes of light are left."""
+def free_of_slow(picture: Level, level: Level) -> None:
+    """Sets a level to the picture made smooth, less its mean over the pixels near: no slow changes of light
+    are left."""
     high, wide = picture.shape
     middle, near, far = np.float32(SOFT[0]), np.float32(SOFT[1]), np.float32(SOFT[2])
     part = np.float32(1 / (2 * REACH + 1) ** 2)
-    level = np.empty_like(picture)
     rows, places = _mirrored(high), _mirrored(wide)
     first, end = REACH, REACH + wide
     smooth, slow = np.empty(places.size, np.float32), np.zeros(places.size, np.float32)
@@ -101,20 +106,17 @@ def freed_of_slow(picture: Level) -> Level:
             row[x] = soft - part * (eight[x] + eight[x + 7] - slow[x + 7])
         for x in range(wide):
             slow[first + x] -= gone[x]
-    return level
 
 
 @compiled
-def counted(level: Level) -> Level:
-    """How much each pixel counts: 1 where there is no contrast, 1/2 where it is usual, less beyond."""
+def count(level: Level, counts: Level) -> None:
+    """Sets how much each pixel counts: 1 where there is no contrast, 1/2 where it is usual, less beyond."""
     usual = np.float32(1 / (contrast(level) + TINY))
-    counts = np.empty_like(level)
     for y in range(level.shape[0]):
         row, into = level[y], counts[y]
         for x in range(row.size):
             times = row[x] * usual
             into[x] = ONE / (ONE + times * times)
-    return counts
 
 
 @compiled
@@ -178,35 +180,37 @@ def mean_error(before: Level, after: Level, dx: float, dy: float) -> float:
 
 
 @compiled
-def unlike(before: Level, counts: Level, after: Level, dx: float, dy: float) -> tuple[Level, float]:
+def unlike(was: Ready, now: Ready, dx: float, dy: float) -> tuple[Level, float]:
     """What of a picture does not follow a movement, by pixel, and how much of its structure is kept.
 
     Returns:
         The error's size, 0 where nothing is shared; the correlation of what is shared, pixels
-        weighted by ``counts``; 1 where both pictures are flat, 0 where one is.
+        weighted by how much each counts; 1 where both pictures are flat, 0 where one is.
     """
+    before, counts = was[LEVEL], was[COUNTS]
     error = np.zeros_like(before)
-    _, top, bottom, left, right = _compared(before, after, dx, dy, error)
-    both, then, now = 0.0, 0.0, 0.0
+    _, top, bottom, left, right = _compared(before, now[LEVEL], dx, dy, error)
+    of_both, of_before, of_after = 0.0, 0.0, 0.0
     for y in range(top, bottom):
         here, count, miss = before[y, left:right], counts[y, left:right], error[y, left:right]
-        of_both, of_then, of_now = np.float32(0), np.float32(0), np.float32(0)
+        both, then, there = np.float32(0), np.float32(0), np.float32(0)
         for x in range(here.size):
-            there = here[x] + miss[x]
-            of_both += count[x] * here[x] * there
-            of_then += count[x] * here[x] * here[x]
-            of_now += count[x] * there * there
+            moved = here[x] + miss[x]
+            both += count[x] * here[x] * moved
+            then += count[x] * here[x] * here[x]
+            there += count[x] * moved * moved
             miss[x] = abs(miss[x])
-        both, then, now = both + float(of_both), then + float(of_then), now + float(of_now)
-    if then == 0 or now == 0:
-        return error, 1.0 if then == now else 0.0
-    return error, both / math.sqrt(then * now)
+        of_both, of_before, of_after = of_both + float(both), of_before + float(then), of_after + float(there)
+    if of_before == 0 or of_after == 0:
+        return error, 1.0 if of_before == of_after else 0.0
+    return error, of_both / math.sqrt(of_before * of_after)
 
 
 @compiled
-def slopes(level: Level, counts: Level) -> tuple[Level, Level]:
-    """The gradient of a level across and down (Sobel), times how much each pixel counts; 0 at the border."""
-    across, down = np.zeros_like(level), np.zeros_like(level)
+def slope(level: Level, counts: Level, across: Level, down: Level) -> None:
+    """Sets the gradient of a level across and down (Sobel), times how much each pixel counts; 0 at the
+    border."""
+    across[:], down[:] = 0, 0
     eighth, double = np.float32(1 / 8), np.float32(2)
     for y in range(1, level.shape[0] - 1):
         above, here, below = level[y - 1], level[y], level[y + 1]
@@ -219,7 +223,6 @@ def slopes(level: Level, counts: Level) -> tuple[Level, Level]:
             south = below[x - 1] + double * below[x] + below[x + 1]
             into_across[x] = part * (east - west)
             into_down[x] = part * (south - north)
-    return across, down
 
 
 @compiled
@@ -241,12 +244,14 @@ def halved(picture: Any) -> Level:
 
 
 @compiled
-def ready(picture: Level) -> tuple[Level, Level, Level, Level]:
-    """What of a picture can be followed: its level, how much each pixel counts, its slopes."""
-    level = freed_of_slow(picture)
-    counts = counted(level)
-    across, down = slopes(level, counts)
-    return level, counts, across, down
+def ready(picture: Level) -> Ready:
+    """What of a picture can be followed."""
+    high, wide = picture.shape
+    found = np.empty((4, high, wide), np.float32)
+    free_of_slow(picture, found[LEVEL])
+    count(found[LEVEL], found[COUNTS])
+    slope(found[LEVEL], found[COUNTS], found[ACROSS], found[DOWN])
+    return found
 
 
 @compiled
@@ -258,24 +263,16 @@ def ready_at_all_sizes(picture: Picture) -> Any:
 
 
 @compiled
-def followed(
-    before: Level,
-    counts: Level,
-    across: Level,
-    down: Level,
-    after: Level,
-    dx: float,
-    dy: float,
-    rounds: int,
-) -> tuple[float, float]:
+def followed(was: Ready, now: Ready, dx: float, dy: float, rounds: int) -> tuple[float, float]:
     """A movement made better by up to so many rounds of least squares.
 
     What does not follow the movement counts less and less (Geman and McClure's weights).
     """
+    before, counts, across, down = was[LEVEL], was[COUNTS], was[ACROSS], was[DOWN]
     high, wide = before.shape
     error = np.empty_like(before)
     for _ in range(rounds):
-        mean, top, bottom, left, right = _compared(before, after, dx, dy, error)
+        mean, top, bottom, left, right = _compared(before, now[LEVEL], dx, dy, error)
         unusual = np.float32(1 / (LIKELY_NOISE + 2 * mean))
         xx, xy, yy, to_right, to_low = 0.0, 0.0, 0.0, 0.0, 0.0
         for y in range(top, bottom):

@@ -22,13 +22,15 @@ def quartered(lines: Picture, wide: int, high: int) -> Picture:
     found = np.empty((high, wide), np.uint8)
     sums, pairs = np.empty(4 * wide, np.uint16), np.empty(2 * wide, np.uint16)
     for y in range(high):
-        a, b, c, d = lines[4 * y], lines[4 * y + 1], lines[4 * y + 2], lines[4 * y + 3]
-        for x in range(sums.size):
-            sums[x] = np.uint16(a[x]) + np.uint16(b[x]) + np.uint16(c[x]) + np.uint16(d[x])
+        sums[:] = 0
+        for line in range(4 * y, 4 * y + 4):  # One after another, as they lie in memory.
+            row = lines[line]
+            for x in range(sums.size):
+                sums[x] += row[x]
         for x in range(pairs.size):
             pairs[x] = sums[2 * x] + sums[2 * x + 1]
         into = found[y]
-        for x in range(wide):
+        for x in range(into.size):
             into[x] = (pairs[2 * x] + pairs[2 * x + 1] + 8) >> 4
     return found
 
