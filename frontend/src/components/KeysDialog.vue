@@ -57,7 +57,7 @@ const GROUPS = [
       ['W E', 'run back or on, faster at each press'],
       ['N', 'to the next proposal; with Shift the one before'],
       ['Enter Delete', 'keep the proposal here, or drop it'],
-      ['R', 'the proposal nearby is a moment here, where I look'],
+      ['R', 'mark the proposal nearby here'],
       [', .', 'to the moment before or after'],
       ['I', 'begin a select, and end it'],
     ],
