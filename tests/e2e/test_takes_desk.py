@@ -85,7 +85,7 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     at.fill("298")
     page.keyboard.press("Enter")
     expect(finder.get_by_role("status")).to_contain_text("stop at 296")
-    expect(finder.get_by_role("button", name="It is at 298")).to_be_visible()
+    expect(finder.get_by_role("button", name="Mark it at 298")).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_role("button", name="Keep the stop at frame 296")).to_be_hidden()
     expect(moments.get_by_role("button")).to_have_count(2)

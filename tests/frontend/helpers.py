@@ -20,6 +20,7 @@ MODULES = (
     "laps",
     "media",
     "names",
+    "news",
     "pace",
     "packet",
     "sparse",

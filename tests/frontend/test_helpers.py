@@ -83,6 +83,20 @@ def test_a_budget_keeps_what_was_used_last(helpers, steps, most):
         assert helpers.call("cache.bytes", how="get") == sum(kept.values())
 
 
+def test_news_are_told_once_however_often_an_answer_has_them(helpers):
+    def told(jobs: list[dict], edits: list[dict]) -> tuple[list[int], list[int]]:
+        news = helpers.call("unheard.of", {"now": 1, "jobs": jobs, "edits": edits})
+        return [job["id"] for job in news["jobs"]], [moved["revision"] for moved in news["edits"]]
+
+    helpers.call("news.Unheard", keep="unheard", how="new")
+    half, done = {"id": 4, "state": "running"}, {"id": 4, "state": "done"}
+    first, second = {"edit": 4, "revision": 7}, {"edit": 4, "revision": 8}
+    assert told([half], [first]) == ([4], [7])
+    assert told([half], [first]) == ([], [])
+    assert told([done], [second]) == ([4], [8])
+    assert told([], [first]) == ([], [7])  # undone
+
+
 def test_time_left_follows_the_pace_so_far(helpers):
     helpers.call("pace.Pace", keep="queue", how="new")
     assert helpers.call("queue.left", 100, 50) is None

@@ -14,8 +14,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.limits import MOST_FRAMES
+from izmet.store.database import BUSY_SECONDS
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, Job, Revision, database
+from izmet.web.news import OVERLAP_SECONDS
 from tests.core.test_upgrade import SAMPLES
 from tests.desk import Desk, lay
 from tests.media.files import write_numbered
@@ -237,13 +239,18 @@ def test_an_export_that_was_not_acknowledged_is_not_queued(desk, laid, monkeypat
     assert [job for job in desk.get("/jobs")["jobs"] if job["kind"] == "export"] == []
 
 
-def test_news_tell_of_jobs_and_edits_since_an_instant(desk, tmp_path):
+def test_news_tell_of_jobs_and_edits_since_an_instant(desk, tmp_path, monkeypatch):
     lay(desk, tmp_path)
     news, laid = desk.get("/news"), desk.get("/edits/1")
     assert {"edit": 1, "revision": laid["revision"]} in news["edits"]
-    quiet = desk.get(f"/news?since={news['now']}")
+    long_after = news["now"] + OVERLAP_SECONDS + 0.1
+    monkeypatch.setattr(time, "time", lambda: long_after)
+    quiet = desk.get(f"/news?since={long_after}")
     assert (quiet["edits"], quiet["jobs"]) == ([], [])
     moved = desk.run(laid, do="configure", title="moved")
     told = desk.get(f"/news?since={quiet['now']}")
     assert told["edits"] == [{"edit": 1, "revision": moved["revision"]}]
+    # One that had to wait for its turn to be written bears an instant from before the last answer.
+    EditRow.update(changed=long_after - BUSY_SECONDS).execute()
+    assert desk.get(f"/news?since={long_after}")["edits"] == told["edits"]
     assert desk.get(f"/news?since={news['now'] + 1e6}")["now"] < news["now"] + 1e6

@@ -885,7 +885,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Jobs that changed since an instant, and the revisions of edits that did. */
+        /** Jobs that changed since an instant or shortly before, and the revisions of edits that did. */
         get: operations["news_get_news_get"];
         put?: never;
         post?: never;

@@ -8,8 +8,29 @@ export const NEWS = 'izmet-news'
 const EVERY_MS = 250
 const AGAIN_MS = 1000
 
+/** Tells news apart from what was told already: each answer goes back to shortly before the one before it. */
+export class Unheard {
+  private readonly told = new Map<string, string>()
+
+  of(news: News): News {
+    return {
+      ...news,
+      jobs: news.jobs.filter((job) => this.isNew(`job ${job.id}`, job)),
+      edits: news.edits.filter((moved) => this.isNew(`edit ${moved.edit}`, moved)),
+    }
+  }
+
+  private isNew(key: string, value: unknown): boolean {
+    const now = JSON.stringify(value)
+    const differs = this.told.get(key) !== now
+    this.told.set(key, now)
+    return differs
+  }
+}
+
 /** Ask for news until it is stopped; the first answer tells of the last moments too. */
 export function follow(tell: (news: News) => void): { stop: () => void } {
+  const unheard = new Unheard()
   let since = 0
   let stopped = false
 
@@ -18,7 +39,7 @@ export function follow(tell: (news: News) => void): { stop: () => void } {
       const answer = await fetch(`/api/news?since=${since}`).catch(() => null)
       if (stopped) return
       if (answer?.ok) {
-        const news = (await answer.json()) as News
+        const news = unheard.of((await answer.json()) as News)
         since = news.now
         if (news.jobs.length || news.edits.length) tell(news)
       }

@@ -90,7 +90,7 @@ const say = (offset: number) => (offset > 0 ? `+${offset}` : `−${-offset}`)
           :title="`The ${guess.kind} is a moment here, not at ${guess.frame} (R)`"
           @click="$emit('refine')"
         >
-          It is at <span class="num">{{ view.takeFrame }}</span>
+          Mark it at <span class="num">{{ view.takeFrame }}</span>
         </button>
       </div>
     </div>
