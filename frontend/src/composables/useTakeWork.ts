@@ -127,7 +127,6 @@ export function useTakeWork({ proposals, guess }: ReturnType<typeof useLooks>) {
     step,
     toProposal,
     toMoment,
-    here,
     accept,
     refine,
     dismiss,

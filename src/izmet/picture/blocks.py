@@ -22,7 +22,7 @@ STANDS_OUT, LEAST_ERROR = 3.0, 2.0
 FORGOTTEN = 0.9
 """What is left from picture to picture of an error that was seen."""
 NEAR = 2
-"""How far a thing may go in a picture, in blocks; the five of a row are named in ``spread``."""
+"""How far a thing may go in a picture, in blocks; the five of a row are named in ``_spread``."""
 
 
 @compiled
@@ -80,7 +80,7 @@ def change(before: Any, after: Any, grid: Grid) -> tuple[float, float]:
 
 
 @compiled
-def spread(error: Blocks) -> Blocks:
+def _spread(error: Blocks) -> Blocks:
     """The greatest of the blocks near each; none is below 0."""
     down, across = error.shape
     found = np.zeros_like(error)
@@ -113,7 +113,7 @@ def _centre(error: Blocks, usual: float) -> tuple[float, float]:
 @compiled
 def _surprise(error: Blocks, known: Blocks) -> tuple[float, Blocks]:
     """The greatest error above what is known there, and what is known now."""
-    now, most = spread(error), -np.inf
+    now, most = _spread(error), -np.inf
     for j in range(error.shape[0]):
         for i in range(error.shape[1]):
             most = max(most, error[j, i] - known[j, i])

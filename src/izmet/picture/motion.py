@@ -25,12 +25,11 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from izmet.picture import pixels
 from izmet.picture.pixels import FARTHEST, LEVEL, Level, Ready
+from izmet.picture.shrinking import Picture
 
-Plane = NDArray[np.uint8]
 Shift = tuple[float, float]
 
 LEVELS = 3
@@ -60,7 +59,7 @@ class View:
     """The coarsest one in which nothing stands out."""
 
     @classmethod
-    def of(cls, luma: Plane) -> View:
+    def of(cls, luma: Picture) -> View:
         """From a picture's luma."""
         sizes = pixels.ready_at_all_sizes(luma)
         return cls(sizes, pixels.limited(sizes[0][LEVEL], STANDS_OUT))

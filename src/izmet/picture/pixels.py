@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.picture.compiling import compiled
+from izmet.picture.shrinking import Picture
 
-Picture = NDArray[np.uint8]
 Level = NDArray[np.float32]
 Ready = NDArray[np.float32]
 """What of a picture can be followed: four levels of one size, shape (4, high, wide)."""
@@ -67,7 +67,7 @@ def _mirrored(side: int) -> NDArray[np.int64]:
 
 
 @compiled
-def free_of_slow(picture: Level, level: Level) -> None:
+def _free_of_slow(picture: Level, level: Level) -> None:
     """Sets a level to the picture made smooth, less its mean over the pixels near: no slow changes of light
     are left."""
     high, wide = picture.shape
@@ -109,7 +109,7 @@ def free_of_slow(picture: Level, level: Level) -> None:
 
 
 @compiled
-def count(level: Level, counts: Level) -> None:
+def _count(level: Level, counts: Level) -> None:
     """Sets how much each pixel counts: 1 where there is no contrast, 1/2 where it is usual, less beyond."""
     usual = np.float32(1 / (contrast(level) + TINY))
     for y in range(level.shape[0]):
@@ -207,7 +207,7 @@ def unlike(was: Ready, now: Ready, dx: float, dy: float) -> tuple[Level, float]:
 
 
 @compiled
-def slope(level: Level, counts: Level, across: Level, down: Level) -> None:
+def _slope(level: Level, counts: Level, across: Level, down: Level) -> None:
     """Sets the gradient of a level across and down (Sobel), times how much each pixel counts; 0 at the
     border."""
     across[:], down[:] = 0, 0
@@ -227,7 +227,8 @@ def slope(level: Level, counts: Level, across: Level, down: Level) -> None:
 
 @compiled
 def halved(picture: Any) -> Level:
-    """A level of half the size, each pixel the mean of four; at least one pixel wide and high."""
+    """A level of half the size of a picture or level, each pixel the mean of four; at least one pixel
+    wide and high."""
     high, wide = picture.shape
     level = np.empty((max(1, high // 2), max(1, wide // 2)), np.float32)
     quarter = np.float32(1 / 4)
@@ -248,9 +249,9 @@ def ready(picture: Level) -> Ready:
     """What of a picture can be followed."""
     high, wide = picture.shape
     found = np.empty((4, high, wide), np.float32)
-    free_of_slow(picture, found[LEVEL])
-    count(found[LEVEL], found[COUNTS])
-    slope(found[LEVEL], found[COUNTS], found[ACROSS], found[DOWN])
+    _free_of_slow(picture, found[LEVEL])
+    _count(found[LEVEL], found[COUNTS])
+    _slope(found[LEVEL], found[COUNTS], found[ACROSS], found[DOWN])
     return found
 
 

@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.picture import blocks
-from izmet.picture.motion import STILL, Plane, Shift, View, movement, refined, unlike
+from izmet.picture.motion import STILL, Shift, View, movement, refined, unlike
+from izmet.picture.shrinking import Picture
 
 Floats = NDArray[np.float32]
 Blocks = NDArray[np.uint8]
@@ -85,12 +86,12 @@ class Watcher:
     def __init__(self) -> None:
         self._rows: list[tuple[float, ...]] = []
         self._blocks: list[Any] = []
-        self._luma: Plane | None = None
+        self._luma: Picture | None = None
         self._views: deque[View] = deque(maxlen=SPAN)
         self._shifts: deque[Shift] = deque([STILL], maxlen=SPAN)
         self._known: Any = np.zeros(FINE[::-1], np.float32)
 
-    def look(self, luma: Plane) -> None:
+    def look(self, luma: Picture) -> None:
         """Take in the next picture; all have one size."""
         view = View.of(luma)
         before = self._views[-1] if self._views else view

@@ -13,10 +13,9 @@ from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.jobs import show_job
 
-FIRST_SECONDS = 2.0
-"""A tab lists jobs, then asks for news: what changed in between must not be missed."""
 OVERLAP_SECONDS = BUSY_SECONDS + 1.0
-"""A change has its instant before it is written, which may have to wait: it is looked for so much longer."""
+"""A tab lists jobs, then asks for news; a change has its instant before it is written, which may have to
+wait: neither must be missed."""
 
 api = APIBlueprint("news", __name__, url_prefix="/api/news", abp_tags=[Tag(name="news")])
 
@@ -26,7 +25,7 @@ def get_news(query: schemas.NewsQuery) -> Response:
     """Jobs that changed since an instant or shortly before, and the revisions of edits that did."""
     now = time.time()
     # A clock of the wall may be put back: nothing is then missed for good.
-    since = min(query.since, now) - OVERLAP_SECONDS if query.since else now - FIRST_SECONDS
+    since = min(query.since or now, now) - OVERLAP_SECONDS
     moved = [schemas.EditMoved(edit=id, revision=revision) for id, revision in edits.moved_since(since)]
     jobs = [show_job(job) for job in jobrows.changed_since(since)]
     return answer(schemas.News(now=now, jobs=jobs, edits=moved))
