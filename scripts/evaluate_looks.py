@@ -6,7 +6,8 @@ For each seed 35 takes are made: a textured world, a moving camera, three flashe
 cuts, one impact; every size with every coding. A hit counts on its exact frame only.
 As many again of plain worlds: even ground, boxes, squares, noise, nearly dark; at rest or
 moving, a counter lying over some; flashes of one picture and more, round or in a corner.
-And 98 captures of fewer distinct pictures than frames, or of as many.
+And 98 captures of fewer distinct pictures than frames, or of as many, twice: the second time
+of games whose pictures come late now and then.
 """
 
 from __future__ import annotations
@@ -38,6 +39,8 @@ CODINGS = {
 }
 CAPTURES = (("60", "30"), ("60", "24"), ("50", "25"), ("30", "24"), ("60", "60"), ("120", "60"), ("30", "30"))
 """Frames a second, and distinct pictures in them."""
+LATE = 12, 40
+"""From one late picture to the next there are so many frames."""
 FRAMES = 240
 LIT, STRUCK, CUT = (30, 110, 205), 165, (70, 140)
 """Where things happen, before each is moved by up to APART frames."""
@@ -144,19 +147,28 @@ def capture(rng: np.random.Generator, size: tuple[int, int], rate: Fraction, dis
     )
 
 
-def evaluate_rates(seed: int, folder: Path) -> None:
-    """Print how many captures of one seed are told their distinct rate."""
+def late(rng: np.random.Generator, size: tuple[int, int], rate: Fraction, distinct: Fraction) -> Clip:
+    """The same of a game whose pictures come late, now and then."""
+    clip = capture(rng, size, rate, distinct)
+    return replace(clip, late=np.cumsum(rng.integers(*LATE, clip.frames // LATE[0])).tolist())
+
+
+def evaluate_rates(
+    seed: int, folder: Path, made: Callable[[np.random.Generator, tuple[int, int], Fraction, Fraction], Clip]
+) -> None:
+    """Print how many captures of one seed and one kind are told their distinct rate."""
     rng = np.random.default_rng(seed)
+    name = f"seed {seed}, {made.__name__}"
     wrong, count = Counter[str](), 0
     for (rate, distinct), (coding, (codec, suffix, options)) in product(CAPTURES, CODINGS.items()):
         for size in (SIZES[0], SIZES[2]):
-            clip = capture(rng, size, Fraction(rate), Fraction(distinct))
+            clip = made(rng, size, Fraction(rate), Fraction(distinct))
             path = encode(draw(clip), clip.rate, folder / f"capture{suffix}", codec, **options)
             count += 1
             if (told := see(path).table.distinct) != Fraction(distinct):
                 wrong[coding] += 1
-                print(f"seed {seed}: {distinct} in {rate} told as {told}: {coding}, {clip}")
-    print(f"seed {seed}: distinct rate, {count - wrong.total()} of {count} right; wrong: {dict(wrong)}")
+                print(f"{name}: {distinct} in {rate} told as {told}: {coding}, {clip}")
+    print(f"{name}: distinct rate, {count - wrong.total()} of {count} right; wrong: {dict(wrong)}")
 
 
 if __name__ == "__main__":
@@ -164,4 +176,5 @@ if __name__ == "__main__":
         for given in sys.argv[1:] or ["2026"]:
             for made in (take, plain):
                 evaluate(int(given), Path(name), made)
-            evaluate_rates(int(given), Path(name))
+            for captured in (capture, late):
+                evaluate_rates(int(given), Path(name), captured)

@@ -57,6 +57,8 @@ class Clip:
     world: str = "texture"
     counter: bool = False
     """Whether the number of the frame lies over the picture, as a game's own counters do."""
+    late: Sequence[int] = ()
+    """Frames on which the next picture was not there yet; all after it come a frame later."""
 
 
 def texture(size: tuple[int, int], seed: int) -> np.ndarray:
@@ -107,7 +109,8 @@ WORLDS: dict[str, Callable[[tuple[int, int], int], np.ndarray]] = {
 
 def new_pictures(clip: Clip) -> np.ndarray:
     """The number of the distinct picture that each frame shows."""
-    return np.array([int(Fraction(k) * clip.part) for k in range(clip.frames)])
+    held = np.searchsorted(np.sort(clip.late), np.arange(clip.frames), side="right")
+    return np.array([int((k - late) * clip.part) for k, late in enumerate(held.tolist())])
 
 
 def draw(clip: Clip) -> list[np.ndarray]:

@@ -57,6 +57,19 @@ def test_any_even_pattern_is_found_at_any_phase(part, phase, seed):
     check_told(part, new, np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
 
 
+@settings(max_examples=40, deadline=None)
+@given(st.sampled_from(PARTS), st.integers(0, 99), st.integers(16, 60))
+def test_a_pattern_is_found_though_pictures_come_late(part, seed, apart):
+    """As where a game drops a frame now and then, or its clock is another: no even pattern lasts for long."""
+    rng = np.random.default_rng(seed)
+    late = np.cumsum(rng.uniform(0.7, 1.3, COUNT) * apart)
+    held = np.searchsorted(late, np.arange(COUNT))
+    new = np.diff([int((k - by) * part) for k, by in enumerate(held.tolist())], prepend=-1) > 0
+    stretches, is_new = told(np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
+    assert max(stretches, key=lambda each: each.end - each.begin).part == part
+    assert np.mean(is_new == new) > 0.97
+
+
 HIDDEN = ((1, 2), (20, 60), (2, 9))
 """A coded copy differs by as much as a new picture in the mean, but nowhere by much."""
 SMALL = ((0.01, 0.05), (8, 12), (0, 1))
@@ -105,6 +118,15 @@ def test_what_differs_anyhow_holds_no_pattern(seed, usual, spread):
     stretches, is_new = told(change, most)
     assert [each.part for each in stretches] == [Fraction(1)]
     assert np.mean(is_new) > 0.97
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.integers(1, 60), st.integers(0, 999), st.floats(0, 0.25))
+def test_few_frames_hold_no_pattern_by_chance(count, seed, spread):
+    """The first frame differs from nothing, which makes it no copy."""
+    change = np.random.default_rng(seed).lognormal(1, spread, count)
+    change[0] = 0
+    assert [each.part for each in told(change, 5 * change)[0]] == [Fraction(1)]
 
 
 @settings(max_examples=20, deadline=None)

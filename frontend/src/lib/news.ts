@@ -6,7 +6,8 @@ export type News = Schemas['News']
 /** The channel on which all tabs hear the news. */
 export const NEWS = 'izmet-news'
 const EVERY_MS = 250
-const AGAIN_MS = 1000
+/** How long to wait where there was no answer. */
+export const AGAIN_MS = 1000
 
 /** Tells news apart from what was told already: each answer goes back to shortly before the one before it. */
 export class Unheard {

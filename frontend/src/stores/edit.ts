@@ -20,6 +20,7 @@ import {
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
 import { fileName } from '@/lib/names'
+import { AGAIN_MS } from '@/lib/news'
 import { useLibrary } from './library'
 import { useNotices } from './notices'
 
@@ -264,7 +265,14 @@ export const useEdit = defineStore('edit', () => {
     if (!state.value || saving.value || heard === null) return
     const revision = heard
     heard = null
-    if (revision !== state.value.revision) await open(state.value.id)
+    if (revision === state.value.revision) return
+    try {
+      await open(state.value.id)
+    } catch (failure) {
+      if (!(failure instanceof Failure && failure.passing)) throw failure
+      heard ??= revision
+      setTimeout(() => void followHeard(), AGAIN_MS)
+    }
   }
 
   return {

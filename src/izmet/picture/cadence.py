@@ -6,8 +6,11 @@ equal, and where a keyframe is set it may differ more than by slow movement. So 
 pattern is looked for that explains a stretch best: ``m`` new pictures in ``n``
 frames, spread evenly, told by how much each picture differs from the one before, or by
 how much that part of it does which changes most, which coding hides less. Where no
-pattern does, a frame that differs much less than is usual around it repeats the one
-before. Where nothing moves there is nothing to tell.
+pattern does, for the game was late now and then or its clock is another, new pictures
+are told from copies by the bar that parts them best, and the pattern is the one that
+holds from most of them to the next ones. Without that too, a frame that differs much
+less than is usual around it repeats the one before. Where nothing moves there is nothing
+to tell.
 
 Source of the part of variance: N. Otsu, "A threshold selection method from gray-level
 histograms", IEEE Transactions on Systems, Man, and Cybernetics 9, 1979.
@@ -32,12 +35,17 @@ LONGEST_PERIOD = 6
 WINDOW_SECONDS, STEP_SECONDS = 2.0, 0.5
 LEAST_WINDOW = 24
 """Frames in which a pattern must show itself."""
+LEAST_TURNS = 4
+"""A pattern must show itself so often: of a few frames some period would happen to fit."""
 STILL_LEVELS = 0.12
 """Mean difference of neighbours, in levels, below which a stretch is still: codecs leave less on a copy."""
 EQUAL_LEVELS = 0.06
 """Mean difference of two pictures that are the same to anybody's eye."""
 STILL_MOST, EQUAL_MOST = 3.0, 2.0
 """The same of that part of a picture which changes most: a small thing may be all that moves."""
+LATE_EXPLAINS, LATE_APART = 0.6, 0.75
+"""Where pictures came late: from how many of them the pattern holds, and how much of what they vary by lies
+between new pictures and copies. Of values of one kind the best bar parts 0.64 (normal) to 0.75 (even)."""
 COPY_PART, BESIDE = 0.25, 8
 """Without a pattern a copy differs by less than this part of what is usual in so many frames to each side."""
 EXPLAINS = 0.9
@@ -89,7 +97,7 @@ def cadence(change: Floats, most: Floats, rate: float) -> tuple[list[Stretch], F
             first = 0 if at == 0 else at + window // 4
             last = count if at == begins[-1] else at + window - window // 4
             middle = slice(first, min(last, count))
-            expected = _expected(pattern[0], pattern[1], np.arange(middle.start, middle.stop))
+            expected = pattern[1][middle.start - at : middle.stop - at]
             is_new[middle] = np.where(moves[middle], expected, is_new[middle])
     is_new[:1] = True
     return stretches, is_new
@@ -130,8 +138,8 @@ def _usual(values: Floats) -> Floats:
     return usual
 
 
-def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | None:
-    """The part of new pictures that explains frames from ``at`` on, and its phase; None: nothing moves.
+def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, Flags] | None:
+    """The part of new pictures that explains frames from ``at`` on, and which are new; None: nothing moves.
 
     Args:
         signs: of new pictures, greater in them than in copies, shape (signs, frames); the change comes first.
@@ -139,15 +147,50 @@ def _pattern(signs: Floats, moves: Flags, at: int) -> tuple[Fraction, int] | Non
     if np.count_nonzero(moves) < max(8, len(moves) // 3):
         return None
     moving = np.flatnonzero(moves)
+    if at == 0:  # nothing is before the first frame that it could differ from
+        moving = moving[moving > 0]
     orders = [moving[np.argsort(sign[moving])] for sign in signs]
     told = [(order, sign[order]) for order, sign in zip(orders, signs, strict=True)]
     best: tuple[float, Fraction, int] = (0, ANY, 0)
-    for part in sorted(_PERIODS, reverse=True):
+    shown = [part for part in _PERIODS if LEAST_TURNS * part.denominator <= len(moving)]
+    for part in sorted(shown, reverse=True):
         for phase in range(part.denominator):
             fits = _fits_best(told, part, phase, at)
             if fits > best[0]:
                 best = (fits, part, phase)
-    return best[1], best[2]
+    if best[1] == ANY:
+        return _late(told, signs[0])
+    return best[1], _expected(best[1], best[2], at + np.arange(len(moves)))
+
+
+def _late(told: Sequence[tuple[NDArray[np.int64], Floats]], change: Floats) -> tuple[Fraction, Flags]:
+    """The pattern that holds but where pictures came late, and which frames are new; ANY: there is none."""
+    best, is_new = (LATE_EXPLAINS, ANY), np.ones(len(change), bool)
+    for order, rising in told:
+        bar = _bar(rising)
+        copies, new = order[:bar], np.sort(order[bar:])
+        if (
+            len(order) < LEAST_WINDOW
+            or np.median(change[copies]) >= MOST_COPY_LEVELS
+            or not _are_copies(rising[:bar], rising[bar:])
+        ):
+            continue
+        for part in _PERIODS:
+            lengths = new[part.numerator :] - new[: -part.numerator]
+            holds = np.mean(lengths == part.denominator) if len(lengths) >= LEAST_TURNS else 0
+            if holds > best[0]:
+                best, is_new = (float(holds), part), np.isin(np.arange(len(change)), new)
+    return best[1], is_new
+
+
+def _bar(rising: Floats) -> int:
+    """How many copies there are, by the bar that parts them best from new pictures; all where none does."""
+    told, count = _logarithms(rising), len(rising)
+    copies, sums = np.arange(1, count), np.cumsum(told)[:-1]
+    apart = (told.sum() - sums) / (count - copies) - sums / copies
+    between = copies * (count - copies) / count**2 * apart**2
+    bar = int(np.argmax(between))
+    return bar + 1 if between[bar] > LATE_APART * told.var() else count
 
 
 def _fits_best(
@@ -166,7 +209,7 @@ def _fits(expected: Flags, rising: Floats) -> float:
     the mean of both parts, and how much of what the sign varies by lies between both; 0 when copies would not
     be copies, or the pattern explains too little."""
     new, copies = rising[expected], rising[~expected]
-    if len(new) == 0 or copies[int(NEARLY_ALL * (len(copies) - 1))] >= MOST_LEFT * _middle(new):
+    if not _are_copies(copies, new):
         return 0.0
     right, wrong = np.cumsum(~expected) / len(copies), np.cumsum(expected) / len(new)
     explains = float((1 + (right - wrong).max()) / 2)
@@ -178,11 +221,21 @@ def _between(expected: Flags, rising: Floats) -> float:
 
     Where copies are of two kinds a bar between these parts them just as well, but it parts what is near.
     """
-    most = float(rising[int(USUAL * (len(rising) - 1))])
-    told = np.log(np.clip(rising, LEAST_PART * most, most) + 1e-9)
+    told = _logarithms(rising)
     part = np.count_nonzero(expected) / len(expected)
     apart = float(told[expected].mean() - told[~expected].mean())
     return part * (1 - part) * apart**2 / max(float(told.var()), 1e-12)
+
+
+def _are_copies(copies: Floats, new: Floats) -> bool:
+    """Whether nearly all copies change much less than new pictures do; both rising."""
+    return len(new) > 0 and bool(copies[int(NEARLY_ALL * (len(copies) - 1))] < MOST_LEFT * _middle(new))
+
+
+def _logarithms(rising: Floats) -> NDArray[np.float64]:
+    """The logarithms of what counts of a rising sign."""
+    most = float(rising[int(USUAL * (len(rising) - 1))])
+    return np.log(np.clip(rising.astype(np.float64), LEAST_PART * most, most) + 1e-9)
 
 
 def _middle(rising: Floats) -> float:

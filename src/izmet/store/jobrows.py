@@ -17,7 +17,6 @@ from izmet.store.models import Asset, Job, database
 
 STALE_SECONDS = 6.0
 MOST_ATTEMPTS = 3
-ENDED = ("done", "failed", "cancelled")
 UNREAD = Refusal("stopped", "Reading it was stopped.", remedy="Read it again when you want it.")
 
 
