@@ -29,6 +29,8 @@ LEAST_CHANGE, LEAST_STEP = 3.0, 8.0
 """In levels; where as much changes in the pictures beside it, by more."""
 GONE, BESIDE = 0.3, 0.6
 """What is kept of the structure where a cut is told by that alone, and in the pictures beside it."""
+NOTHING = 0.05
+"""What is kept where nothing is, though the light of the blocks may lie as it did."""
 KEPT = 0.8
 """What is kept from picture to picture of a scene that goes on."""
 MORE = 1.3
@@ -114,9 +116,10 @@ def _far(seen: Seen, frame: int) -> bool:
 
 def _remains(seen: Seen, frame: int, rate: float, flashes: Collection[int]) -> bool:
     """Whether what comes at a frame does not give way to what was before it."""
+    loses_all = seen.kept[frame] < NOTHING or alike(seen, frame, frame - 1) < BACK
     return (
         stays(seen, frame, STAYS_SECONDS, rate)
-        or not comes_back(seen, frame, rate)
+        or not comes_back(seen, frame, rate, as_light=bool(loses_all))
         or (seen.kept[frame] < MOST_KEPT and _unbroken(seen, frame, rate, flashes))
     )
 

@@ -27,9 +27,16 @@ REST, NEARER, FARTHER = 0.4, 0.55, 0.25
 much nearer than what came the picture is to the one before, as a part."""
 
 
-def comes_back(seen: Seen, first: int, rate: float) -> bool:
-    """Whether what was seen before ``first`` is seen again soon after it."""
-    return _again(seen, first, first, rate)[0] > BACK
+def comes_back(seen: Seen, first: int, rate: float, as_light: bool) -> bool:
+    """Whether what was seen before ``first`` is seen again soon after it; ``as_light``: its levels are too.
+
+    Where little was lost, what was before may be there all the time.
+    """
+    bar = NEARER * apart(seen, first, first - 1) if as_light else np.inf
+    return any(
+        alike(seen, at, first - 1) > BACK and apart(seen, at, first - 1) < bar
+        for at in _later(seen, first, rate)
+    )
 
 
 def gives_way(seen: Seen, first: int, last: int, rate: float) -> bool:
