@@ -2,8 +2,9 @@
 
 Light that rises in many blocks from one picture to the next, while few get darker, is a
 flash when the scene stays the same: either its structure is still there (light was
-added), or what was there before comes back (all was white). Else it is a cut to a
-brighter scene. A lamp that stays on is a rise of light too.
+added), or all is as it was where no light was added, or what was there before comes back
+(all was white). Else it is a cut to a brighter scene. A lamp that stays on is a rise of
+light too.
 
 Source: own; abrupt luminance change by blocks, and the difference of a flash from a cut
 by comparing the pictures before and after it, as in D. Zhang, W. Qi, H. J. Zhang, "A
@@ -36,6 +37,9 @@ RISE_PART, LONGEST_RISE = 0.3, 3
 KEPT, REACH, LEAST_KEPT = 0.5, 6, 0.25
 """How much of the structure is kept where the scene stays: as part of what was usual in so many pictures
 before, and at least."""
+ELSEWHERE, CHANGED, BARELY_KEPT = 0.1, 0.25, 0.06
+"""In so much of the picture at least no light was added; it changed there by at most so much of what there is
+to see; and so much of the whole structure is kept at least, for dark scenes are alike where they are dark."""
 APART_SECONDS = 0.12
 FULL = 40.0
 """Mean rise of the whole picture that has the full weight."""
@@ -66,9 +70,22 @@ def flashes(seen: Seen, rate: float) -> list[Proposal]:
 def _same_scene(seen: Seen, first: int, peak: int, rate: float) -> bool:
     """Whether the scene before it is the scene after it."""
     before = float(np.median(seen.kept[max(0, first - REACH) : first]))
-    if float(seen.kept[first : peak + 1].min()) > max(KEPT * before, LEAST_KEPT):
-        return True
-    return gives_way(seen, first, peak, rate)
+    kept = float(seen.kept[first : peak + 1].min())
+    return (
+        kept > max(KEPT * before, LEAST_KEPT)
+        or (kept > BARELY_KEPT and _as_before_elsewhere(seen, first, peak))
+        or gives_way(seen, first, peak, rate)
+    )
+
+
+def _as_before_elsewhere(seen: Seen, first: int, peak: int) -> bool:
+    """Whether all is as it was where no light was added, and whether there was anything to see there."""
+    before = seen.blocks[first - 1].astype(np.float32)
+    change = seen.blocks[peak] - before
+    unlit = change <= LEVELS
+    if np.count_nonzero(unlit) < ELSEWHERE * unlit.size:
+        return False
+    return bool(np.abs(change[unlit]).mean() < CHANGED * before[unlit].std())
 
 
 def _proposal(net: Floats, spread: NDArray[np.float64], step: Floats, first: int, peak: int) -> Proposal:
