@@ -75,6 +75,16 @@ def test_a_capture_of_a_lower_rate_is_told(tmp_path, rate, distinct, codec):
     assert told > 0.97
 
 
+@pytest.mark.parametrize("codec", CODECS)
+def test_a_capture_of_a_game_that_is_late_now_and_then_is_told(tmp_path, codec):
+    clip = Clip(
+        seed=4, size=(480, 270), frames=200, pan=(1.2, 0.3), part=Fraction(1, 2), late=[20, 52, 79, 90, 133]
+    )
+    looked, _ = look(clip, tmp_path, *codec)
+    assert looked.table.distinct == 30
+    assert np.mean(np.diff(looked.table.looks) == np.diff(new_pictures(clip))) > 0.97
+
+
 REAL = ("bikes", "bigbuckbunny", "fullreferencepair")
 
 

@@ -29,6 +29,8 @@ LEAST_CHANGE, LEAST_STEP = 3.0, 8.0
 """In levels; where as much changes in the pictures beside it, by more."""
 GONE, BESIDE = 0.3, 0.6
 """What is kept of the structure where a cut is told by that alone, and in the pictures beside it."""
+ALL_LOST, HARDLY, STRANGE = 0.45, 0.12, 0.5
+"""By how much less is kept than is usual where all is lost, what is kept at most, how alike blocks may be."""
 NOTHING = 0.05
 """What is kept where nothing is, though the light of the blocks may lie as it did."""
 KEPT = 0.8
@@ -54,6 +56,7 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
     lost = usual - seen.kept
     steps = _steps(seen)
     gone = (lost > LOST) & (seen.kept < MOST_KEPT) & (_sudden(seen.change) | _alone(seen, steps))
+    gone |= _strange(seen, lost)
     return [
         Proposal(
             int(frame),
@@ -95,6 +98,14 @@ def _alone(seen: Seen, steps: Floats) -> Flags:
     told &= much > MORE * _beside(much)
     for frame in np.flatnonzero(told):
         told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < BACK
+    return told
+
+
+def _strange(seen: Seen, lost: Floats) -> Flags:
+    """Where all of the structure is lost and light lies elsewhere, however quickly all changes."""
+    told: Flags = (lost > ALL_LOST) & (seen.kept < HARDLY) & (seen.change > LEAST_STEP)
+    for frame in np.flatnonzero(told):
+        told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < STRANGE
     return told
 
 
