@@ -23,7 +23,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 17
+DERIVED_VERSION = 18
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 
