@@ -253,9 +253,8 @@ def test_many_tabs_follow_one_another(demo: Page):
         tab.goto(page.url)
     for tab in tabs:
         expect(tab.get_by_text("4 of 4 land")).to_be_visible()
-    tabs[0].route(
-        "**/api/edits/1", lambda route: route.abort(), times=1
-    )  # what it hears of it cannot read at once
+    # One of them cannot read at once what it hears of.
+    tabs[0].route("**/api/edits/1", lambda route: route.abort(), times=1)
     title = tabs[-1].get_by_label("Title of the edit")
     title.fill("Привет 🚤")
     title.press("Enter")
