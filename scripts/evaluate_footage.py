@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import sys
 import tempfile
-from collections import Counter
 from fractions import Fraction
 from itertools import product
 from pathlib import Path
@@ -21,8 +20,8 @@ import cv2
 import numpy as np
 
 from izmet.media.looking import TakeLooks
-from scripts.evaluate_looks import CODINGS, NEAR, SIZES
-from tests.picture.clips import encode, see
+from scripts.evaluate_looks import CODINGS, SIZES, Tally
+from tests.picture.clips import Flash, encode, lighten, see
 
 RATE = Fraction(30)
 FRAMES, STRETCH = 240, (30, 90)
@@ -45,17 +44,12 @@ def stretch(clip: Path, size: tuple[int, int], rng: np.random.Generator) -> list
     return frames[begin : begin + count]
 
 
-def light(frames: list[np.ndarray], at: int, rng: np.random.Generator) -> None:
-    """Lay a flash over a quarter of the pictures or more, from a quarter of full white up; it fades."""
-    high, wide = frames[at].shape
+def flash(at: int, rng: np.random.Generator) -> Flash:
+    """A flash over a quarter of the pictures or more, from a quarter of full white up."""
     side = np.sqrt(rng.uniform(0.25, 1))
-    top, left = (int(rng.uniform(0, 1 - side) * length) for length in (high, wide))
-    place = slice(top, top + int(side * high)), slice(left, left + int(side * wide))
+    top, left = rng.uniform(0, 1 - side, 2)
     level, lasts = float(rng.choice([0.25, 0.5, 1.0])), int(rng.integers(3, 12))
-    for k, frame in enumerate(frames[at : at + lasts]):
-        lit = frame.astype(np.float32)
-        lit[place] += 255 * level * (1 - k / lasts)
-        frames[at + k] = np.clip(lit, 0, 255).astype(np.uint8)
+    return Flash(at, level, side**2, lasts, top=top, left=left)
 
 
 def take(
@@ -70,34 +64,28 @@ def take(
             cuts |= {len(frames)} - {0}
             frames += more
             last = clip
-    flashes = set[int]()
+    flashes: list[Flash] = []
     for at in rng.permutation(np.arange(APART, len(frames) - APART)).tolist():
-        if len(flashes) < FLASHES and all(abs(at - other) > APART for other in cuts | flashes):
-            light(frames, at, rng)
-            flashes.add(at)
-    return frames, {"cut": cuts, "flash": flashes}
+        near = (abs(at - other) <= APART for other in (*cuts, *(lit.frame for lit in flashes)))
+        if len(flashes) < FLASHES and not any(near):
+            flashes.append(flash(at, rng))
+    lit = [frame.astype(np.float32) for frame in frames]
+    for k, frame in enumerate(lit):
+        lighten(frame, k, flashes)
+    shown = [np.clip(frame, 0, 255).astype(np.uint8) for frame in lit]
+    return shown, {"cut": cuts, "flash": {each.frame for each in flashes}}
 
 
 def evaluate(folder: Path, seed: int, made: Path) -> None:
     """Print the rows of one seed."""
     rng = np.random.default_rng(seed)
-    clips = sorted(folder.iterdir())
-    right, false, count, seconds = Counter[str](), Counter[str](), Counter[str](), 0.0
+    clips, tally = sorted(folder.iterdir()), Tally(f"seed {seed}")
     for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
         frames, truth = take(clips, size, rng)
         path = encode(frames, RATE, made / f"take{suffix}", codec, **options)
         found = TakeLooks.of(see(path), size[0], None)
-        for kind, there in truth.items():
-            told = {each.frame for each in found.proposals if each.kind == kind}
-            right[kind] += len(told & there)
-            count[kind] += len(there)
-            false[kind] += sum(all(abs(frame - at) > NEAR for at in there) for frame in told)
-            if missed := there - told:
-                print(f"seed {seed}: {kind} missed at {missed} of {sorted(told)}: {coding}, {size}")
-        seconds += len(frames) / float(RATE)
-    for kind in right:
-        print(f"seed {seed}: {kind:6} {right[kind]:3} of {count[kind]}, {false[kind]} besides")
-    print(f"seed {seed}: {seconds:.0f} s of takes")
+        tally.add(found, truth, len(frames) / float(RATE), f"{coding}, {size}")
+    tally.print()
 
 
 if __name__ == "__main__":

@@ -99,11 +99,37 @@ def off_course(clip: Clip, found: TakeLooks) -> np.ndarray:
     return np.abs(np.degrees(np.angle(np.exp(1j * turned))))
 
 
+class Tally:
+    """How many of what is there is told on its exact frame, and what else is told, kind by kind."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.right, self.false, self.count = Counter[str](), Counter[str](), Counter[str]()
+        self.seconds = 0.0
+
+    def add(self, found: TakeLooks, truth: dict[str, set[int]], seconds: float, what: str) -> None:
+        """Count one take, and print what was missed in it."""
+        for kind, frames in truth.items():
+            told = {each.frame for each in found.proposals if each.kind == kind}
+            self.right[kind] += len(told & frames)
+            self.count[kind] += len(frames)
+            happened = frames | (truth["flash"] if kind == "impact" else set())
+            self.false[kind] += sum(all(abs(frame - at) > NEAR for at in happened) for frame in told)
+            if missed := frames - told:
+                print(f"{self.name}: {kind} missed at {missed} of {sorted(told)}: {what}")
+        self.seconds += seconds
+
+    def print(self) -> None:
+        """Print the rows of all takes."""
+        for kind, right in self.right.items():
+            print(f"{self.name}: {kind:6} {right:3} of {self.count[kind]}, {self.false[kind]} besides")
+        print(f"{self.name}: {self.seconds:.0f} s of takes")
+
+
 def evaluate(seed: int, folder: Path, made: Callable[[np.random.Generator, tuple[int, int]], Clip]) -> None:
     """Print the rows of one seed and one kind of takes."""
     rng = np.random.default_rng(seed)
-    name = f"seed {seed}, {made.__name__}"
-    right, false, count, seconds = Counter[str](), Counter[str](), Counter[str](), 0.0
+    tally = Tally(f"seed {seed}, {made.__name__}")
     angles = defaultdict[str, list[np.ndarray]](list)
     for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
         clip = made(rng, size)
@@ -114,22 +140,12 @@ def evaluate(seed: int, folder: Path, made: Callable[[np.random.Generator, tuple
             "cut": set(clip.cuts),
             "impact": {hit.frame for hit in clip.strikes},
         }
-        for kind, frames in truth.items():
-            told = {each.frame for each in found.proposals if each.kind == kind}
-            right[kind] += len(told & frames)
-            count[kind] += len(frames)
-            happened = frames | (truth["flash"] if kind == "impact" else set())
-            false[kind] += sum(all(abs(frame - at) > NEAR for at in happened) for frame in told)
-            if missed := frames - told:
-                print(f"{name}: {kind} missed at {missed} of {sorted(told)}: {coding}, {clip}")
+        tally.add(found, truth, clip.frames / float(clip.rate), f"{coding}, {clip}")
         if any(clip.pan) and clip.world not in NO_WAY:
             angles[coding].append(off_course(clip, found))
-        seconds += clip.frames / float(clip.rate)
-    for kind in right:
-        print(f"{name}: {kind:6} {right[kind]:3} of {count[kind]}, {false[kind]} besides")
+    tally.print()
     for coding, off in (*angles.items(), ("all together", [one for each in angles.values() for one in each])):
-        print(f"{name}: direction, {coding}: {np.percentile(np.concatenate(off), 95):.1f}° at the 95th")
-    print(f"{name}: {seconds:.0f} s of takes")
+        print(f"{tally.name}: direction, {coding}: {np.percentile(np.concatenate(off), 95):.1f}° at the 95th")
 
 
 def capture(rng: np.random.Generator, size: tuple[int, int], rate: Fraction, distinct: Fraction) -> Clip:

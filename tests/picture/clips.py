@@ -19,13 +19,16 @@ MARGIN = 1.6
 
 @dataclass(frozen=True)
 class Flash:
-    """Light that rises by ``level`` (0..1) in a part of the picture, a corner or round, and fades."""
+    """Light that rises by ``level`` (0..1) in a part of the picture, and fades: round in its middle, or
+    ``top`` and ``left`` parts of it away from its corner."""
 
     frame: int
     level: float = 0.6
     part: float = 1.0
     lasts: int = 8
     round: bool = False
+    top: float = 0.0
+    left: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -188,7 +191,8 @@ def lighten(picture: np.ndarray, frame: int, flashes: Sequence[Flash]) -> None:
         if not 0 <= since < lit.lasts:
             continue
         side = np.sqrt(lit.part)
-        there = (rows < round(high * side)) & (columns < round(wide * side))
+        down, across = rows - int(lit.top * high), columns - int(lit.left * wide)
+        there = (down >= 0) & (down < round(high * side)) & (across >= 0) & (across < round(wide * side))
         if lit.round:
             there = np.hypot(columns / wide - 0.5, rows / high - 0.5) < np.sqrt(lit.part / np.pi)
         picture[there] += 255 * lit.level * (1 - since / lit.lasts)

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.picture.cadence import LONGEST_PERIOD, Stretch, cadence, held
+from tests.picture.clips import Clip, new_pictures
 
 PARTS = [Fraction(part) for part in ("1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4")]
 COUNT = 400
@@ -62,9 +63,8 @@ def test_any_even_pattern_is_found_at_any_phase(part, phase, seed):
 def test_a_pattern_is_found_though_pictures_come_late(part, seed, apart):
     """As where a game drops a frame now and then, or its clock is another: no even pattern lasts for long."""
     rng = np.random.default_rng(seed)
-    late = np.cumsum(rng.uniform(0.7, 1.3, COUNT) * apart)
-    held = np.searchsorted(late, np.arange(COUNT))
-    new = np.diff([int((k - by) * part) for k, by in enumerate(held.tolist())], prepend=-1) > 0
+    late = np.cumsum(rng.integers(3 * apart // 4, 5 * apart // 4 + 1, COUNT)).tolist()
+    new = np.diff(new_pictures(Clip(frames=COUNT, part=part, late=late)), prepend=-1) > 0
     stretches, is_new = told(np.where(new, rng.uniform(1.5, 4, COUNT), rng.uniform(0, 0.3, COUNT)))
     assert max(stretches, key=lambda each: each.end - each.begin).part == part
     assert np.mean(is_new == new) > 0.97

@@ -95,17 +95,19 @@ def _alone(seen: Seen, steps: Floats) -> Flags:
     """Where the structure is lost in one picture alone, though all changes quickly."""
     told = (seen.kept < GONE) & (-_beside(-seen.kept) > BESIDE) & (seen.change > LEAST_STEP)
     much = steps.mean(axis=(1, 2))
-    told &= much > MORE * _beside(much)
-    for frame in np.flatnonzero(told):
-        told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < BACK
-    return told
+    return _elsewhere(seen, told & (much > MORE * _beside(much)), BACK)
 
 
 def _strange(seen: Seen, lost: Floats) -> Flags:
     """Where all of the structure is lost and light lies elsewhere, however quickly all changes."""
-    told: Flags = (lost > ALL_LOST) & (seen.kept < HARDLY) & (seen.change > LEAST_STEP)
+    told = (lost > ALL_LOST) & (seen.kept < HARDLY) & (seen.change > LEAST_STEP)
+    return _elsewhere(seen, told, STRANGE)
+
+
+def _elsewhere(seen: Seen, told: Flags, most_alike: float) -> Flags:
+    """Those of the pictures told whose light lies elsewhere than that of the one before."""
     for frame in np.flatnonzero(told):
-        told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < STRANGE
+        told[frame] = frame > 0 and alike(seen, int(frame), int(frame) - 1) < most_alike
     return told
 
 
