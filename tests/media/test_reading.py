@@ -1,14 +1,18 @@
 """Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
 
+import gc
+
+import av
 import cv2
 import numpy as np
 import pytest
 import soundfile
+from av.video.reformatter import Colorspace
 
 from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.refusal import Refusal
 from izmet.media.pack import read_frame, write_pack
-from izmet.media.pictures import decode_all, small_luma
+from izmet.media.pictures import decode_all, planes, small_luma
 from izmet.media.probe import probe
 from izmet.media.render import compose
 from izmet.media.songfile import read_song
@@ -110,6 +114,26 @@ def test_a_turned_or_mirrored_take_is_seen_upright(tmp_path, turn):
         for picture in (packed, exported, looked_at):
             assert (picture.shape[0] > picture.shape[1]) == bool(turn[1])
             assert read_number(laid_back(picture, turn)) == number
+
+
+@pytest.mark.parametrize("turn", [TURNS[0], MIRRORED[0]])
+def test_a_picture_that_was_looked_at_leaves_the_memory_at_once(tmp_path, turn):
+    """Not when the garbage collector comes by: a second of 4K pictures is half a gigabyte."""
+    path = turned_by(tmp_path / "turned.mp4", turn)
+    gc.disable()
+    try:
+        before = pictures_in_memory()
+        for frame in decode_all(path, "turned"):
+            small_luma(frame, (64, 36))
+            planes(frame, (64, 36), "yuv420p", Colorspace.ITU709, full_range=False)
+            del frame
+        assert pictures_in_memory() - before <= 1
+    finally:
+        gc.enable()
+
+
+def pictures_in_memory():
+    return sum(isinstance(each, av.VideoFrame) for each in gc.get_objects())
 
 
 def cut_off(tmp_path):

@@ -18,7 +18,7 @@ from izmet.media.faults import decoded, reading
 from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
 from izmet.media.order import Clock, decoded_in_order, keeps_only_order
-from izmet.media.upright import turn_of
+from izmet.media.upright import turn_of, with_turns
 from izmet.picture.shrinking import shrunk, stretched
 
 Plane = NDArray[np.uint8]
@@ -118,9 +118,8 @@ def _decode(container: av.container.InputContainer, stream: av.VideoStream) -> I
         frames = decoded_in_order(container, stream)
     else:
         frames = decoded(container.demux(stream))
-    for frame in frames:
-        if isinstance(frame, av.VideoFrame) and frame.pts is not None and not frame.is_corrupt:
-            yield frame
+    whole = (frame for frame in frames if isinstance(frame, av.VideoFrame) and not frame.is_corrupt)
+    yield from with_turns(frame for frame in whole if frame.pts is not None)
 
 
 def plane_array(plane: av.video.plane.VideoPlane) -> Plane:

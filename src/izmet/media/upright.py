@@ -10,6 +10,7 @@ Source: ISO/IEC 14496-12, tkhd; kept by FFmpeg's libavutil/display.h as nine int
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 import av
@@ -40,6 +41,27 @@ AS_IT_IS = Turn()
 
 
 def turn_of(frame: av.VideoFrame) -> Turn:
+    """How a picture is to be turned, as ``with_turns`` has told it."""
+    return frame.opaque if isinstance(frame.opaque, Turn) else AS_IT_IS
+
+
+def with_turns(frames: Iterator[av.VideoFrame]) -> Iterator[av.VideoFrame]:
+    """Pictures as they come, each told how it is to be turned.
+
+    A picture and its side data, as PyAV has them, hold each other: once it was asked for them its memory is
+    free only when the garbage collector comes by. So only one of those turned alike is asked.
+    """
+    rotation: int | None = None
+    turn = AS_IT_IS
+    for frame in frames:
+        if frame.rotation != rotation:
+            rotation, turn = frame.rotation, _matrix_turn(frame)
+        if turn != AS_IT_IS:
+            frame.opaque = Turn(*turn)  # PyAV forgets a value with the first picture that has it.
+        yield frame
+
+
+def _matrix_turn(frame: av.VideoFrame) -> Turn:
     """How a picture is to be turned, as its file says."""
     told: Any = frame.side_data.get("DISPLAYMATRIX")
     if told is None:
