@@ -3,11 +3,15 @@
 import json
 import subprocess
 import sys
+from fractions import Fraction
 
 import pytest
+import soundfile
 
-from tests.media.files import read_numbers
-from tests.web.test_api import document
+from izmet.store.backups import back_up, is_good
+from tests.media.files import click_samples, read_numbers
+from tests.picture.clips import Clip, Flash, draw, encode
+from tests.web.test_api import document, outside
 
 
 @pytest.fixture
@@ -79,3 +83,63 @@ def test_nothing_is_written_over_and_nothing_ends_in_a_trace(izmet, tmp_path, la
     assert izmet("serve", "--port", "70000").returncode == 2
     assert izmet("render", "edit.json", "there.mkv", "--force").returncode == 0
     assert read_numbers(tmp_path / "there.mkv") == laid["derived"]["map"]["source"]
+
+
+def test_what_is_found_in_a_take_is_told_to_scripts_and_to_people(izmet, tmp_path):
+    """A capture of 30 pictures in 60 frames, a pan to the right and up, a flash on its 96th frame."""
+    clip = Clip(size=(320, 240), frames=150, pan=(3.0, -1.5), part=Fraction(1, 2), flashes=[Flash(96)])
+    encode(draw(clip), clip.rate, tmp_path / "run.mp4")
+    run = izmet("moments", "run.mp4", "--json")
+    assert (run.returncode, run.stderr) == (0, "")
+    found = json.loads(run.stdout)
+    assert found["take"] == {"rate": "60", "frames": 150, "distinct": "30", "width": 320, "height": 240}
+    assert found["distinct"] == [{"from": 0, "to": 150, "rate": "30"}]
+    dx, dy = found["motion"]["dx"], found["motion"]["dy"]
+    assert len(dx) == len(dy) == len(found["light"]) == 150
+    assert (sum(dx[20:80]), sum(dy[20:80])) == (pytest.approx(90, rel=0.05), pytest.approx(-45, rel=0.05))
+    assert found["light"][96] > found["light"][95] + 0.2
+    (flash,) = (each for each in found["proposals"] if each["kind"] == "flash")
+    assert flash["frame"] == 96
+    assert flash.keys() == {"frame", "kind", "weight", "why"}
+
+    said = izmet("moments", "run.mp4").stdout.splitlines()
+    assert said[0] == "run.mp4: 150 frames at 60, 30 distinct pictures a second"
+    assert any(line.split()[:2] == ["96", "flash"] for line in said)
+    soundfile.write(tmp_path / "song.wav", click_samples([0.5], 1), 48000)
+    for name, says in (("song.wav", "no picture"), ("gone.mp4", "not there")):
+        refused = izmet("moments", name, "--json")
+        assert (refused.returncode, refused.stdout) == (3, "")
+        assert says in refused.stderr
+
+
+def test_what_follows_from_a_document_is_told_and_what_cannot_be_is_refused(izmet, tmp_path, laid):
+    found = document(laid)
+    (tmp_path / "edit.json").write_text(json.dumps(found))
+    run = izmet("solve", "edit.json", "--json")
+    assert (run.returncode, run.stderr) == (0, "")
+    told = json.loads(run.stdout)
+    assert told["refusals"] == []
+    assert told["clips"][0]["frames"] == laid["derived"]["map"]["source"]
+    assert all(landing["exact"] for landing in told["clips"][0]["landings"])
+    assert izmet("solve", "edit.json").returncode == 0
+
+    outside(found)
+    (tmp_path / "edit.json").write_text(json.dumps(found))
+    run = izmet("solve", "edit.json", "--json")
+    assert run.returncode == 3
+    (refusal,) = json.loads(run.stdout)["refusals"]
+    assert refusal["repairs"] != []
+    assert refusal["repairs"][0]["label"] in izmet("solve", "edit.json").stdout
+
+
+def test_a_damaged_database_is_put_right_by_a_command(izmet, laid, desk, monkeypatch):
+    monkeypatch.setenv("IZMET_DATA", str(desk.folder.root))
+    assert "no good copy" in izmet("restore").stderr
+    copy = back_up(desk.folder)
+    desk.folder.database.write_bytes(b"garbage" * 4000)
+    refused = izmet("serve", "--port", "0")
+    assert (refused.returncode, "izmet restore" in refused.stderr) == (3, True)
+    put_back = izmet("restore")
+    assert put_back.returncode == 0
+    assert put_back.stdout.startswith(f"{copy.name} is in use now.")
+    assert is_good(desk.folder.database)

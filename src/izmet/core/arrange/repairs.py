@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
+from itertools import islice
 
 from pydantic import BaseModel
 
@@ -48,25 +49,19 @@ class Repair(BaseModel):
 
 def repairs(edit: Edit, command: Command, refusal: Refusal) -> list[Repair]:
     """What could be done instead of a refused command, the cheapest first; at most MOST."""
-    found = []
-    for repair in _candidates(edit, command, refusal):
-        if _works(edit, repair.commands):
-            found.append(repair)
-        if len(found) == MOST:
-            break
-    return found
+    return _that_help(edit, _candidates(edit, command, refusal))
 
 
 def clip_repairs(edit: Edit, clip: Clip) -> list[Repair]:
     """What makes a clip of a document solvable, the cheapest first. Only this clip is looked at."""
     alone = edit.model_copy(update={"clips": (clip,)})
-    found = []
-    for repair in _of_clip(alone, clip):
-        if _works(alone, repair.commands):
-            found.append(repair)
-        if len(found) == MOST:
-            break
-    return found
+    return _that_help(alone, _of_clip(alone, clip))
+
+
+def _that_help(edit: Edit, candidates: Iterator[Repair]) -> list[Repair]:
+    """The first repairs that work and change something."""
+    found = (repair for repair in candidates if _after(edit, repair.commands) not in (None, edit))
+    return list(islice(found, MOST))
 
 
 def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repair]:
@@ -121,16 +116,16 @@ def _farthest(edit: Edit, command: Command, name: str, good: float) -> float | N
     """The value nearest to the one asked for that works, by halving between it and one that should."""
     asked = getattr(command, name)
     whole = isinstance(asked, int)
-    if not _works(edit, [with_(command, **{name: good})]):
+    if _after(edit, [with_(command, **{name: good})]) is None:
         return None
     works, fails = float(good), float(asked)
     for _ in range(HALVINGS):
         middle = (works + fails) / 2
         value = int(middle) if whole else middle
-        if _works(edit, [with_(command, **{name: value})]):
-            works = middle
-        else:
+        if _after(edit, [with_(command, **{name: value})]) is None:
             fails = middle
+        else:
+            works = middle
     return float(int(works)) if whole else works
 
 
@@ -213,12 +208,13 @@ def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
         )
 
 
-def _works(edit: Edit, commands: Sequence[Command]) -> bool:
+def _after(edit: Edit, commands: Sequence[Command]) -> Edit | None:
+    """The edit when commands are done, None where they cannot be."""
     try:
         for command in commands:
             edit = apply(edit, command)
         for clip in edit.clips:
             solve(edit, clip)
     except Refusal:
-        return False
-    return True
+        return None
+    return edit
