@@ -136,6 +136,59 @@ def test_a_clip_that_is_split_shows_what_it_showed_and_joined_is_as_before(cuts,
 
 
 @settings(max_examples=60)
+@given(
+    st.lists(st.integers(601, 779), min_size=2, max_size=2, unique=True),
+    st.floats(0, 1),
+    st.integers(30, 400),
+)
+def test_a_piece_is_turned_and_stretched_as_it_is_seen_whatever_lies_beyond_its_cuts(cuts, strength, length):
+    """A clip of three ties, cut twice: the second tie may be seen in any of the pieces, or on a cut."""
+    split = tied_edit([(10.0, 10), (11.5, 200), (13.0, 500)], [Dip(strength=strength), Dip()])
+    for n in sorted(cuts, reverse=True):
+        split = do.apply(split, do.SplitClip(clip="clip-1", n=n))
+    for clip in split.clips:
+        before = solve(split, clip)
+        if before.first == before.last:
+            continue
+        ends = float(before.source[0]), float(before.source[-1])
+        tied = [landing for landing in derive(split).landings if landing.clip == clip.id]
+
+        turned = do.apply(split, do.ReverseClip(clip=clip.id))
+        after = solve(turned, turned.clip(clip.id))
+        assert (float(after.source[-1]), float(after.source[0])) == pytest.approx(ends)
+        assert len(after.source) == len(before.source)
+        if tied:
+            assert tied[0].cue in {each.cue for each in derive(turned).landings if each.clip == clip.id}
+        else:
+            assert (after.first, after.last) == (before.first, before.last)
+
+        if any(landing.wanted_frame - before.first >= length - 1 for landing in tied):
+            continue  # Its tie stands in the way.
+        long = do.apply(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
+        after = solve(long, long.clip(clip.id))
+        assert (float(after.source[0]), float(after.source[-1])) == pytest.approx(ends)
+        assert (after.first, len(after.source)) == (before.first, length)
+
+
+def test_untied_pieces_that_follow_close_up_with_their_cuts():
+    edit = tied_edit([(1.0, 10), (2.5, 200), (4.0, 500)])
+    for n in (140, 120, 100):
+        edit = do.apply(edit, do.SplitClip(clip="clip-1", n=n))
+    loose = [do.ReverseClip(clip=clip.id) for clip in edit.clips if solve(edit, clip).first in (100, 120)]
+    for turn in loose:
+        edit = do.apply(edit, turn)
+    one, _, three, four = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
+    split = do.apply(edit, do.SplitClip(clip=three.id, n=130))
+    closed = do.apply(split, do.EndClip(clip=one.id, length=Length(count=20), close=True))
+    for clip in split.clips:
+        was, now = solve(split, clip), solve(closed, closed.clip(clip.id))
+        moved = 0 if clip.id in (one.id, four.id) else -20
+        assert now.first == was.first + moved
+        if clip.id != one.id:
+            assert now.source.tolist() == was.source.tolist()
+
+
+@settings(max_examples=60)
 @given(st.data())
 def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen(data):
     edit = filled()
@@ -154,6 +207,8 @@ def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen
                     do.RunThrough(cuts=[(one, two)], length=Length(count=20)),
                     do.SwapClips(clip=one, other=two),
                     do.CloseGaps(),
+                    do.ReverseClip(clip=one),
+                    do.EndClip(clip=one, length=Length(count=n // 4), close=True),
                 ]
             )
         )

@@ -3373,7 +3373,7 @@ export interface components {
          * @description Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
          *
          *     One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
-         *     their distance in time from it, and are tied no longer.
+         *     their distance in time from it, and are tied no longer. Without a tie the clip stays in its place.
          */
         ReverseClip: {
             /**

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from izmet.core.commands.parts import Step, new_id, with_, with_clip
+from izmet.core.commands.parts import Step, moved, new_id, with_, with_clip
 from izmet.core.edit import (
     Brake,
     Build,
@@ -18,6 +18,7 @@ from izmet.core.edit import (
     Level,
     Moment,
     Pin,
+    Rewind,
     Shape,
     Share,
     Steady,
@@ -107,7 +108,7 @@ class ReverseClip(Step):
     """Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
 
     One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
-    their distance in time from it, and are tied no longer.
+    their distance in time from it, and are tied no longer. Without a tie the clip stays in its place.
     """
 
     do: Literal["reverse-clip"] = "reverse-clip"
@@ -115,12 +116,9 @@ class ReverseClip(Step):
     pin: Id | None = None
 
     def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
+        clip = _as_seen(edit, edit.clip(self.clip))
         pins = solve(edit, clip).pins
-        kept = next(
-            (pin.id for pin in clip.pins if pin.is_tie and self.pin in (None, pin.id)),
-            next(pin.id for pin in clip.pins if pin.is_fixed),
-        )
+        kept = next((pin.id for pin in clip.pins if pin.is_tie and self.pin in (None, pin.id)), None)
         spans = [
             _mirrored(shape, round(right.n - left.n))
             for shape, left, right in zip(clip.spans, pins[:-1], pins[1:], strict=True)
@@ -137,6 +135,8 @@ class ReverseClip(Step):
                 reversed(clip.pins), reversed(pins), [*reversed(skips), 0], strict=True
             )
         ]
+        if kept is None:
+            turned[0] = with_(turned[0], n=int(pins[0].n))
         for index, open_end in ((0, clip.pins[0].open_n), (-1, clip.pins[-1].open_n)):
             # An open end reaches on as far as the take allows; it keeps its speed, not its length.
             if open_end and clip.spans[index].speed is not None:
@@ -159,7 +159,7 @@ class EndClip(Step):
     def on(self, edit: Edit) -> Edit:
         if (self.cue is None) == (self.length is None):
             raise ValueError("say on which cue the clip ends, or how long it is")
-        clip = edit.clip(self.clip)
+        clip = _as_seen(edit, edit.clip(self.clip))
         curve = solve(edit, clip)
         last = clip.pins[-1]
         # The picture after the last one is due on the cue: the clip's own last picture is seen before it.
@@ -203,7 +203,7 @@ class Borrow(Step):
     end: Literal["start", "end"] = "start"
 
     def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
+        clip = _as_seen(edit, edit.clip(self.clip))
         index, side = (0, 0) if self.end == "start" else (-1, -1)
         curve, floor = solve(edit, clip), smooth_floor(edit, edit.take(clip.take))
         mean = curve.segments[side].mean
@@ -259,11 +259,38 @@ def _mirrored_knots(knots: Sequence[Knot]) -> list[Knot]:
 def _closed(edit: Edit, without: str, after: int, by: int) -> Edit:
     """The edit with untied clips that begin after a frame moved by some frames."""
 
-    def moved(clip: Clip) -> Clip:
-        tied = any(pin.cue is not None for pin in clip.pins)
-        if clip.id == without or tied or solve(edit, clip).first <= after:
-            return clip
-        pins = [pin if pin.n is None else with_(pin, n=pin.n + by) for pin in clip.pins]
-        return with_(clip, pins=pins)
+    def follows(clip: Clip) -> bool:
+        places = [*clip.pins, *(edge for edge in (clip.since, clip.until) if edge)]
+        tied = any(place.cue is not None for place in places)
+        return clip.id != without and not tied and solve(edit, clip).first > after
 
-    return with_(edit, clips=[moved(clip) for clip in edit.clips])
+    return with_(edit, clips=[moved(clip, by) if follows(clip) else clip for clip in edit.clips])
+
+
+def _as_seen(edit: Edit, clip: Clip) -> Clip:
+    """The clip with nothing laid out beyond its cuts: pins there hold what is seen last, and first.
+
+    A span that was cut through keeps its shape; of one that runs there and back, a steady one is left.
+    """
+    curve = solve(edit, clip)
+    places = [pin.n for pin in curve.pins]
+    pins, spans = list(clip.pins), list(clip.spans)
+
+    def rest(span: Shape) -> Shape:
+        return Steady() if isinstance(span, Rewind) else with_(span, speed=None, frames=None)
+
+    def edge(n: int, p: float) -> Pin:
+        return Pin(id=new_id("pin", pins), n=n, p=p)
+
+    first, last = 0, len(pins) - 1
+    if clip.until is not None:
+        last = next(index for index, n in enumerate(places) if n >= curve.last)
+        if places[last] > curve.last or not pins[last].is_fixed:
+            pins[last] = edge(curve.last, float(curve.source[-1]))
+            spans[last - 1] = rest(spans[last - 1])
+    if clip.since is not None:
+        first = max(index for index, n in enumerate(places) if n <= curve.first)
+        if places[first] < curve.first or not pins[first].is_fixed:
+            pins[first] = edge(curve.first, float(curve.source[0]))
+            spans[first] = rest(spans[first])
+    return with_(clip, pins=pins[first : last + 1], spans=spans[first:last], since=None, until=None)

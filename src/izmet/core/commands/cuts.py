@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Frame, Step, new_id, with_, with_clip, with_clips
+from izmet.core.commands.parts import Frame, Step, moved, new_id, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -189,12 +189,7 @@ class SlideClip(Step):
             )
         curve = solve(edit, clip)
         before, after = curve.first, curve.last + 1
-
-        def moved(pin: Pin | None) -> Pin | None:
-            return pin if pin is None or pin.n is None else with_(pin, n=pin.n + self.by)
-
-        edges = {"since": moved(clip.since), "until": moved(clip.until)}
-        edit = with_clip(edit, clip, pins=[moved(pin) for pin in clip.pins], **edges)
+        edit = with_clip(edit, moved(clip, self.by))
         for other in edit.clips:
             if other.id == clip.id:
                 continue

@@ -106,6 +106,20 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     )
 
 
+def moved(clip: Clip, by: int) -> Clip:
+    """The clip with all of it that stands on an output frame, its cuts too, moved by some frames."""
+
+    def on(pin: Pin) -> Pin:
+        return pin if pin.n is None else with_(pin, n=pin.n + by)
+
+    return with_(
+        clip,
+        pins=list(map(on, clip.pins)),
+        since=clip.since and on(clip.since),
+        until=clip.until and on(clip.until),
+    )
+
+
 def pin_of(clip: Clip, id: str) -> Pin:
     """The pin of a clip with this id. Raises Refusal when there is none."""
     for pin in clip.pins:
