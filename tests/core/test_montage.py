@@ -142,32 +142,40 @@ def test_a_clip_that_is_split_shows_what_it_showed_and_joined_is_as_before(cuts,
     st.integers(30, 400),
 )
 def test_a_piece_is_turned_and_stretched_as_it_is_seen_whatever_lies_beyond_its_cuts(cuts, strength, length):
-    """A clip of three ties, cut twice: the second tie may be seen in any of the pieces, or on a cut."""
-    split = tied_edit([(10.0, 10), (11.5, 200), (13.0, 500)], [Dip(strength=strength), Dip()])
-    for n in sorted(cuts, reverse=True):
-        split = do.apply(split, do.SplitClip(clip="clip-1", n=n))
-    for clip in split.clips:
-        before = solve(split, clip)
-        if before.first == before.last:
-            continue
-        ends = float(before.source[0]), float(before.source[-1])
-        tied = [landing for landing in derive(split).landings if landing.clip == clip.id]
+    """A clip of three ties, and one whose ends are open, each cut twice."""
+    for whole in (
+        tied_edit([(10.0, 10), (11.5, 200), (13.0, 500)], [Dip(strength=strength), Dip()]),
+        do.apply(tied_edit([(11.0, 500)]), do.LayTake(take="gannet", moment="moment-0", cue="cue-0")),
+    ):
+        split = whole
+        for n in sorted(cuts, reverse=True):
+            split = do.apply(split, do.SplitClip(clip="clip-1", n=n))
+        for clip in split.clips:
+            turned_and_stretched(split, clip, length)
 
-        turned = do.apply(split, do.ReverseClip(clip=clip.id))
-        after = solve(turned, turned.clip(clip.id))
-        assert (float(after.source[-1]), float(after.source[0])) == pytest.approx(ends)
-        assert len(after.source) == len(before.source)
-        if tied:
-            assert tied[0].cue in {each.cue for each in derive(turned).landings if each.clip == clip.id}
-        else:
-            assert (after.first, after.last) == (before.first, before.last)
 
-        if any(landing.wanted_frame - before.first >= length - 1 for landing in tied):
-            continue  # Its tie stands in the way.
-        long = do.apply(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
-        after = solve(long, long.clip(clip.id))
-        assert (float(after.source[0]), float(after.source[-1])) == pytest.approx(ends)
-        assert (after.first, len(after.source)) == (before.first, length)
+def turned_and_stretched(split: Edit, clip: Clip, length: int) -> None:
+    before = solve(split, clip)
+    if before.first == before.last:
+        return
+    ends = float(before.source[0]), float(before.source[-1])
+    tied = [landing for landing in derive(split).landings if landing.clip == clip.id]
+
+    turned = do.apply(split, do.ReverseClip(clip=clip.id))
+    after = solve(turned, turned.clip(clip.id))
+    assert (float(after.source[-1]), float(after.source[0])) == pytest.approx(ends)
+    assert len(after.source) == len(before.source)
+    if tied:
+        assert tied[0].cue in {each.cue for each in derive(turned).landings if each.clip == clip.id}
+    else:
+        assert (after.first, after.last) == (before.first, before.last)
+
+    if any(landing.wanted_frame - before.first >= length - 1 for landing in tied):
+        return  # Its tie stands in the way.
+    long = do.apply(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
+    after = solve(long, long.clip(clip.id))
+    assert (float(after.source[0]), float(after.source[-1])) == pytest.approx(ends)
+    assert (after.first, len(after.source)) == (before.first, length)
 
 
 def test_untied_pieces_that_follow_close_up_with_their_cuts():

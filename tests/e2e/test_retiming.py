@@ -228,3 +228,27 @@ def test_work_is_taken_backwards_from_the_hit_and_refusals_are_repaired(begun: P
     clip = saved(page)["derived"]["clips"][0]
     assert clip["first"] + len(clip["source"]) == 540
     expect(page.get_by_text("3 of 3 land")).to_be_visible()
+
+    # Split, the piece says which spans are cut away; it is stretched and turned round as it is seen.
+    page.get_by_role("tab", name="Montage").click()
+    panel = page.get_by_role("region", name="Montage")
+    panel.get_by_role("button", name="Table").click()
+    page.get_by_role("table").get_by_role("row").nth(1).get_by_role("button").click()
+    page.keyboard.press("Shift+ArrowRight")
+    panel.get_by_role("button", name="Split here").click()
+    expect(panel.get_by_role("heading", name=re.compile("^2 clips"))).to_be_visible()
+    page.get_by_role("tab", name="Clip").click()
+    spans = page.get_by_role("region", name="Spans of the clip")
+    expect(spans.get_by_text("cut away").first).to_be_visible()
+    piece = saved(page)["derived"]["clips"][0]["source"]
+    assert len(piece) == 10
+    details.get_by_text("The whole clip").click()
+    details.get_by_label("Length, frames").fill("25")
+    details.get_by_label("Length, frames").press("Enter")
+    expect(spans.get_by_text("cut away")).to_have_count(0)
+    long = saved(page)["derived"]["clips"][0]["source"]
+    assert (len(long), long[0], long[-1]) == (25, piece[0], piece[-1])
+    details.get_by_role("button", name="Turn it round").click()
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    turned = saved(page)["derived"]["clips"][0]["source"]
+    assert (len(turned), turned[0], turned[-1]) == (25, piece[-1], piece[0])

@@ -18,6 +18,12 @@ const library = useLibrary()
 const current = (index: number) =>
   view.selection.kind === 'span' && view.selection.clip === props.clip.id && view.selection.span === index
 const facts = (index: number) => edit.derivedById.get(props.clip.id)?.spans[index]
+/** Whether all of a span lies beyond where the clip was cut. */
+function cutAway(index: number): boolean {
+  const found = edit.derivedById.get(props.clip.id)
+  const [begin, end] = [found?.pins[index], found?.pins[index + 1]]
+  return !!begin && !!end && (end.n <= found!.first || begin.n >= found!.first + found!.source.length)
+}
 const name = useClipName()
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
 /** Whether the take has a sound of its own. */
@@ -49,7 +55,8 @@ const sounds = computed(() => {
     >
       <span class="num text-muted"><span class="sr-only">Span </span>{{ index + 1 }}</span>
       <span class="capitalize">{{ shape.shape }}</span>
-      <span v-if="facts(index)" class="num text-[12px] text-muted">
+      <span v-if="cutAway(index)" class="text-[12px] text-muted">cut away</span>
+      <span v-else-if="facts(index)" class="num text-[12px] text-muted">
         <template v-if="facts(index)!.way === 0">still</template>
         <template v-else-if="facts(index)!.highest - facts(index)!.lowest < 0.005">{{
           (facts(index)!.way < 0 ? '−' : '') + percent(facts(index)!.mean)
@@ -61,7 +68,7 @@ const sounds = computed(() => {
         >
       </span>
       <span
-        v-if="facts(index)"
+        v-if="facts(index) && !cutAway(index)"
         class="num text-[12px]"
         :class="facts(index)!.repeats ? 'text-bad' : 'text-good'"
       >

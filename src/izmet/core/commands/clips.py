@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from izmet.core.commands.parts import Step, moved, new_id, with_, with_clip
+from izmet.core.commands.parts import Step, moved, new_id, settled, with_, with_clip
 from izmet.core.edit import (
     Brake,
     Build,
@@ -170,6 +170,8 @@ class EndClip(Step):
             end = curve.first + frames_of(edit, self.length, curve.first, len(curve.frames)) - 1
         place: dict[str, object] = {} if last.moment else {"p": curve.pins[-1].p}
         pins = [*clip.pins[:-1], with_(last, n=end, cue=None, loose=None, **place)]
+        if _is_open(clip.spans[-1]):
+            pins[-2] = settled(pins[-2], curve.pins[-2])
         spans = [*clip.spans[:-1], with_(clip.spans[-1], speed=None, frames=None)]
         changed = with_clip(edit, clip, pins=pins, spans=spans)
         return _closed(changed, clip.id, curve.last, end - curve.last) if self.close else changed
@@ -267,6 +269,11 @@ def _closed(edit: Edit, without: str, after: int, by: int) -> Edit:
     return with_(edit, clips=[moved(clip, by) if follows(clip) else clip for clip in edit.clips])
 
 
+def _is_open(span: Shape) -> bool:
+    """Whether a span says its own speed or length, by which a pin beside it stands."""
+    return span.speed is not None or span.frames is not None
+
+
 def _as_seen(edit: Edit, clip: Clip) -> Clip:
     """The clip with nothing laid out beyond its cuts: pins there hold what is seen last, and first.
 
@@ -276,8 +283,13 @@ def _as_seen(edit: Edit, clip: Clip) -> Clip:
     places = [pin.n for pin in curve.pins]
     pins, spans = list(clip.pins), list(clip.spans)
 
-    def rest(span: Shape) -> Shape:
-        return Steady() if isinstance(span, Rewind) else with_(span, speed=None, frames=None)
+    def cut_through(index: int, beside: int) -> None:
+        span = spans[index]
+        if (
+            span.speed is not None or span.frames is not None
+        ):  # What it said may be what its other pin stood by.
+            pins[beside] = settled(pins[beside], curve.pins[beside])
+        spans[index] = Steady() if isinstance(span, Rewind) else with_(span, speed=None, frames=None)
 
     def edge(n: int, p: float) -> Pin:
         return Pin(id=new_id("pin", pins), n=n, p=p)
@@ -287,10 +299,10 @@ def _as_seen(edit: Edit, clip: Clip) -> Clip:
         last = next(index for index, n in enumerate(places) if n >= curve.last)
         if places[last] > curve.last or not pins[last].is_fixed:
             pins[last] = edge(curve.last, float(curve.source[-1]))
-            spans[last - 1] = rest(spans[last - 1])
+            cut_through(last - 1, beside=last - 1)
     if clip.since is not None:
         first = max(index for index, n in enumerate(places) if n <= curve.first)
         if places[first] < curve.first or not pins[first].is_fixed:
             pins[first] = edge(curve.first, float(curve.source[0]))
-            spans[first] = rest(spans[first])
+            cut_through(first, beside=first + 1)
     return with_(clip, pins=pins[first : last + 1], spans=spans[first:last], since=None, until=None)

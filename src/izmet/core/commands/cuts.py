@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Frame, Step, moved, new_id, with_, with_clip, with_clips
+from izmet.core.commands.parts import Frame, Step, moved, new_id, settled, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -361,13 +361,7 @@ def _with_inner(edit: Edit, clip: Clip, span: int, new: list[Pin], shapes: list[
     """The clip with pins inside a span. Ends of the span that were open stand where they stood."""
     curve, pins = solve(edit, clip), list(clip.pins)
     for index in (span, span + 1):
-        pin, fixed = pins[index], curve.pins[index]
-        changes: dict[str, object] = {}
-        if pin.open_n:
-            changes["n"] = round(fixed.n)
-        if pin.open_p:
-            changes["p"] = fixed.p
-        pins[index] = with_(pin, **changes)
+        pins[index] = settled(pins[index], curve.pins[index])
     pins[span + 1 : span + 1] = new
     spans = [*clip.spans[:span], *shapes, *clip.spans[span + 1 :]]
     return with_clip(edit, clip, pins=pins, spans=spans)

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Select, Song, Stretch, Take
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
+from izmet.core.retime.pins import Fixed
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 M = TypeVar("M", bound=BaseModel)
@@ -104,6 +105,13 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     return edit.model_copy(
         update={"blacks": tuple(map(moved, edit.blacks)), "range": edit.range and moved(edit.range)}
     )
+
+
+def settled(pin: Pin, fixed: Fixed) -> Pin:
+    """A pin that stands where it was solved to stand."""
+    n = {"n": round(fixed.n)} if pin.open_n else {}
+    p = {"p": fixed.p} if pin.open_p else {}
+    return with_(pin, **n, **p)
 
 
 def moved(clip: Clip, by: int) -> Clip:
