@@ -169,8 +169,9 @@ def _solve_build(
         assert end is not None
         assert change is not None
         start = (mean - end * (1 - change)) / change
-        if start < 0:
+        if start < -ROUNDING * mean:
             raise too(fast, end, "too fast for", nearest=mean / (1 - change))
+        start = max(start, 0.0)
     elif end is None:
         assert change is not None
         end = (mean - start * change) / (1 - change)
