@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { CircleAlert, Info, X } from '@lucide/vue'
+import { usePlaceName } from '@/composables/usePlaceName'
 import { useNotices, type Action } from '@/stores/notices'
 
 const notices = useNotices()
+const placeName = usePlaceName()
 const FOCUS_MS = 80
 const offered = new Set<number>()
 
@@ -37,7 +39,7 @@ function take(id: number, action: Action): void {
       <Info v-else :size="18" class="mt-0.5 shrink-0 text-good" aria-hidden="true" />
       <div class="min-w-0 flex-1">
         <p class="font-medium break-words">{{ notice.what }}</p>
-        <p v-if="notice.where" class="truncate text-muted">{{ notice.where }}</p>
+        <p v-if="notice.where" class="truncate text-muted">{{ placeName(notice.where) }}</p>
         <p v-if="notice.remedy" class="text-muted">{{ notice.remedy }}</p>
         <div v-if="notice.actions.length" class="mt-2 flex flex-col gap-1" role="group" aria-label="Repairs">
           <button
