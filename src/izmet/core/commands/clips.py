@@ -285,9 +285,7 @@ def _as_seen(edit: Edit, clip: Clip) -> Clip:
 
     def cut_through(index: int, beside: int) -> None:
         span = spans[index]
-        if (
-            span.speed is not None or span.frames is not None
-        ):  # What it said may be what its other pin stood by.
+        if _is_open(span):
             pins[beside] = settled(pins[beside], curve.pins[beside])
         spans[index] = Steady() if isinstance(span, Rewind) else with_(span, speed=None, frames=None)
 
