@@ -12,14 +12,15 @@ import numpy as np
 
 from bench.figures import ratio, told
 from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
-from izmet.core.mix import SONG, Voice
+from izmet.core.mix import SONG, Plain, Voice
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
 from izmet.media.writer import FORMATS
-from izmet.sound.mixer import Mixer, Source
+from izmet.sound.mixer import Mixer
+from izmet.sound.source import Source
 
 SECONDS, RATE, SIZE, LARGER = 10, Fraction(60), (1280, 720), (1920, 1080)
 USUAL, USUAL_LARGER = 6_000_000, 12_000_000
@@ -95,7 +96,7 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
     table = write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None).table
     file = {"take": TakeFile(take, "take", table)}
     noise = (0.1 * np.random.default_rng(1).standard_normal((SOUND_RATE * SECONDS, 2))).astype(np.float32)
-    voice = Voice(source=SONG, origin=0, begin=0, end=SECONDS, level=1)
+    voice = Voice(SONG, Plain(0), 0, SECONDS, 1)
     mix = Mixer.of([voice], {SONG: Source.of(noise, SOUND_RATE)})
 
     def share(size: tuple[int, int], heard: Mixer | None) -> float:

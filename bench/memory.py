@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from izmet.sound.cues import hear
-from izmet.sound.mixer import Samples, Source
+from izmet.sound.source import Source
+from izmet.sound.track import Samples
 from tests.sound.machine import RATE, play
 
 SECONDS = 3600

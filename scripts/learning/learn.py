@@ -26,9 +26,9 @@ from numpy.typing import NDArray
 from izmet.sound import hits, meter
 from izmet.sound.grid import place
 from izmet.sound.learned import FILE, Weights
-from izmet.sound.mixer import Source
 from izmet.sound.mono import split
 from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets
+from izmet.sound.source import Source
 from izmet.sound.trains import candidates
 from scripts.learning import choice
 from scripts.learning.grooves import GROOVES

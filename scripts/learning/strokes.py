@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from izmet.sound import bands, hits
 from izmet.sound.attack import refine
 from izmet.sound.kindnet import chances
-from izmet.sound.mixer import Source
 from izmet.sound.mono import split
 from izmet.sound.onsets import RATE
+from izmet.sound.source import Source
 from scripts.learning import kindnet
 
 Doubles = NDArray[np.float64]

@@ -27,6 +27,7 @@ from izmet.core.solved import solved
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.jobs.exporting import export
+from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, look_at
 from izmet.media.probe import VideoFacts, picture_of, probe
@@ -34,7 +35,8 @@ from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
 from izmet.media.writer import FormatName
 from izmet.sound.cues import hear
-from izmet.sound.mixer import Mixer, Source
+from izmet.sound.mixer import Mixer
+from izmet.sound.source import Source
 from izmet.store.assets import Assets
 from izmet.store.backups import restore as put_back
 from izmet.store.database import open_database
@@ -94,13 +96,11 @@ def moments(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
 ) -> None:
     """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
-    facts = probe(take, take.name)
-    picture = picture_of(facts, take.name)
+    picture = picture_of(probe(take, take.name), take.name)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
         looked = _look(take, take.name, picture, say)
-        table, own = looked.table, None
-        if facts.sounds:
-            own = own_sound(take, take.name, int(table.stamps[0]), Path(folder) / "sound.flac")
+        table = looked.table
+        own = _own_sound(take, take.name, table, Path(folder) / "sound.flac")
         found = TakeLooks.of(looked, picture.width, own)
     if as_json:
         about = {
@@ -147,13 +147,13 @@ def render(
     document = _load(edit)
     format = _format(out)
     _check_outputs(document, edit, [out, *([report] if report else [])], force)
-    with _progress() as say:
+    with _progress() as say, tempfile.TemporaryDirectory() as folder:
         takes = {
             take.id: _take_file(take.media, edit.parent, say)
             for take in document.takes
             if any(clip.take == take.id for clip in document.clips)
         }
-        mix = Mixer.of(voices(document), _sources(document, edit.parent))
+        mix = Mixer.of(voices(document), _sources(document, edit.parent, takes, Path(folder)))
         found = export(document, takes, mix, out, format, lambda done, total: say("rendering", done, total))
     if report is not None:
         report.write_text(json.dumps(found, indent=2))
@@ -274,19 +274,22 @@ def _resolve(media: Media, folder: Path) -> Path:
     return folder / media.path
 
 
-def _sources(document: Edit, folder: Path) -> dict[str, Source]:
+def _sources(document: Edit, folder: Path, takes: dict[str, TakeFile], scratch: Path) -> dict[str, Source]:
     """What is heard in an edit: its song, and the own sound of takes whose clips are not mute."""
-    loud = {clip.take for clip in document.clips if clip.level > 0}
-    media = {take.id: take.media for take in document.takes if take.id in loud}
-    found = {}
-    for id, each in media.items():
-        path = _resolve(each, folder)
-        if probe(path, each.name).sounds:
-            found[id] = read_song(path, each.name)
+    found: dict[str, Source] = {}
+    for id in {clip.take for clip in document.clips if clip.level > 0}:
+        own = _own_sound(takes[id].path, takes[id].name, takes[id].table, scratch / f"{len(found)}.flac")
+        if own is not None:
+            found[id] = own
     if document.song is not None:
         song = document.song.media
         found[SONG] = read_song(_resolve(song, folder), song.name)
     return found
+
+
+def _own_sound(take: Path, name: str, table: FrameTable, kept: Path) -> Source | None:
+    """The sound of a take, which is written to a file; None where it has none."""
+    return own_sound(take, name, int(table.stamps[0]), kept) if probe(take, name).sounds else None
 
 
 def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:

@@ -5,11 +5,12 @@ import subprocess
 import sys
 from fractions import Fraction
 
+import numpy as np
 import pytest
 import soundfile
 
 from izmet.store.backups import back_up, is_good
-from tests.media.files import click_samples, read_numbers
+from tests.media.files import add_sound, click_samples, decode_sound, read_numbers, write_numbered
 from tests.picture.clips import Clip, Flash, draw, encode
 from tests.web.test_api import document, outside
 
@@ -130,6 +131,25 @@ def test_what_follows_from_a_document_is_told_and_what_cannot_be_is_refused(izme
     (refusal,) = json.loads(run.stdout)["refusals"]
     assert refusal["repairs"] != []
     assert refusal["repairs"][0]["label"] in izmet("solve", "edit.json").stdout
+
+
+def test_a_takes_sound_that_begins_before_its_picture_is_exported_with_its_picture(izmet, tmp_path):
+    """The picture begins a quarter of a second into the file; the loud sample is at its 60th frame."""
+    write_numbered(tmp_path / "late.mp4", 120, Fraction(60), stamps=[0.25 + k / 60 for k in range(120)])
+    loud = np.zeros(3 * 48000)
+    loud[round(1.25 * 48000)] = 0.9
+    add_sound(tmp_path / "late.mp4", loud, tmp_path / "take.mp4")
+    take = {"id": "take", "media": {"name": "take", "path": "take.mp4"}, "rate": "60", "distinct": "60",
+            "frames": 120, "width": 192, "height": 108}  # fmt: skip
+    pins = [{"id": "a", "n": 0, "p": 0}, {"id": "b", "n": 119, "p": 119}]
+    clip = {"id": "clip", "take": "take", "pins": pins, "spans": [{"shape": "steady"}], "level": 1}
+    edit = {"version": 5, "rate": "60", "width": 192, "height": 108, "takes": [take], "clips": [clip]}
+    (tmp_path / "edit.json").write_text(json.dumps(edit))
+    done = izmet("render", "edit.json", "out.mkv")
+    assert done.returncode == 0, done.stderr
+    assert read_numbers(tmp_path / "out.mkv") == list(range(120))
+    samples, rate = decode_sound(tmp_path / "out.mkv")
+    assert np.abs(samples).argmax() / rate == pytest.approx(1.0, abs=0.003)  # Matroska stamps are whole ms.
 
 
 def test_a_damaged_database_is_put_right_by_a_command(izmet, laid, desk, monkeypatch):

@@ -7,7 +7,7 @@ import pytest
 from scipy.signal import find_peaks
 
 from izmet.media.slow import PIECE_SECONDS, SEEK_SECONDS, slowed
-from izmet.sound.mixer import Source
+from izmet.sound.source import Source
 
 RATE = 44100
 

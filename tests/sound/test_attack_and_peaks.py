@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from izmet.sound.attack import REACH_SECONDS, refine
-from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
+from izmet.sound.source import Source
 
 RATE = 44100
 

@@ -8,12 +8,13 @@ import soxr
 from hypothesis import given
 from hypothesis import strategies as st
 
-from izmet.core.mix import SONG, Voice
-from izmet.sound.mixer import Mixer, Source, Stretch
+from izmet.core.mix import SONG, Plain, Voice
+from izmet.sound.mixer import Mixer, Stretch
+from izmet.sound.source import Source
 
 
 def voice(source=SONG, origin=0.0, begin=0.0, end=10.0, level=1.0) -> Voice:
-    return Voice(source=source, origin=origin, begin=begin, end=end, level=level)
+    return Voice(source, Plain(origin), begin, end, level)
 
 
 def noise(count: int, channels: int = 1, seed: int = 1) -> np.ndarray:

@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 from scipy.signal import find_peaks
 
 from izmet.sound import onsets
-from izmet.sound.mixer import Source
 from izmet.sound.mono import mixed_down, split
 from izmet.sound.onsets import FRAME_RATE, RATE, find_onsets
+from izmet.sound.source import Source
 from tests.sound.machine import play
 
 

@@ -1,33 +1,74 @@
 """What is heard when?
 
 The mix of an edit is a list of voices: the song, and the own sound of each clip that is
-not mute. All instants are seconds of the edit. A clip's sound runs at its natural speed
-for as long as the clip is seen; it is laid so that the sound of the moment of its first
-tie is heard with that moment (of a clip without ties, that of its first picture).
+not mute. All instants are seconds of the edit. A clip's sound goes with its picture: as
+fast, the same way, and with each tie's moment on its cue.
 """
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from dataclasses import dataclass
+from fractions import Fraction
+from hashlib import sha256
+from typing import NamedTuple
 
 from izmet.core.edit import Edit, Song
 from izmet.core.rates import seconds_at
-from izmet.core.retime.solve import solve
+from izmet.core.retime.profile import Floats
+from izmet.core.retime.solve import Curve, solve
 
 SONG = "song"
 
 
-class Voice(BaseModel):
-    """One sound: ``source`` is a take's id, or ``song``.
+class Plain(NamedTuple):
+    """The way through a sound that is heard as it is; its own instant 0 lies at ``origin``."""
 
-    Its own instant 0 lies at ``origin``; it is heard from ``begin`` to ``end``.
-    """
+    origin: float
+
+    @property
+    def told(self) -> str:
+        """Says the same of two that are the same."""
+        return str(self.origin)
+
+
+@dataclass(frozen=True, eq=False)
+class Bent:
+    """The way through a take's sound that goes with a clip's picture."""
+
+    curve: Curve
+    rate: Fraction
+    take_rate: Fraction
+
+    @property
+    def told(self) -> str:
+        """Says the same of two that are the same."""
+        curve = self.curve
+        seen = sha256(curve.source.tobytes() + curve.speed.tobytes()).hexdigest()
+        return f"{curve.first} {self.rate} {self.take_rate} {seen}"
+
+    def at(self, instants: Floats) -> tuple[Floats, Floats]:
+        """Where it is at instants of the edit, in seconds of the take, and how fast it runs there.
+
+        Args:
+            instants: rising, shape (count,). Speeds are relative to real time, below 0 backwards.
+        """
+        position, speed = self.curve.at(instants * float(self.rate))
+        return position / float(self.take_rate), speed
+
+
+class Voice(NamedTuple):
+    """One sound: ``source`` is a take's id, or ``song``. It is heard from ``begin`` to ``end``."""
 
     source: str
-    origin: float
+    way: Plain | Bent
     begin: float
     end: float
     level: float
+
+    @property
+    def told(self) -> str:
+        """Says the same of two that are the same."""
+        return f"{self.source} {self.way.told} {self.begin} {self.end} {self.level}"
 
 
 def heard(song: Song) -> tuple[float, float]:
@@ -40,22 +81,11 @@ def voices(edit: Edit) -> list[Voice]:
     """All voices of an edit. Raises Refusal when a clip that is not mute cannot be solved."""
     found = []
     if edit.song is not None:
-        begin, end = heard(edit.song)
-        level = edit.song.level
-        found.append(Voice(source=SONG, origin=edit.song.start, begin=begin, end=end, level=level))
+        found.append(Voice(SONG, Plain(edit.song.start), *heard(edit.song), edit.song.level))
     for clip in edit.clips:
-        if clip.level == 0:
-            continue
-        curve, take = solve(edit, clip), edit.take(clip.take)
-        tie = next((index for index, pin in enumerate(clip.pins) if pin.is_tie), 0)
-        n, p = curve.pins[tie]
-        found.append(
-            Voice(
-                source=clip.take,
-                origin=seconds_at(int(n), edit.rate) - float(p / take.rate),
-                begin=seconds_at(curve.first, edit.rate),
-                end=seconds_at(curve.last + 1, edit.rate),
-                level=clip.level,
-            )
-        )
+        if clip.level > 0:
+            curve = solve(edit, clip)
+            begin, end = (seconds_at(n, edit.rate) for n in (curve.first, curve.last + 1))
+            way = Bent(curve, edit.rate, edit.take(clip.take).rate)
+            found.append(Voice(clip.take, way, begin, end, clip.level))
     return found

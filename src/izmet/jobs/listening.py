@@ -9,7 +9,7 @@ from izmet.core.commands.music import Reread
 from izmet.media.faults import writing
 from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, hear
-from izmet.sound.mixer import Source
+from izmet.sound.source import Source
 from izmet.store import edits
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset

@@ -29,8 +29,8 @@ from izmet.media.pack import read_frame, write_pack
 from izmet.media.probe import MediaFacts, picture_of, probe
 from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
 from izmet.sound.cues import Found
-from izmet.sound.mixer import Source
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
+from izmet.sound.source import Source
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset
 

@@ -23,9 +23,9 @@ from izmet.picture.proposal import Proposal
 from izmet.picture.proposing import propose
 from izmet.picture.steadying import steadied
 from izmet.picture.watching import SPAN
-from izmet.sound.mixer import Source
 from izmet.sound.mono import split
 from izmet.sound.onsets import RATE, attacks, find_onsets
+from izmet.sound.source import Source
 
 DECIMALS = 3
 COLUMNS = ("light", "dx", "dy", "moves", "loud", "across", "down")

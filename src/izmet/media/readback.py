@@ -26,7 +26,8 @@ from izmet.media.render import compose
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import resampled
-from izmet.sound.mixer import Mixer, Source
+from izmet.sound.mixer import Mixer
+from izmet.sound.source import Source
 
 AROUND = 2
 """Output frames to each side of a landing that are looked at."""

@@ -15,7 +15,8 @@ from itertools import pairwise
 import numpy as np
 from python_stretch import Signalsmith
 
-from izmet.sound.mixer import Samples, Source
+from izmet.sound.source import Source
+from izmet.sound.track import Samples
 
 PIECE_SECONDS = 12.0
 """The longest piece; it may end up to ``SEEK_SECONDS`` earlier."""

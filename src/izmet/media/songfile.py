@@ -21,8 +21,8 @@ from izmet.core.limits import MOST_SECONDS, MOST_SONG_SECONDS
 from izmet.core.refusal import Refusal
 from izmet.media.faults import decoded, reading, writing
 from izmet.media.pictures import picture_stream
-from izmet.sound.mixer import Samples, Source
-from izmet.sound.track import BLOCK
+from izmet.sound.source import Source
+from izmet.sound.track import BLOCK, Samples
 
 SAMPLE_BYTES = 4
 LEAST_GAP = 0.06

@@ -21,7 +21,8 @@ import av
 import numpy as np
 import soxr
 
-from izmet.sound.mixer import Samples, Stretch
+from izmet.sound.mixer import Stretch
+from izmet.sound.track import Samples
 
 FormatName = Literal["mp4", "webm", "mkv"]
 SOUND_BLOCK = 1024

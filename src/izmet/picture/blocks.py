@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.picture.compiling import compiled
+from izmet.compiling import compiled
 
 Blocks = NDArray[np.float32]
 Grid = tuple[int, int]

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.picture.compiling import compiled
+from izmet.compiling import compiled
 from izmet.picture.shrinking import Picture
 
 Level = NDArray[np.float32]

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.picture.compiling import compiled
+from izmet.compiling import compiled
 
 Picture = NDArray[np.uint8]
 

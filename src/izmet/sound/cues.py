@@ -21,11 +21,11 @@ from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
 from izmet.sound.meter import Bands, Reading, bars, heard, readings
-from izmet.sound.mixer import Source
 from izmet.sound.mono import split
 from izmet.sound.onsets import RATE, find_onsets
 from izmet.sound.rolls import Roll, find_rolls
 from izmet.sound.sections import Drop, find_drops, find_levels, find_sections
+from izmet.sound.source import Source
 from izmet.sound.track import Floats, Signal, blocks
 
 Doubles = NDArray[np.float64]

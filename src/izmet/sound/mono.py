@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from izmet.sound.mixer import Source
+from izmet.sound.source import Source
 from izmet.sound.track import Floats, Track
 
 CANCELLED = 1e-4

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from izmet.sound.mixer import Source
 from izmet.sound.mono import mixed_down, split
+from izmet.sound.source import Source
 from izmet.sound.track import blocks
 
 BASE = 64

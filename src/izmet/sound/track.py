@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+Samples = NDArray[np.float32]
+"""Of several channels, shape (count, channels)."""
 
 BLOCK = 1 << 20
 """Samples that are held at once."""

@@ -106,7 +106,7 @@ def mixer_of(edit: Edit) -> Mixer:
 
 def _mix_facts(edit: Edit) -> MixFacts:
     mixer = mixer_of(edit)
-    said = " ".join(voice.model_dump_json() for voice in mixer.voices)
+    said = " ".join(voice.told for voice in mixer.voices)
     files = [edit.song.media.sha256 if edit.song else "", *(take.media.sha256 or "" for take in edit.takes)]
     key = sha256(f"{mixer.rate} {said} {files}".encode()).hexdigest()[:16]
     ends = [voice.end for voice in mixer.voices]

@@ -88,18 +88,29 @@ class Segment:
 
     def evaluate(self) -> tuple[Floats, Floats, Jumps]:
         """Source positions, speeds, and jumps back at its output frames, each of shape (frames,)."""
-        at = np.asarray((self.frames - self.start.n) / (self.length or 1), np.float64)
-        speed, passed = self.profile.speed_and_advance(at)
-        moved = self.per_frame * self.length * passed
-        over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
+        moved, speed, over = self._moved(self.frames)
         back = np.zeros(len(moved), bool)
-        if self.skip:
-            moved += self.skip * over
         if self.skip < 0:
             back[np.flatnonzero(over)[:1]] = True
         if self.lands:
             moved = np.minimum(moved, abs(self.end.p - self.start.p) - 2 * FRAME_TOLERANCE)
-        return self.start.p + self.way * moved, self.way * speed, back
+        return self.start.p + self.way * moved, speed, back
+
+    def at(self, n: Floats) -> tuple[Floats, Floats]:
+        """Source positions and speeds at instants inside it, in output frames, shape as given."""
+        moved, speed, _ = self._moved(n)
+        return self.start.p + self.way * moved, speed
+
+    def _moved(self, n: Floats | Frames) -> tuple[Floats, Floats, Jumps]:
+        """How far it came, how fast it is there, and whether what it leaves out is left behind."""
+        speed, passed = self.profile.speed_and_advance(
+            np.asarray((n - self.start.n) / (self.length or 1), np.float64)
+        )
+        moved = self.per_frame * self.length * passed
+        over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
+        if self.skip:
+            moved += self.skip * over
+        return moved, self.way * speed, over
 
 
 @dataclass(frozen=True, eq=False)
@@ -188,6 +199,20 @@ class Curve:
             if segment.start.n == int(segment.start.n):
                 source[int(segment.start.n) - self.begins] = segment.start.p
         return source, speed, back
+
+    def at(self, n: Floats) -> tuple[Floats, Floats]:
+        """Source positions and speeds at any instants, in output frames, each of the shape given.
+
+        Before its first pin and after its last one it goes on as fast as it is there.
+        """
+        inside = np.clip(n, self.segments[0].start.n, self.segments[-1].end.n)
+        ends = np.array([segment.end.n for segment in self.segments])
+        segment = np.minimum(ends.searchsorted(inside, side="right"), len(ends) - 1)
+        position, speed = np.empty_like(inside), np.empty_like(inside)
+        for index in np.unique(segment):
+            here = segment == index
+            position[here], speed[here] = self.segments[index].at(inside[here])
+        return position + self.segments[0].per_frame * speed * (n - inside), speed
 
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
         """Speed into and out of the pin with this index; None where the clip begins or ends."""

@@ -1,9 +1,9 @@
-"""Loops over pixels, compiled by numba.
+"""Loops over pixels and samples, compiled by numba.
 
 A loop is compiled when it is first called, which takes some seconds once per installation; what
 was compiled is kept on the disk where that can be written to, and compiled anew by each process
 where not. Other threads run meanwhile. Sums are made in any order (``reassoc``), so that many
-pixels are worked on at once; that needs loops over the size of the row that is read or written.
+of them are worked on at once; that needs loops over the size of the row that is read or written.
 """
 
 from __future__ import annotations
