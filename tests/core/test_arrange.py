@@ -13,7 +13,7 @@ from scipy.optimize import minimize_scalar
 from izmet.core import commands as do
 from izmet.core.arrange.backwards import BEND, work_backwards
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
-from izmet.core.arrange.repairs import repairs
+from izmet.core.arrange.repairs import MORE_REPEATS, repairs
 from izmet.core.arrange.shift import least_shift
 from izmet.core.edit import Clip, Cue, Dip, Edit, Hold, Moment, Pin, Recipe, Rewind, Steady
 from izmet.core.following import derive
@@ -204,6 +204,18 @@ def test_what_is_refused_comes_with_what_works():
             assert derive(after)
     assert repairs(edit, hold, refused.value)[0].label == "As far as it goes: 179 frames"
     assert repairs(edit, skip, refused.value)[0].label == "As far as it goes: 299 frames left out"
+
+
+def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():
+    """A slow span repeats pictures however straight it is."""
+    edit = tied_edit([(1.0, 100), (4.0, 190)], [Dip()])
+    wish = do.Strengthen(clip="clip-1", span=0)
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, wish)
+    offered = [repair.label for repair in repairs(edit, wish, refused.value) if "repeats" in repair.label]
+    assert offered == [f"Allow {90 + more} repeats" for more in MORE_REPEATS]
+    with pytest.raises(Refusal):
+        do.apply(edit, do.Strengthen(clip="clip-1", span=0, repeats=89))
 
 
 def test_what_hangs_on_a_change_is_told():

@@ -177,6 +177,13 @@ def test_commands_are_read_from_json():
     assert command == do.AddCue(time=1.5, kind="drop")
 
 
+def of_pin(**said):
+    """A document with one clip, whose first pin says this."""
+    pins = [{"id": "a", **said}, {"id": "b", "n": 90, "p": 90}]
+    clip = {"id": "clip-1", "take": "take-1", "pins": pins, "spans": [{"shape": "steady"}]}
+    return {"version": 5, "rate": "60", "clips": [clip]}
+
+
 @pytest.mark.parametrize(
     ("document", "code", "where"),
     [
@@ -186,6 +193,10 @@ def test_commands_are_read_from_json():
         ({"version": 1, "rate": 29.97}, "bad-document", "rate"),
         ({"version": 1, "rate": "60", "mood": "calm"}, "bad-document", "mood"),
         ({"version": 1, "rate": "60", "takes": [{"id": "t"}]}, "bad-document", "takes.0"),
+        (of_pin(n=3, cue="cue-1"), "bad-document", "clips.0.pins.0"),
+        (of_pin(p=3, moment="moment-1"), "bad-document", "clips.0.pins.0"),
+        (of_pin(n=3, loose=1.5), "bad-document", "clips.0.pins.0"),
+        (of_pin(moment="moment-1", loose=1.5), "bad-document", "clips.0.pins.0"),
     ],
 )
 def test_bad_documents_name_the_field(document, code, where):

@@ -27,6 +27,7 @@ def builds(draw):
     return Build(**given_values), mean
 
 
+@example((Build(start=0.9, end=1.02), 1.0), 0, 0.0)  # The mean is near the fast end: a near limit.
 @example((Build(end=3.478515625, change=0.75), 1.0), 1, 0.0)  # A limit that rounding passes by.
 @given(st.one_of(st.tuples(dips, means), builds()), st.integers(0, 4), st.floats(0, 1))
 def test_any_value_within_its_limits_can_be_set_and_is_what_it_was_set_to(shaped, which, part):

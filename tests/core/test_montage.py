@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.songs import carry
-from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Take, parse_edit
+from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
 from izmet.core.following import derive, frames_exported, frames_shown, work_out
 from izmet.core.lengths import Length
 from izmet.core.montage import Drift, montage, moving
@@ -314,6 +314,11 @@ def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
     tied = do.apply(filled(how="cut"), do.RunThrough(cuts=cuts, length=Length(count=20), speed=4))
     assert frames_shown(tied).speed[at - 40 : at] != pytest.approx(1.0)
     assert all(landing.exact for landing in derive(tied).landings), "also where the hit is on the cut itself"
+    uneven = do.apply(edit, do.ChangeCue(cue="b-11", time=6.3))  # 12 frames before the cut, 30 after it
+    half = Length(count=0.5, unit="beats")
+    fast = frames_shown(do.apply(uneven, do.RunThrough(cuts=cuts[:1], length=half, speed=4))).speed > 3.9
+    at = uneven.frame_of("b-12") - shown.first
+    assert (fast[:at].sum(), fast[at:].sum()) == (6, 15)
     moved = do.apply(run, do.ChangeCue(cue="b-12", time=6.6))
     assert frames_shown(moved).speed[moved.frame_of("b-12") - shown.first - 1] == pytest.approx(4.0)
 
@@ -528,6 +533,17 @@ def test_a_beginning_is_found_that_goes_on_and_ties_still_land(tied):
         on_cut = filled()
         with pytest.raises(Refusal, match="lands on the cut"):
             do.apply(on_cut, do.ContinueCut(clip="clip-2", frame=10))
+
+
+def test_a_beginning_after_a_clip_that_stands_still_is_taken_at_real_time():
+    """Without a tie ahead a clip runs on as fast as it began, or in real time where it stood."""
+    edit = filled(how="begin")
+    still = do.apply(edit, do.ShapeSpan(clip="clip-2", span=1, shape=Swell(strength=1, speed=1)))
+    assert solve(still, still.clip("clip-2")).speed[0] == 0
+    goes, other = drift(np.full(600, 2.0)), drift(np.full(600, 2.0))
+    for each in (edit, still):
+        found = beginnings(each, "clip-1", "clip-2", {"take-0": goes, "take-1": other})
+        assert found[0].pace == pytest.approx(1.0)
 
 
 def test_a_clip_alternates_from_action_to_action_and_its_tie_stays():

@@ -159,6 +159,13 @@ class TestTies:
         again = apply(edit, ChangeTie(clip="clip-1", pin=pin.id, cue="cue-8"))
         assert derive(again).loose == []
 
+    def test_a_clip_that_lost_all_its_cues_is_offered_others(self):
+        edit = laid()
+        gone = tuple(pin.cue for pin in edit.clips[0].pins if pin.cue)
+        loose = derive(apply(edit, RemoveCues(cues=gone))).loose
+        assert [tie.was for tie in loose] == [6.0, 10.0]
+        assert all(tie.proposed for tie in loose)
+
     @given(
         times=st.lists(st.floats(0, 29), max_size=12),
         kinds=st.lists(st.sampled_from(["hand", "kick", "hat"]), min_size=12, max_size=12),

@@ -276,6 +276,42 @@ def test_a_span_is_bent_as_far_as_it_may_and_no_further(mean, reach, repeats):
         assert derive(stronger).clips[0].spans[0].repeats > 0
 
 
+@given(
+    st.one_of(
+        st.builds(Dip, reach=reaches, softness=shares),
+        st.builds(Swell, reach=reaches, softness=shares),
+        st.builds(Build, start=st.just(0.9), change=changes, softness=shares),
+        st.builds(Brake, end=st.just(0.9), change=changes, softness=shares),
+    ),
+    st.floats(1.2, 4),
+    st.floats(1.02, 3),
+)
+def test_a_span_is_bent_up_to_its_limit_or_down_to_where_pictures_would_repeat(shape, mean, over):
+    edit = tied_edit([(1.0, 10), (5.0, 10 + int(240 * mean))], [shape])
+    mean = curve_of(edit).segments[0].mean
+    bent_so = do.apply(edit, do.Strengthen(clip="clip-1", top=mean * over))
+    speeds = curve_of(bent_so).segments[0].profile.v
+    assert speeds.max() <= mean * over + 1e-9
+    assert speeds.max() == pytest.approx(mean * over) or speeds.min() <= 1 + 1e-6
+    assert derive(bent_so).clips[0].spans[0].repeats == 0
+
+
+def test_a_knot_that_is_set_leaves_the_locks_of_others_until_all_are_locked():
+    knots = [Knot(at=at, speed=1) for at in (0, 0.5, 1)]
+    edit = tied_edit([(1.0, 100), (3.0, 340)], [Custom(knots=knots)])
+
+    def locked_after(*steps):
+        now = edit
+        for name, value in steps:
+            now = do.apply(now, do.SetValue(clip="clip-1", span=0, name=name, value=value))
+        return [knot.locked for knot in now.clips[0].spans[0].knots]
+
+    assert locked_after(("knot-0-speed", 0.5), ("knot-1-speed", 3)) == [True, True, False]
+    assert locked_after(("knot-0-speed", 0.5), ("knot-1-at", 0.6)) == [True, False, False]
+    every = [(f"knot-{i}-speed", 1.5) for i in (0, 1, 2)]
+    assert locked_after(*every) == [False, False, True]
+
+
 def test_custom_knots_scale_unless_they_are_locked():
     edit = tied_edit([(1.0, 100), (3.0, 340)])
     begun = do.apply(edit, do.BeginShape(clip="clip-1", span=0, shape="custom"))

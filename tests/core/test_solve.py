@@ -12,6 +12,7 @@ from izmet.core.following import derive
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.smooth.cadence import smoothness
 from tests.core.examples import tied_edit
 
 RATES = [Fraction(text) for text in ("24000/1001", "24", "25", "30000/1001", "30", "50", "60", "120")]
@@ -82,6 +83,25 @@ def test_repeats_count_pictures_not_frames():
     pictures = {"gannet": np.arange(1000) // 2}
     assert derive(edit).clips[0].spans[0].repeats == 0
     assert derive(edit, pictures).clips[0].spans[0].repeats == 30
+
+
+@pytest.mark.parametrize(
+    ("steps", "told"),
+    [
+        ([1, 1, 1, 1], (0, 0, 0, None, None)),
+        ([1, 0, 1, 1, 0, 0, 0, 2], (4, 1, 3, 14, None)),
+        ([0, 0, 1, 0], (3, 0, 2, 10, None)),
+        ([1, 0] * 8, (8, 0, 1, 11, 2.0)),
+        ([1, 0, 0, 1, 0] * 6, (18, 0, 2, 11, 28 / 11)),
+        ([1, 0] * 5, (5, 0, 1, 11, None)),  # too few to call it even
+        ([2, 0] * 8, (8, 8, 1, 11, None)),  # pictures are skipped besides
+        ([1, 0] * 4 + [1, 0, 0, 0] * 4, (16, 0, 3, 19, None)),
+    ],
+)
+def test_how_pictures_repeat_and_are_skipped_is_told(steps, told):
+    found = smoothness(np.array(steps), 10)
+    even = None if told[-1] is None else pytest.approx(told[-1])
+    assert (found.repeats, found.skips, found.longest, found.worst, found.even) == (*told[:-1], even)
 
 
 @given(

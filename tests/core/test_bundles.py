@@ -1,0 +1,103 @@
+"""Edits as takes: a bundle lies where its clips lay, follows what it becomes, and a recap ends on its cue."""
+
+import pytest
+
+from izmet.core import commands as do
+from izmet.core.commands.bundles import bundle_of, bundled, landing_moments
+from izmet.core.commands.parts import with_, with_clips
+from izmet.core.edit import Clip, Edit, Moment, Pin, Steady, Take
+from izmet.core.following import derive, frames_shown
+from izmet.core.lengths import Length
+from izmet.core.refusal import Refusal
+from tests.core.examples import MEDIA, tied_edit
+
+
+def untied(id: str, first: int, last: int) -> Clip:
+    pins = (Pin(id="a", n=first, p=0), Pin(id="b", n=last, p=last - first))
+    return Clip(id=id, take="gannet", pins=pins, spans=(Steady(),))
+
+
+@pytest.fixture
+def edit() -> Edit:
+    """One clip tied at 1 s and 2 s (frames 60 and 120), one untied after it, and one over both."""
+    laid = tied_edit([(1.0, 100), (2.0, 160)])
+    return with_clips(laid, [*laid.clips, untied("clip-2", 121, 150), untied("clip-3", 140, 200)])
+
+
+def picture_of(edit: Edit, clips: tuple[str, ...], revision: int = 1) -> Take:
+    """Some clips of an edit as the take that they become."""
+    inner = bundle_of(edit, clips, "the jump")
+    shown = frames_shown(inner)
+    take = Take(
+        id="bundle-7", media=MEDIA, rate=edit.rate, distinct=edit.rate, frames=len(shown), width=64, height=36
+    )  # fmt: skip
+    return bundled(7, revision, take, landing_moments(inner, shown.first))
+
+
+@pytest.mark.parametrize(
+    ("clips", "frames", "order"),
+    [
+        (("clip-1", "clip-2"), range(60, 151), ["clip-4", "clip-3"]),
+        (("clip-2",), range(121, 151), ["clip-1", "clip-4", "clip-3"]),
+        (("clip-1", "clip-3"), range(60, 201), ["clip-2", "clip-4"]),
+    ],
+)
+def test_a_bundle_shows_itself_where_its_clips_lay_and_as_far_up(edit, clips, frames, order):
+    take = picture_of(edit, clips)
+    after = do.apply(edit, do.UseBundle(take=take, clips=clips))
+    assert [clip.id for clip in after.clips] == order
+    (at,) = (index for index, clip in enumerate(after.clips) if clip.take == take.id)
+    alone = frames_shown(with_clips(after, [after.clips[at]]))
+    assert list(alone.frames) == list(frames)
+    assert alone.picture.tolist() == list(range(len(frames)))
+    assert all(landing.exact for landing in derive(after).landings)
+    tied = any(id == "clip-1" for id in clips)
+    assert [pin.cue for pin in after.clips[at].pins if pin.is_tie] == (["cue-0"] if tied else [])
+
+
+def test_an_inner_edit_is_of_what_was_chosen_and_of_its_takes_alone(edit):
+    inner = bundle_of(with_(edit, blacks=(), range=None), ("clip-2",), "the jump")
+    assert (inner.title, [clip.id for clip in inner.clips], len(inner.takes)) == ("the jump", ["clip-2"], 1)
+    for clips, code in (((), "nothing-chosen"), (("clip-9",), "no-such-clip")):
+        with pytest.raises(Refusal) as refused:
+            bundle_of(edit, clips, "none")
+        assert refused.value.code == code
+
+
+def test_a_bundle_that_changed_keeps_what_was_marked_in_it_and_its_ties_follow(edit):
+    laid = do.apply(
+        edit, do.UseBundle(take=picture_of(edit, ("clip-1", "clip-2")), clips=("clip-1", "clip-2"))
+    )
+    for frame in (10, 85):
+        laid = do.apply(laid, do.AddMoment(take="bundle-7", frame=frame, kind="impact"))
+    inner = do.apply(edit, do.ChangeCue(cue="cue-1", time=1.5))
+    again = picture_of(with_clips(inner, inner.clips[:1]), ("clip-1",), revision=2)
+    assert again.frames == 31
+    after = do.apply(laid, do.UseBundle(take=again))
+    take = after.take("bundle-7")
+    assert (take.frames, take.bundle.revision) == (31, 2)
+    assert [moment.frame for moment in take.moments] == [0, 10, 30, 30]
+    assert len(after.takes) == 2
+    assert all(landing.exact for landing in derive(after).landings)
+    assert len({moment.id for moment in take.moments}) == 4
+
+
+def test_a_recap_ends_just_before_its_cue_and_follows_it(edit):
+    take = picture_of(edit, ("clip-1", "clip-2"))
+    base = with_clips(do.apply(edit, do.UseBundle(take=take)), [])
+    recap = do.apply(base, do.Recap(take="bundle-7", cue="cue-1", length=Length(count=30)))
+    shown = frames_shown(recap)
+    assert list(shown.frames) == list(range(90, 120))
+    assert shown.picture[0] == 0
+    assert 80 < shown.picture[-1] < 91
+    moved = do.apply(recap, do.ChangeCue(cue="cue-1", time=2.5))
+    assert list(frames_shown(moved).frames) == list(range(120, 150))
+    with pytest.raises(Refusal) as refused:
+        do.apply(base, do.Recap(take="bundle-7", cue="cue-0", length=Length(count=61)))
+    assert (refused.value.code, refused.value.nearest) == ("no-room", 60)
+
+
+def test_moments_past_the_picture_are_none(edit):
+    take = with_(picture_of(edit, ("clip-1",)), frames=20)
+    moments = (Moment(id="in", frame=19), Moment(id="out", frame=20))
+    assert [moment.id for moment in bundled(7, 1, take, moments).moments] == ["in"]
