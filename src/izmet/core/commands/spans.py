@@ -157,12 +157,20 @@ class Strengthen(Step):
                 where=f"clip {clip.id}, span {index + 1}",
                 remedy="Allow a few repeats, or give the span more of the take.",
             )
-        most = 1.0 if self.top is None else strength_under(shape, mean, self.top)
-        smooth = min(most, strongest_smooth(shape, mean, floor) or 0.0)
 
         def at(strength: float) -> Edit:
             return shaped(edit, clip, index, with_strength(shape, mean, strength))
 
+        if self.span is not None and (least := repeats_in(at(0), clip.id, index)) > self.repeats:
+            raise Refusal(
+                "at-the-floor",
+                f"This span runs at {mean:.1%} in the mean: {least} pictures repeat, bent or not.",
+                where=f"clip {clip.id}, span {index + 1}",
+                remedy=f"Allow {least} repeats, or give the span more of the take.",
+                nearest=least,
+            )
+        most = 1.0 if self.top is None else strength_under(shape, mean, self.top)
+        smooth = min(most, strongest_smooth(shape, mean, floor) or 0.0)
         if self.repeats == 0 or smooth == most:
             return at(smooth)
         low, high = smooth, most
