@@ -238,7 +238,9 @@ def test_a_document_is_solved_clip_by_clip_and_what_cannot_be_is_said_with_repai
     (clip,) = found.clips
     assert (clip.first, clip.last, len(clip.frames)) == (60, 240, 181)
     assert clip.frames == solve(edit, good).shown.tolist()
-    assert clip.repeats
+    steps = np.diff(clip.frames, prepend=clip.frames[0] - 1)
+    assert clip.repeats == [n for n, step in enumerate(steps, 60) if step == 0] != []
+    assert clip.skips == [n for n, step in enumerate(steps, 60) if step > 1] != []
     assert [span.shape for span in clip.spans] == ["dip"]
     (refusal,) = found.refusals
     assert (refusal.clip, refusal.code) == ("clip-2", "pins-out-of-order")

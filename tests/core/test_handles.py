@@ -5,31 +5,39 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.edit import Build, Dip, Steady
+from izmet.core.edit import Brake, Build, Dip, Rewind, Steady, Swell
 from izmet.core.refusal import Refusal
 from izmet.core.retime.handles import new_shape, span_values, with_value
 from izmet.core.retime.shapes import profile_of
 from tests.core.examples import tied_edit
 
 means = st.floats(0.1, 8)
-dips = st.builds(Dip, strength=st.floats(0, 1), reach=st.floats(0.05, 0.95), softness=st.floats(0, 1))
+bent = st.sampled_from([Dip, Swell, Rewind]).flatmap(
+    lambda kind: st.builds(
+        kind, strength=st.floats(0, 1), reach=st.floats(0.05, 0.95), softness=st.floats(0, 1)
+    )
+)
 
 
 @st.composite
 def builds(draw):
-    """A build that can be, and its mean; any of its three values may be the solved one."""
+    """A build or a brake that can be, and its mean; any of its three values may be the solved one."""
     mean, slow, change = draw(means), draw(st.floats(0.05, 0.95)), draw(st.floats(0.05, 0.95))
     start = mean * slow
     end = (mean - start * change) / (1 - change)
     assume(end < 90)
     left = draw(st.sampled_from(["start", "end", "change"]))
     given_values = {"start": start, "end": end, "change": change} | {left: None}
-    return Build(**given_values), mean
+    if draw(st.booleans()):
+        return Build(**given_values), mean
+    mirrored = {"start": "end", "end": "start"}
+    late = {mirrored.get(name, name): value for name, value in given_values.items()}
+    return Brake(**late | {"change": None if late["change"] is None else 1 - change}), mean
 
 
 @example((Build(start=0.9, end=1.02), 1.0), 0, 0.0)  # The mean is near the fast end: a near limit.
 @example((Build(end=3.478515625, change=0.75), 1.0), 1, 0.0)  # A limit that rounding passes by.
-@given(st.one_of(st.tuples(dips, means), builds()), st.integers(0, 4), st.floats(0, 1))
+@given(st.one_of(st.tuples(bent, means), builds()), st.integers(0, 4), st.floats(0, 1))
 def test_any_value_within_its_limits_can_be_set_and_is_what_it_was_set_to(shaped, which, part):
     shape, mean = shaped
     values = span_values(shape, mean)

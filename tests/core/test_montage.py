@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.arrange.continuing import beginnings
+from izmet.core.arrange.continuing import PACE, PLACE, beginnings
 from izmet.core.arrange.songs import carry
+from izmet.core.commands.parts import with_
 from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
 from izmet.core.following import derive, frames_exported, frames_shown, work_out
 from izmet.core.lengths import Length
@@ -398,6 +399,7 @@ def test_another_song_takes_over_by_musical_role_and_the_way_back_gives_the_firs
     ]
     assert all(row.sure > 0.99 for row in rows)
     assert rows[2].holds
+    assert [row.place for row in rows] == pytest.approx([row.to_time for row in rows], abs=1e-4)
     to = {row.cue: row.to for row in rows}
     changed = do.apply(edit, do.ChangeSong(song=other, to=to))
     assert all(landing.exact for landing in derive(changed).landings)
@@ -406,6 +408,25 @@ def test_another_song_takes_over_by_musical_role_and_the_way_back_gives_the_firs
     assert starts == [changed.frame_of(to[cue]) for cue in ("b-24", "b-28", "drop", "b-36")]
     back = do.ChangeSong(song=edit.song, to={row.cue: row.to for row in carry(changed, edit.song)})
     assert do.apply(changed, back) == edit
+
+
+def test_what_lies_about_the_second_of_two_drops_goes_to_the_second_of_the_other_songs():
+    """They lie 48 beats apart, in the other song 16; a weaker one between them has no match there."""
+    edit = filled(cues=["b-20", "b-30", "b-66"])
+    drops = [(16, 1.0), (48, 0.6), (64, 0.9)]
+    edit = with_(edit, song=with_drops(song_of(beats=90), drops))
+    rows = carry(edit, with_drops(song_of(0.4, beats=90), [(20, 0.5), (36, 0.5)]))
+    assert [(row.cue, row.to) for row in rows] == [("b-20", "b-24"), ("b-30", "b-34"), ("b-66", "b-38")]
+
+
+def with_drops(song: Song, drops: list[tuple[int, float]]) -> Song:
+    """The song with drops on these beats, each with a strength, and no others."""
+    beats = [cue for cue in song.cues if cue.kind != "drop"]
+    found = [
+        Cue(id=f"drop-{beat}", time=beats[beat].time, kind="drop", strength=strength)
+        for beat, strength in drops
+    ]
+    return with_(song, cues=(*beats, *found))
 
 
 def test_a_song_without_that_part_leaves_ties_loose_and_says_so():
@@ -463,6 +484,16 @@ def test_black_lies_over_all_follows_its_cues_and_softens_a_cut():
     assert [each.kind for each in montage(dark, derive(dark)).troubles] == ["hidden tie"]
     moved = do.apply(dark, do.ChangeCue(cue="b-14", time=7.6))
     assert moved.frames_in(moved.blacks[0]).stop == at + 66
+    two = do.apply(dark, do.AddBlack(since=at + 200, until=at + 230))
+    late = do.apply(two, do.ChangeBlack(black="black-2", since=at + 210, until="b-20"))
+    assert [late.frames_in(black) for black in late.blacks] == [
+        two.frames_in(two.blacks[0]),
+        range(at + 210, at + 240),
+    ]
+    assert do.apply(late, do.RemoveBlack(black="black-2")) == dark
+    for command in (do.ChangeBlack(black="black-9", since=0, until=9), do.RemoveBlack(black="black-9")):
+        with pytest.raises(Refusal, match="no black"):
+            do.apply(two, command)
     assert (
         frames_shown(do.apply(dark, do.RemoveBlack(black="black-1"))).clip.tolist()
         == frames_shown(edit).clip.tolist()
@@ -533,6 +564,28 @@ def test_a_beginning_is_found_that_goes_on_and_ties_still_land(tied):
         on_cut = filled()
         with pytest.raises(Refusal, match="lands on the cut"):
             do.apply(on_cut, do.ContinueCut(clip="clip-2", frame=10))
+
+
+@pytest.mark.parametrize(
+    ("dx", "dy", "across", "score"),
+    [
+        (2.0, 0.0, 0.5, 1),
+        (2 * np.cos(0.5), 2 * np.sin(0.5), 0.5, np.cos(0.5)),
+        (4.0, 0.0, 0.5, 1 - PACE),
+        (0.5, 0.0, 0.5, 1 - 2 * PACE),
+        (2.0, 0.0, 0.75, 1 - 0.25 * PLACE),
+        (-4.0, 0.0, 0.25, -1 - PACE - 0.25 * PLACE),
+    ],
+)
+def test_beginnings_are_rated_by_way_pace_and_place(dx, dy, across, score):
+    edit = filled(how="begin")
+    goes = {"take-0": drift(np.full(600, 2.0))}
+    other = drift(np.full(600, dx), np.full(600, dy), np.full(600, across))
+    found = beginnings(edit, "clip-1", "clip-2", {**goes, "take-1": other})
+    assert [each.score for each in found] == pytest.approx([score] * 4, abs=1e-5)
+    assert found[0].degrees == pytest.approx(np.degrees(np.arctan2(dy, dx)), abs=1e-3)
+    assert found[0].pace == pytest.approx(np.hypot(dx, dy) / 2)
+    assert found[0].apart == pytest.approx(abs(across - 0.5), abs=1e-6)
 
 
 def test_a_beginning_after_a_clip_that_stands_still_is_taken_at_real_time():

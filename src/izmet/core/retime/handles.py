@@ -172,10 +172,12 @@ def _of_turned(shape: Turned, mean: float) -> list[SpanValue]:
         "end": Handle.model_construct(part=(1 + change) / 2, speed=end, along="speed", per_part=1.0),
     }
     facts = {"start": ("Start speed", start), "change": ("Change after", change), "end": ("End speed", end)}
-    values = [
-        _value(name, *facts[name], *limits[name], solved=name == solved, handle=places[name])
-        for name in THIRDS
-    ]
+    values = []
+    for name in THIRDS:
+        (label, value), (least, most) = facts[name], limits[name]
+        if name != solved:  # a document may say less than a hand can set
+            least = min(least, value)
+        values.append(_value(name, label, value, least, most, solved=name == solved, handle=places[name]))
     return [*values, _softness(shape.softness)]
 
 
