@@ -88,6 +88,14 @@ def test_working_backwards_finds_what_trying_everything_finds(moments, cues, all
     assert found[0].why
 
 
+def test_one_works_backwards_from_a_tie_of_a_clip_that_runs_forward():
+    edit = hit_edit([(600, 1.0)], [(15.0, 1.0)])
+    turned = do.apply(edit, do.ReverseClip(clip="clip-1"))
+    for each, pin in ((edit, "pin-1"), (edit, "pin-9"), (turned, "pin-2")):
+        with pytest.raises(Refusal, match="runs forward"):
+            work_backwards(each, "clip-1", pin)
+
+
 @given(st.lists(st.floats(0.2, 40), min_size=1, max_size=6), st.sampled_from(["24", "30", "60"]))
 def test_the_shift_of_the_song_is_the_best_there_is(times, rate):
     """scipy.optimize.minimize_scalar, begun in many places, finds nothing better."""

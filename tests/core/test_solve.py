@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from izmet.core.edit import Build, Dip, Pin, Steady
+from izmet.core.edit import Build, Clip, Dip, Pin, Steady
 from izmet.core.following import derive
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
@@ -141,6 +141,19 @@ def test_pins_out_of_order_are_refused(ties, code):
     assert refused.value.code == code
     assert "clip-1" in refused.value.where
     assert refused.value.remedy
+
+
+@pytest.mark.parametrize(("speed", "at", "nearest"), [(4.0, 3.0, 999), (2.0, -3.0, 0)])
+def test_a_pin_outside_the_take_is_refused_with_the_frame_it_could_be_on(speed, at, nearest):
+    """A clip that begins or ends seconds from its tie at this speed needs frames that are not there."""
+    edit = tied_edit([(5.0, 300)])
+    tie = Pin(id="tie", cue="cue-0", moment="moment-0")
+    far = Pin(id="far", n=round((5 + at) * 60))
+    pins = (tie, far) if at > 0 else (far, tie)
+    clip = Clip(id="clip-1", take="gannet", pins=pins, spans=(Steady(speed=speed),))
+    with pytest.raises(Refusal) as refused:
+        solve(edit.model_copy(update={"clips": (clip,)}), clip)
+    assert (refused.value.code, refused.value.nearest) == ("pin-outside-take", nearest)
 
 
 @given(st.floats(0, 1), st.floats(1, 3))
