@@ -9,10 +9,11 @@ from pathlib import Path
 import av
 import cv2
 import numpy as np
+import soxr
 
 from bench.figures import ratio, told
-from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
-from izmet.core.mix import SONG, Plain, Voice
+from izmet.core.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
+from izmet.core.mix import SONG, Plain, Voice, voices
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
@@ -41,6 +42,7 @@ def media_figures() -> list[bool]:
             *reading_against_decoding(larger, LARGER, folder),
             *reading_against_decoding(light, SIZE, folder),
             *exports_against_bare(take, folder),
+            sound_along_a_curve(),
         ]
 
 
@@ -111,6 +113,19 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
         told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
         told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
     ]
+
+
+def sound_along_a_curve() -> bool:
+    """Speed of a take's own sound heard as its clip bends, as a part of resampling it at one speed."""
+    noise = (0.1 * np.random.default_rng(1).standard_normal((SOUND_RATE * SECONDS, 2))).astype(np.float32)
+    edit = whole_take(SECONDS * int(RATE), SIZE)
+    bent = edit.clips[0].model_copy(update={"spans": (Dip(strength=0.8),), "level": 1.0})
+    found = voices(edit.model_copy(update={"clips": (bent,)}))
+    mix = Mixer.of(found, {"take": Source.of(noise, SOUND_RATE)})
+    part = ratio(
+        lambda: soxr.resample(noise, 44_100, SOUND_RATE, quality="VHQ"), lambda: mix.block(0, len(noise))
+    )
+    return told("own sound along a curve ÷ soxr at one speed", part, 0.05)
 
 
 def whole_take(frames: int, size: tuple[int, int]) -> Edit:

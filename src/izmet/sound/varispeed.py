@@ -61,16 +61,20 @@ def read_at(samples: Samples, at: Floats, step: Floats) -> Samples:
 
 @compiled
 def _add_up(samples: Samples, at: Floats, cutoff: Floats, sinc: Floats, out: Samples) -> None:
+    weights = np.empty(2 * int(np.ceil(CROSSINGS / cutoff.min())) + 1)
     for index in range(at.size):
         here, part = at[index], cutoff[index]
         first = max(0, int(np.ceil(here - CROSSINGS / part)))
         last = min(samples.shape[0] - 1, int(np.floor(here + CROSSINGS / part)))
-        for k in range(first, last + 1):
-            x = abs(here - k) * part * FINE
+        for k in range(last + 1 - first):
+            x = abs(here - first - k) * part * FINE
             below = int(x)
-            weight = part * (sinc[below] + (x - below) * (sinc[below + 1] - sinc[below]))
-            for channel in range(samples.shape[1]):
-                out[index, channel] += weight * samples[k, channel]
+            weights[k] = part * (sinc[below] + (x - below) * (sinc[below + 1] - sinc[below]))
+        for channel in range(samples.shape[1]):
+            value = 0.0
+            for k in range(last + 1 - first):
+                value += weights[k] * samples[first + k, channel]
+            out[index, channel] = value
 
 
 def loudness(speed: Floats, settle: int) -> Floats:
