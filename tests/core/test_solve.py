@@ -92,6 +92,7 @@ def test_repeats_count_pictures_not_frames():
         ([1, 0, 1, 1, 0, 0, 0, 2], (4, 1, 3, 14, None)),
         ([0, 0, 1, 0], (3, 0, 2, 10, None)),
         ([1, 0] * 8, (8, 0, 1, 11, 2.0)),
+        ([0, 1] * 8, (8, 0, 1, 10, 2.0)),
         ([1, 0, 0, 1, 0] * 6, (18, 0, 2, 11, 28 / 11)),
         ([1, 0] * 5, (5, 0, 1, 11, None)),  # too few to call it even
         ([2, 0] * 8, (8, 8, 1, 11, None)),  # pictures are skipped besides
