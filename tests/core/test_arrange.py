@@ -144,6 +144,19 @@ def test_the_recipes_that_come_along_fit_any_clip_and_keep_its_landing(recipe, r
     assert again == applied, "all that were made by it, and nothing changes the second time"
 
 
+def test_a_recipe_is_laid_around_the_tie_that_is_named_or_each_clips_first_one():
+    edit = tied_edit([(4.0, 300), (6.0, 500)])
+    other = do.apply(edit, do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
+    assert [pin.is_tie for pin in other.clips[1].pins] == [False, True, False]
+    every = {"recipe": "burst-out", "clips": ["clip-1", "clip-2"]}
+
+    def held(edit):
+        return [{pin.moment for pin in clip.pins if pin.is_tie} for clip in edit.clips]
+
+    assert held(do.apply(other, do.ApplyRecipe(**every))) == [{"moment-0"}, {"moment-0"}]
+    assert held(do.apply(other, do.ApplyRecipe(**every, pin="pin-1"))) == [{"moment-1"}, {"moment-0"}]
+
+
 def test_a_recipe_is_made_of_a_clip_and_makes_the_same_clip_again():
     edit = tied_edit([(12.0, 500)])
     edit = do.apply(edit, do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))

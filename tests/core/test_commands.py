@@ -112,6 +112,16 @@ def test_removing_a_pin_joins_its_spans_and_the_last_one_stays(laid):
         do.apply(laid, do.RemovePin(clip="clip-1", pin="pin-2"))
 
 
+def test_a_shape_keeps_what_the_span_said_of_itself_unless_it_says_its_own(laid):
+    def first_span(shape):
+        return do.apply(laid, do.ShapeSpan(clip="clip-1", span=0, shape=shape)).clips[0].spans[0]
+
+    assert laid.clips[0].spans[0].speed == 1
+    assert first_span(Dip(strength=0.5)) == Dip(strength=0.5, speed=1)
+    assert first_span(Steady(speed=0.5)) == Steady(speed=0.5)
+    assert first_span(Dip(frames=40)) == Dip(frames=40)
+
+
 def test_edges_can_be_trimmed(laid):
     trimmed = do.apply(laid, do.ChangeEdge(clip="clip-1", pin="pin-1", p=240, speed=0.5))
     assert derive(trimmed).clips[0].first == 300 - 240

@@ -72,10 +72,11 @@ def test_captures_move_as_fast_as_takes_whose_pictures_all_differ(held, along):
     assert moving(drift(np.zeros(60)), 20, along, 1, empty().takes[0]).dx == 0
 
 
-def filled(cues=None, **more) -> Edit:
+def filled(cues=None, song=None, **more) -> Edit:
+    base = empty() if song is None else with_(empty(), song=song)
     cues = cues or [f"b-{i}" for i in range(8, 25, 4)]
     shots = [{"take": f"take-{i}"} for i in range(3)]
-    return do.apply(empty(), do.FillSlots(cues=cues, shots=shots, **more))
+    return do.apply(base, do.FillSlots(cues=cues, shots=shots, **more))
 
 
 @pytest.mark.parametrize("how", ["cut", "inside", "begin", "end", "stretch"])
@@ -436,6 +437,64 @@ def test_a_song_without_that_part_leaves_ties_loose_and_says_so():
     assert rows["b-70"].to is None
     changed = do.apply(edit, do.ChangeSong(song=short, to={cue: row.to for cue, row in rows.items()}))
     assert any(trouble.kind == "loose" for trouble in montage(changed, derive(changed)).troubles)
+    late = do.apply(edit, do.PlaceSong(start=0.5))
+    told = do.apply(late, changed_to(short, rows.values()))
+    begins = -rows["b-4"].place  # Two clips lie before the other song; it waits for them.
+    assert (told.song.start, begins > 0.5) == (begins, True)
+    assert solve(told, told.clips[0]).first == 0
+    assert all(
+        pin.n == round(pin.loose * 60) for clip in told.clips for pin in clip.pins if pin.loose is not None
+    )
+    assert {tie.was for tie in derive(told).loose} <= {row.place + begins for row in rows.values()}
+
+
+def changed_to(song: Song, rows) -> do.Command:
+    """What the whole table comes to."""
+    return do.ChangeSong(
+        song=song, to={row.cue: row.to for row in rows}, places={row.cue: row.place for row in rows}
+    )
+
+
+@given(
+    st.lists(st.integers(0, 79), min_size=3, max_size=7, unique=True),
+    st.lists(st.integers(0, 79), max_size=3, unique=True),
+    st.lists(st.integers(0, 29), max_size=3, unique=True),
+    st.floats(0.3, 0.9),
+    st.integers(5, 30),
+    st.floats(0, 4),
+    st.sampled_from(["cut", "inside", "begin", "stretch"]),
+)
+def test_any_song_can_take_over_and_no_clip_ends_before_it_begins(
+    cues, drops, others, beat, beats, begin, how
+):
+    song = with_drops(song_of(), [(drop, 0.5) for drop in drops])
+    edit = filled([f"b-{cue}" for cue in sorted(cues)], song, how=how)
+    other = with_drops(song_of(beat, 0, beats, begin), [(drop, 0.5) for drop in others if drop < beats])
+    rows = carry(edit, other)
+    places = [row.place for row in rows]
+    assert places == sorted(places)
+    changed = do.apply(edit, changed_to(other, rows))
+    assert len(derive(changed).clips) == len(edit.clips)
+    for row in rows:
+        assert row.to is None or row.place == row.to_time
+
+
+@pytest.mark.parametrize("by", [-25, 40])
+def test_a_clip_that_slides_is_met_by_those_beside_it(by):
+    edit = filled(how="inside")
+    free = [with_(pin, cue=None, n=edit.frame_of(pin.cue)) if pin.cue else pin for pin in edit.clips[1].pins]
+    since, until = (Pin(id=end, n=edit.frame_of(cue)) for end, cue in (("since", "b-12"), ("until", "b-16")))
+    slid = with_(edit.clips[1], pins=free, since=since, until=until)
+    edit = with_(edit, clips=(edit.clips[0], slid, *edit.clips[2:]))
+    after = do.apply(edit, do.SlideClip(clip="clip-2", by=by))
+    before, now = ([*map(frames_shown(each).request, range(0, 480))] for each in (edit, after))
+    first = frames_shown(edit).first
+    begin, end = edit.frame_of("b-12") - first, edit.frame_of("b-16") - first
+    assert [request.clip for request in now[: end + by + 1]] == (
+        ["clip-1"] * (begin + by) + ["clip-2"] * (end - begin) + ["clip-3"]
+    )
+    moved = [(request.clip, request.picture) for request in now[begin + by : end + by]]
+    assert moved == [(request.clip, request.picture) for request in before[begin:end]]
 
 
 def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():

@@ -20,6 +20,7 @@ from izmet.core.commands.music import (
     PinBeat,
     PlaceSong,
     RemoveCues,
+    RemoveSelection,
     Reread,
     SaveSelection,
     SetDownbeat,
@@ -83,6 +84,9 @@ class TestSelection:
             edit_of(beats()), SaveSelection(selection=CueSelection(id="s-1", name="Bars", extra=("cue-2",)))
         )
         assert apply(edit, RemoveCues(cues=("cue-2",))).song.selections[0].extra == ()
+        both = apply(edit, SaveSelection(selection=CueSelection(id="s-2", name="Hits")))
+        left = apply(both, RemoveSelection(selection="s-1")).song.selections
+        assert [selection.name for selection in left] == ["Hits"]
         with pytest.raises(Refusal, match="named Bars"):
             apply(edit, SaveSelection(selection=CueSelection(id="s-2", name="Bars")))
 

@@ -5,12 +5,19 @@ as both songs have, and where there is none the first downbeats are. Counted on 
 song's beats from the paired anchor this gives an instant; the cue of the same kind nearest to
 it, within REACH of a beat, takes the part, else any that something usually lands on. How sure:
 1 where it stands exactly there.
+
+What has no part in the other song keeps its place in the order all the same, so that no clip
+ends before it begins: it lies where its beats say, past the end and before the beginning too,
+or, where that is before what came before it or after what comes next, between these as it lay
+between them.
 """
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Sequence
+from itertools import groupby, pairwise
 
 from pydantic import BaseModel
 
@@ -27,7 +34,8 @@ OTHER_KIND = 0.6
 class Carried(BaseModel):
     """A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
 
-    Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not.
+    Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not;
+    below 0 before it begins.
     """
 
     cue: str
@@ -64,11 +72,36 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
                 to=found and found.id,
                 to_kind=found and found.kind,
                 to_time=found and found.time,
-                place=min(max(0.0, new.instant(_at(cue, old, new))), song.duration),
+                place=found.time if found else new.instant(_at(cue, old, new)),
                 sure=sure,
             )
         )
-    return rows
+    return _in_order(rows)
+
+
+def _in_order(rows: list[Carried]) -> list[Carried]:
+    """The rows with places in their order, each lost one between those beside it that were found."""
+    placed: list[Carried] = []
+    low: Carried | None = None
+    for found, run in groupby(rows, key=lambda row: row.to is not None):
+        here = list(run)
+        if found:
+            low = here[-1]
+        else:
+            here = _between(here, low, next(iter(rows[len(placed) + len(here) :]), None))
+        placed += here
+    return placed
+
+
+def _between(rows: list[Carried], low: Carried | None, high: Carried | None) -> list[Carried]:
+    """Lost rows between two that were found; None where none was."""
+    ends = (low.place if low else -math.inf, high.place if high else math.inf)
+    if all(before < after for before, after in pairwise([ends[0], *(row.place for row in rows), ends[1]])):
+        return rows
+    beside, scale = low or high or rows[0], 1.0
+    if low and high and low.time < high.time:
+        scale = (high.place - low.place) / (high.time - low.time)
+    return [row.model_copy(update={"place": beside.place + scale * (row.time - beside.time)}) for row in rows]
 
 
 class _Count(BeatScale):

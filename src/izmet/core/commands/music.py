@@ -6,6 +6,7 @@ as made by hand from then on, and no analysis changes it.
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -64,7 +65,8 @@ class UseSong(Step):
 class ChangeSong(Step):
     """Choose another song; each cue's part is taken by the one that is named, what has none is loose.
 
-    What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
+    What is loose stands at its cue's place in the new song, in seconds of it, where that is told;
+    the song begins later where something stands before it.
     """
 
     do: Literal["change-song"] = "change-song"
@@ -74,7 +76,8 @@ class ChangeSong(Step):
 
     def on(self, edit: Edit) -> Edit:
         old = song_of(edit)
-        song = with_(self.song, start=old.start)
+        lost = [self.places[cue] for cue, new in self.to.items() if new is None and cue in self.places]
+        song = with_(self.song, start=max(old.start, -min(lost, default=math.inf)))
         for new in self.to.values():
             if new is not None and new not in song.by_id:
                 raise Refusal(
@@ -90,7 +93,7 @@ class ChangeSong(Step):
             if pin.cue not in self.places:
                 return _loosened(edit, pin)
             instant = self.places[pin.cue] + song.start
-            n = frame_at(max(0.0, instant), edit.rate, edit.landing)
+            n = frame_at(instant, edit.rate, edit.landing)
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
         return with_(map_places(edit, follow), song=song)

@@ -57,7 +57,7 @@ class RemoveRecipe(Step):
 class ApplyRecipe(Step):
     """Retime clips by a recipe: those named, or all that were made by it.
 
-    It is laid around ``pin``, or around each clip's first tie.
+    It is laid around the tie ``pin``, in clips that have none of that name around their first tie.
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
@@ -76,9 +76,9 @@ class ApplyRecipe(Step):
         def retimed(clip: Clip) -> Clip:
             if clip.id not in named:
                 return clip
-            tie = next((pin.id for pin in clip.pins if pin.is_tie and self.pin in (None, pin.id)), None)
-            fixed = tie or next(pin.id for pin in clip.pins if pin.is_fixed)
-            return made(edit, clip, fixed, recipe)
+            ties = [pin.id for pin in clip.pins if pin.is_tie]
+            middle = self.pin if self.pin in ties else next(iter(ties), None)
+            return made(edit, clip, middle or next(pin.id for pin in clip.pins if pin.is_fixed), recipe)
 
         return with_clips(edit, map(retimed, edit.clips))
 
