@@ -420,6 +420,23 @@ def test_what_lies_about_the_second_of_two_drops_goes_to_the_second_of_the_other
     assert [(row.cue, row.to) for row in rows] == [("b-20", "b-24"), ("b-30", "b-34"), ("b-66", "b-38")]
 
 
+@pytest.mark.parametrize("off", [-0.1, 0.0, 0.1])
+def test_a_drop_and_its_downbeat_go_together(off):
+    """A drop is heard a few ms after its downbeat; in the other song it may be off by part of a beat."""
+    edit = filled(["b-28", "b-32", "b-36"], drop_moved(song_of(), 0.003))
+    edit = do.apply(edit, do.ChangeTie(clip="clip-2", pin="tie", cue="drop"))
+    rows = {row.cue: row for row in carry(edit, drop_moved(song_of(0.4, drop=24), off))}
+    assert rows["drop"].to == "drop"
+    assert rows["b-32"].to == ("b-24" if off == 0 else "drop")
+    assert [rows[cue].to for cue in ("b-28", "b-36")] == ["b-20", "b-28"]
+
+
+def drop_moved(song: Song, by: float) -> Song:
+    """The song with its drop later by some seconds."""
+    moved = with_(song.by_id["drop"], time=song.by_id["drop"].time + by)
+    return with_(song, cues=[moved if cue.id == "drop" else cue for cue in song.cues])
+
+
 def with_drops(song: Song, drops: list[tuple[int, float]]) -> Song:
     """The song with drops on these beats, each with a strength, and no others."""
     beats = [cue for cue in song.cues if cue.kind != "drop"]

@@ -26,7 +26,11 @@ watch(
     rows.value = (await notices.guard(take(asked)))?.rows ?? []
   },
 )
-const loose = computed(() => rows.value.filter((row) => !row.to || without.value.has(row.cue)).length)
+const lost = computed(() => rows.value.filter((row) => !row.to || without.value.has(row.cue)))
+/** By how many seconds the music begins later, for what lies before it. */
+const later = computed(
+  () => Math.max(0, ...lost.value.map((row) => -row.place)) - (edit.state?.edit.song?.start ?? 0),
+)
 
 function flip(cue: string): void {
   const next = new Set(without.value)
@@ -87,9 +91,12 @@ async function change(): Promise<void> {
       </table>
     </div>
     <div class="mt-4 flex items-center gap-2">
-      <span :class="loose ? 'text-bad' : 'text-good'">{{
-        loose ? `${loose} will be loose` : 'All is carried over'
+      <span :class="lost.length ? 'text-bad' : 'text-good'">{{
+        lost.length ? `${lost.length} will be loose` : 'All is carried over'
       }}</span>
+      <span v-if="later > 0" class="text-muted">
+        The music begins {{ later.toFixed(2) }} s later, after what lies before it
+      </span>
       <span class="flex-1" />
       <button class="btn" @click="$emit('close')">Keep the song</button>
       <button class="btn btn-main" @click="change">Change the song</button>

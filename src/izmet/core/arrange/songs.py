@@ -4,7 +4,7 @@ A cue's part is told in beats from an anchor: the strongest drops are paired in 
 as both songs have, and where there is none the first downbeats are. Counted on the other
 song's beats from the paired anchor this gives an instant; the cue of the same kind nearest to
 it, within REACH of a beat, takes the part, else any that something usually lands on. How sure:
-1 where it stands exactly there.
+1 where it stands exactly there. Cues on one frame, such as a drop and its downbeat, go together.
 
 What has no part in the other song keeps its place in the order all the same, so that no clip
 ends before it begins: it lies where its beats say, past the end and before the beginning too,
@@ -17,13 +17,16 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from collections.abc import Sequence
+from fractions import Fraction
 from itertools import groupby, pairwise
+from typing import NamedTuple
 
 from pydantic import BaseModel
 
 from izmet.core.edit import Cue, CueKind, Edit, Song
 from izmet.core.loose import LANDED_ON
 from izmet.core.music.counting import BeatScale, beats_of
+from izmet.core.rates import frame_at
 from izmet.core.retime.pins import pin_name
 
 REACH = 0.5
@@ -49,26 +52,33 @@ class Carried(BaseModel):
     sure: float
 
 
+class Part(NamedTuple):
+    """A cue of the old song, and the one that takes its part; None: none does."""
+
+    cue: Cue
+    found: Cue | None
+    sure: float
+
+
 def carry(edit: Edit, song: Song) -> list[Carried]:
     """What would go where, in order of time."""
     assert edit.song is not None
     held = _held(edit)
     many = min(len(_drops(edit.song)), len(_drops(song)))
     old, new = _Count(edit.song, many), _Count(song, many)
-    rows = []
-    last = -1.0
-    for id in sorted(held, key=lambda id: edit.cue(id).time):
-        cue = edit.cue(id)
-        found, sure = _part(cue, old, new, song)
-        if found is not None and found.time <= last:
-            found, sure = None, 0.0  # two cues cannot give their part to one
-        last = found.time if found else last
+    parts = (_part(edit.cue(id), old, new, song) for id in held)
+    rows: list[Carried] = []
+    before: Part | None = None
+    for each in sorted(parts, key=lambda part: (frame_at(part.cue.time, edit.rate), -part.sure)):
+        part = each if before is None else _in_turn(before, each, edit.rate)
+        before = part if part.found else before
+        cue, found, sure = part
         rows.append(
             Carried(
-                cue=id,
+                cue=cue.id,
                 kind=cue.kind,
                 time=cue.time,
-                holds=held[id],
+                holds=held[cue.id],
                 to=found and found.id,
                 to_kind=found and found.kind,
                 to_time=found and found.time,
@@ -77,6 +87,18 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
             )
         )
     return _in_order(rows)
+
+
+def _in_turn(before: Part, part: Part, rate: Fraction) -> Part:
+    """A part after another: what stood on one frame goes to one frame, all else to cues in their order."""
+    assert before.found is not None
+    if frame_at(part.cue.time, rate) == frame_at(before.cue.time, rate):
+        if part.found and frame_at(part.found.time, rate) == frame_at(before.found.time, rate):
+            return part
+        return part._replace(found=before.found, sure=before.sure)
+    if part.found and part.found.time <= before.found.time:
+        return part._replace(found=None, sure=0.0)
+    return part
 
 
 def _in_order(rows: list[Carried]) -> list[Carried]:
@@ -121,13 +143,13 @@ def _drops(song: Song) -> list[Cue]:
     return [cue for cue in song.cues if cue.kind == "drop"]
 
 
-def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> tuple[Cue | None, float]:
+def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> Part:
     at = _at(cue, old, new)
     same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
     if same is not None:
-        return same[0], 1 - same[1]
+        return Part(cue, same[0], 1 - same[1])
     other = _near([each for each in song.cues if each.kind in LANDED_ON], new, at)
-    return (None, 0.0) if other is None else (other[0], OTHER_KIND * (1 - other[1]))
+    return Part(cue, None, 0.0) if other is None else Part(cue, other[0], OTHER_KIND * (1 - other[1]))
 
 
 def _anchor(cue: Cue, old: _Count) -> int:
