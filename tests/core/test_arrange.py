@@ -15,7 +15,22 @@ from izmet.core.arrange.backwards import BEND, work_backwards
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.arrange.repairs import MORE_REPEATS, repairs
 from izmet.core.arrange.shift import least_shift
-from izmet.core.edit import Clip, Cue, Dip, Edit, Hold, Moment, Pin, Recipe, Rewind, Steady
+from izmet.core.edit import (
+    Brake,
+    Clip,
+    Cue,
+    Custom,
+    Dip,
+    Edit,
+    Hold,
+    Knot,
+    Leg,
+    Moment,
+    Pin,
+    Recipe,
+    Rewind,
+    Steady,
+)
 from izmet.core.following import derive
 from izmet.core.rates import frame_at
 from izmet.core.refusal import Refusal
@@ -192,6 +207,25 @@ def test_a_recipe_is_made_of_a_clip_and_makes_the_same_clip_again():
     ):
         with pytest.raises(Refusal):
             do.apply(edit, wrong)
+
+
+@pytest.mark.parametrize(
+    ("shape", "speeds"),
+    [
+        (Steady(speed=2), [1, 1]),
+        (Brake(end=1, change=0.5, speed=2), [1.5, 0.5]),
+        (Custom(knots=[Knot(at=0, speed=2, locked=True), Knot(at=1, speed=4)], speed=3), [1, 2]),
+    ],
+)
+def test_a_recipe_measured_from_the_floor_runs_as_much_slower_as_a_take_has_more_pictures(shape, speeds):
+    """A take of 120 pictures a second is smooth down to half speed at 60."""
+    edit = tied_edit([(6.0, 600)], take_rate=Fraction(120), frames=2000)
+    edit = do.apply(edit, do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
+    legs = [Leg(length=1, of=of, shape=shape) for of in ("floor", "real-time")]
+    recipe = Recipe(id="mine", name="mine", before=[legs[1]], after=[legs[0]])
+    before, after = solve(edit, made(edit, edit.clips[0], "pin-2", recipe)).segments
+    assert [after.speed_in, after.speed_out] == pytest.approx(speeds)
+    assert [before.speed_in, before.speed_out] == pytest.approx([2 * speed for speed in speeds])
 
 
 def test_a_recipe_ends_where_the_take_does():

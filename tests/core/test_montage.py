@@ -296,6 +296,15 @@ def test_a_cut_is_one_thing_that_both_share():
     assert refused.value.code == "ties-hold"
     slipped = do.apply(filled(how="begin"), do.SlipClip(clip="clip-1", by=5))
     assert frames_shown(slipped).picture[0] == 5
+    begins = do.apply(filled(how="begin"), do.SlipClip(clip="clip-1", by=40))
+    assert frames_shown(do.apply(begins, do.SlipClip(clip="clip-1", by=-40))).picture[0] == 0
+    with pytest.raises(Refusal, match="has 40 frames before"):
+        do.apply(begins, do.SlipClip(clip="clip-1", by=-41))
+    # A clip that ends on a cue has nothing beyond it to show.
+    stretched = filled(how="stretch")
+    with pytest.raises(Refusal) as refused:
+        do.apply(stretched, do.MoveCut(clip="clip-1", other="clip-2", cue="b-13"))
+    assert refused.value.code == "ends-on-a-tie"
 
 
 def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():

@@ -9,6 +9,7 @@ from izmet.core.edit import Clip, Pin, Steady
 from izmet.core.following import derive, frames_shown
 from izmet.core.plan import render_plan
 from izmet.core.smooth.repeats import HIDDEN
+from izmet.core.told import told
 from tests.core.examples import tied_edit
 
 
@@ -35,6 +36,16 @@ def test_a_landing_under_another_clip_is_hidden_and_says_by_which(edit):
     assert not missing.exact
     assert missing.hidden_by == "clip-2"
     assert missing.landed_frame is None
+    assert told(derive(edit), derive(covered)) == ["1 tie now hidden"]
+    assert told(derive(covered), derive(edit)) == []
+
+
+def test_repeats_about_a_landing_are_those_within_a_quarter_second_of_it():
+    """Before 2 s the clip runs at half the speed of its pictures, after it as fast as they come."""
+    edit = tied_edit([(1.0, 100), (2.0, 130), (3.0, 190)])
+    slow, middle, fast = derive(edit).landings
+    assert (slow.repeats_around, middle.repeats_around, fast.repeats_around) == (8, 8, 0)
+    assert derive(over(edit, (100, 140), (500, 540))).landings[1].repeats_around == 0
 
 
 def test_repeats_are_read_off_what_the_edit_shows():
