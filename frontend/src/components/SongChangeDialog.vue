@@ -90,12 +90,12 @@ async function change(): Promise<void> {
         </tbody>
       </table>
     </div>
-    <div class="mt-4 flex items-center gap-2">
+    <div class="mt-4 flex items-center gap-2 whitespace-nowrap">
       <span :class="lost.length ? 'text-bad' : 'text-good'">{{
         lost.length ? `${lost.length} will be loose` : 'All is carried over'
       }}</span>
-      <span v-if="later > 0" class="text-muted">
-        The music begins {{ later.toFixed(2) }} s later, after what lies before it
+      <span v-if="later > 0" class="text-muted" title="What has no part in it lies before it">
+        The music begins {{ later.toFixed(2) }} s later
       </span>
       <span class="flex-1" />
       <button class="btn" @click="$emit('close')">Keep the song</button>
