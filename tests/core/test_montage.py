@@ -408,7 +408,9 @@ def test_another_song_takes_over_by_musical_role_and_the_way_back_gives_the_firs
         f"b-{drop + 5}",
     ]
     assert all(row.sure > 0.99 for row in rows)
-    assert rows[2].holds
+    assert [sorted(row.holds) for row in rows] == [
+        ["a cut", "impact at frame 200"], *[["a cut", "impact at frame 200"]] * 3, ["a cut"],
+    ]  # fmt: skip
     assert [row.place for row in rows] == pytest.approx([row.to_time for row in rows], abs=1e-4)
     to = {row.cue: row.to for row in rows}
     changed = do.apply(edit, do.ChangeSong(song=other, to=to))
@@ -682,6 +684,19 @@ def test_a_beginning_after_a_clip_that_stands_still_is_taken_at_real_time():
     for each in (edit, still):
         found = beginnings(each, "clip-1", "clip-2", {"take-0": goes, "take-1": other})
         assert found[0].pace == pytest.approx(1.0)
+
+
+def test_an_open_end_stays_where_it_stood_when_the_span_to_it_alternates():
+    edit = do.apply(tied_edit([(4.0, 300)]), do.LayTake(take="gannet", moment="moment-0", cue="cue-0"))
+    for time in (6.0, 8.0, 10.0):
+        edit = do.apply(edit, do.AddCue(time=time, kind="kick"))
+    cues = [cue.id for cue in edit.song.cues if cue.time > 5]
+    was = solve(edit, edit.clips[0])
+    after = do.apply(edit, do.Alternate(clip="clip-1", cues=cues, ratio=2))
+    curve = solve(after, after.clips[0])
+    assert (curve.first, curve.last) == (was.first, was.last)
+    assert (curve.source[0], curve.source[-1]) == pytest.approx((was.source[0], was.source[-1]))
+    assert all(landing.exact for landing in derive(after).landings)
 
 
 def test_a_clip_alternates_from_action_to_action_and_its_tie_stays():
