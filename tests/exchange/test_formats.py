@@ -137,3 +137,10 @@ def test_what_is_wrong_is_said_with_its_place(name, data, says):
 def test_cues_of_a_file_come_in_order_of_time():
     marks = read_cues(b"time,kind\n7,kick\n3,snare\n5,hat\n", "a.csv", 60)
     assert [(mark.time, mark.kind) for mark in marks] == [(3, "snare"), (5, "hat"), (7, "kick")]
+
+
+def test_of_a_label_track_come_instants_and_beginnings_and_no_stretch_of_the_songs_form():
+    """Lines of frequencies belong to the label before; a build that lasts is no instant, one that does not is."""
+    lines = ("1\t1\tkick", "\\\t120.0\t480.0", "", "2\t9\tBuild", "3\t3\tbuild", "4\t6\tsnare", "5\t5")
+    marks = read_cues("\n".join(lines).encode(), "a.txt", 60)
+    assert [(mark.time, mark.kind) for mark in marks] == [(1, "kick"), (3, "hand"), (4, "snare"), (5, "hand")]
