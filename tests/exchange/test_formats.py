@@ -140,7 +140,7 @@ def test_cues_of_a_file_come_in_order_of_time():
 
 
 def test_of_a_label_track_come_instants_and_beginnings_and_no_stretch_of_the_songs_form():
-    """Lines of frequencies belong to the label before; a build that lasts is no instant, one that does not is."""
+    """Lines of frequencies belong to the label before; only a build that lasts is no instant."""
     lines = ("1\t1\tkick", "\\\t120.0\t480.0", "", "2\t9\tBuild", "3\t3\tbuild", "4\t6\tsnare", "5\t5")
     marks = read_cues("\n".join(lines).encode(), "a.txt", 60)
     assert [(mark.time, mark.kind) for mark in marks] == [(1, "kick"), (3, "hand"), (4, "snare"), (5, "hand")]
