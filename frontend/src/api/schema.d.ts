@@ -2312,7 +2312,7 @@ export interface components {
          * ApplyRecipe
          * @description Retime clips by a recipe: those named, or all that were made by it.
          *
-         *     It is laid around ``pin``, or around each clip's first tie.
+         *     It is laid around the tie ``pin``, in clips that have none of that name around their first tie.
          */
         ApplyRecipe: {
             /**
@@ -2542,6 +2542,8 @@ export interface components {
          * @description Choose another song; each cue's part is taken by the one that is named, what has none is loose.
          *
          *     What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
+         *     What stands on an output frame in a clip that follows cues goes along with these. The song
+         *     begins later where something would come before the edit does.
          */
         ChangeSong: {
             /**
@@ -4560,7 +4562,8 @@ export interface components {
          * Carried
          * @description A cue of the old song, what hangs on it, and the cue of the new one that takes its part; None: loose.
          *
-         *     Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not.
+         *     Times are seconds of each song; ``place`` is where in the new one its part lies, cue or not;
+         *     below 0 before it begins.
          */
         Carried: {
             /** Cue */

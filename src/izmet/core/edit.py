@@ -428,10 +428,14 @@ class Clip(Frozen):
     spans: tuple[Shape, ...]
 
     @cached_property
+    def places(self) -> tuple[Pin, ...]:
+        """Its pins, and where it is cut."""
+        return (*self.pins, *(edge for edge in (self.since, self.until) if edge is not None))
+
+    @cached_property
     def cue_ids(self) -> tuple[str, ...]:
-        """The cues that its pins follow, in order."""
-        edges = (edge for edge in (self.since, self.until) if edge is not None)
-        return tuple(pin.cue for pin in (*self.pins, *edges) if pin.cue is not None)
+        """The cues that these follow, in order."""
+        return tuple(pin.cue for pin in self.places if pin.cue is not None)
 
     @model_validator(mode="after")
     def _fits(self) -> Clip:

@@ -6,13 +6,13 @@ as made by hand from then on, and no analysis changes it.
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, map_places, new_id, song_of, with_, with_cues
-from izmet.core.edit import Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.commands.parts import Step, changed, map_pins, map_places, new_id, song_of, with_, with_cues
+from izmet.core.edit import Clip, Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
     BEAT_STRENGTH,
@@ -65,8 +65,9 @@ class UseSong(Step):
 class ChangeSong(Step):
     """Choose another song; each cue's part is taken by the one that is named, what has none is loose.
 
-    What is loose stands at its cue's place in the new song, in seconds of it, where that is told;
-    the song begins later where something stands before it.
+    What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
+    What stands on an output frame in a clip that follows cues goes along with these. The song
+    begins later where something would come before the edit does.
     """
 
     do: Literal["change-song"] = "change-song"
@@ -75,14 +76,19 @@ class ChangeSong(Step):
     places: dict[str, float] = Field(default_factory=dict)
 
     def on(self, edit: Edit) -> Edit:
-        old = song_of(edit)
-        lost = [self.places[cue] for cue, new in self.to.items() if new is None and cue in self.places]
-        song = with_(self.song, start=max(old.start, -min(lost, default=math.inf)))
         for new in self.to.values():
-            if new is not None and new not in song.by_id:
+            if new is not None and new not in self.song.by_id:
                 raise Refusal(
                     "no-such-cue", f"The new song has no cue {new}.", new, "Ask for the table again."
                 )
+        start = song_of(edit).start
+        after = self._taken_over(edit, start)
+        other = [now for was, now in zip(edit.clips, after.clips, strict=True) if now != was]
+        first = min((pin.n for clip in other for pin in clip.places if pin.n is not None), default=0)
+        return after if first >= 0 else self._taken_over(edit, start - first / float(edit.rate))
+
+    def _taken_over(self, edit: Edit, start: float) -> Edit:
+        song = with_(self.song, start=start)
 
         def follow(pin: Pin) -> Pin:
             if pin.cue is None:
@@ -92,11 +98,33 @@ class ChangeSong(Step):
                 return with_(pin, cue=new, loose=None)
             if pin.cue not in self.places:
                 return _loosened(edit, pin)
-            instant = self.places[pin.cue] + song.start
+            instant = self.places[pin.cue] + start
             n = frame_at(instant, edit.rate, edit.landing)
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
-        return with_(map_places(edit, follow), song=song)
+        return _gone_along(edit, with_(map_places(edit, follow), song=song))
+
+
+def _gone_along(before: Edit, after: Edit) -> Edit:
+    """What stands on output frames goes along with what follows the music in the same clip."""
+
+    def along(clip: Clip, pin: Pin) -> Pin:
+        was = before.clip(clip.id)
+        if pin.n is None or pin not in was.places:  # one that followed a cue has its place already
+            return pin
+        both = zip(was.places, clip.places, strict=True)
+        moved = sorted(
+            (before.place_of(old), after.place_of(new)) for old, new in both if old.cue is not None
+        )
+        if not moved:
+            return pin
+        old, new = zip(*moved, strict=True)
+        at = min(max(pin.n, old[0]), old[-1])
+        by = round(float(np.interp(at, old, new))) - at
+        loose = pin.loose if pin.loose is None else pin.loose + by / float(after.rate)
+        return with_(pin, n=pin.n + by, loose=loose)
+
+    return map_pins(after, along)
 
 
 class Reread(Step):
