@@ -112,13 +112,10 @@ def _gone_along(before: Edit, after: Edit) -> Edit:
         was = before.clip(clip.id)
         if pin.n is None or pin not in was.places:  # one that followed a cue has its place already
             return pin
-        both = zip(was.places, clip.places, strict=True)
-        moved = sorted(
-            (before.place_of(old), after.place_of(new)) for old, new in both if old.cue is not None
-        )
-        if not moved:
+        led = [pair for pair in zip(was.places, clip.places, strict=True) if pair[0].cue is not None]
+        if not led:
             return pin
-        old, new = zip(*moved, strict=True)
+        old, new = zip(*sorted((before.place_of(a), after.place_of(b)) for a, b in led), strict=True)
         at = min(max(pin.n, old[0]), old[-1])
         by = round(float(np.interp(at, old, new))) - at
         loose = pin.loose if pin.loose is None else pin.loose + by / float(after.rate)
