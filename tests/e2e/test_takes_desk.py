@@ -122,6 +122,19 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
         tags.press("Enter")
     (kept,) = take_of(page, "Tern rings the bell")["selects"]
     assert (kept["begin"], kept["end"], kept["tags"]) == (240, 250, ["close", "gold"])
+
+    # What is typed stays though the edit changes elsewhere meanwhile.
+    tags.fill("close, gold, wet")
+    base = page.request.get(f"{demo_server.address}/api/edits/1").json()["revision"]
+    command = {"do": "configure", "title": "Skerry Run, dusk"}
+    sent = {"base": base, "command": command}
+    assert page.request.post(f"{demo_server.address}/api/edits/1/commands", data=sent).ok
+    expect(page.get_by_label("Title of the edit")).to_have_value("Skerry Run, dusk")
+    expect(tags).to_have_value("close, gold, wet")
+    with page.expect_response("**/commands"):
+        tags.press("Enter")
+    (kept,) = take_of(page, "Tern rings the bell")["selects"]
+    assert kept["tags"] == ["close", "gold", "wet"]
     assert faults(page) == []
 
     # It runs by itself, and back; then the picture alone.

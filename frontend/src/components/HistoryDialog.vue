@@ -4,6 +4,7 @@ import { ref, shallowRef, watch } from 'vue'
 import { api, take, type PastEntry } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { ago } from '@/lib/format'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
 
@@ -58,11 +59,11 @@ async function go(entry: PastEntry): Promise<void> {
         <span class="num text-right text-muted">{{ entry.number }}</span>
         <span class="truncate" :title="entry.reason">{{ entry.reason }}</span>
         <input
+          v-typed="entry.name ?? ''"
           class="field"
           :aria-label="`Name of step ${entry.number}`"
           placeholder="name it"
           maxlength="60"
-          :value="entry.name ?? ''"
           @change="name(entry, $event)"
         />
         <span class="truncate text-[12px] text-muted">{{ ago(entry.created) }}</span>

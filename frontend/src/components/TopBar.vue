@@ -2,6 +2,7 @@
 import { History, Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { rate } from '@/lib/format'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { DESKS, useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
@@ -37,9 +38,9 @@ function rename(event: Event): void {
     <RouterLink to="/" class="text-[17px] font-bold text-brass" title="All edits">Izmet</RouterLink>
     <input
       v-if="edit.edit"
+      v-typed="edit.edit.title"
       class="field-sizing-content max-w-72 min-w-24 rounded bg-transparent px-1 text-[15px] hover:bg-panel focus:bg-panel"
       aria-label="Title of the edit"
-      :value="edit.edit.title"
       @change="rename"
     />
     <span v-if="edit.edit" class="num text-muted max-[1399px]:hidden">

@@ -6,6 +6,7 @@ import PickList from '@/components/controls/PickList.vue'
 import { useTying } from '@/composables/useTying'
 import { cueOptions, option } from '@/lib/cues'
 import { MOMENT_KINDS } from '@/lib/terms'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -38,8 +39,8 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
     <label class="block">
       <span class="text-muted">Label</span>
       <input
+        v-typed="moment.label"
         class="field"
-        :value="moment.label"
         :placeholder="moment.kind"
         @change="edit.run({ do: 'change-moment', ...base, label: text($event) })"
       />

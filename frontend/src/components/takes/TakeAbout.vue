@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Take } from '@/api/client'
 import { tagsIn } from '@/lib/names'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 
 const props = defineProps<{ take: Take }>()
@@ -18,25 +19,25 @@ const change = (changes: { name?: string; tags?: string[]; notes?: string }) =>
     <summary class="cursor-pointer text-muted">Name, tags, notes</summary>
     <div class="mt-1 flex flex-col gap-1">
       <input
+        v-typed="take.media.name"
         class="field"
         aria-label="Name of the take"
         maxlength="200"
-        :value="take.media.name"
         @change="text($event) && change({ name: text($event) })"
       />
       <input
+        v-typed="(take.tags ?? []).join(', ')"
         class="field"
         aria-label="Tags of the take"
         placeholder="tags"
-        :value="(take.tags ?? []).join(', ')"
         @change="change({ tags: tagsIn(text($event)) })"
       />
       <textarea
+        v-typed="take.notes"
         class="field min-h-14 resize-y"
         aria-label="Notes on the take"
         placeholder="notes"
         maxlength="2000"
-        :value="take.notes"
         @change="change({ notes: text($event) })"
       />
       <button

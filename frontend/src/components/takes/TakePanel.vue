@@ -10,6 +10,7 @@ import type { TakeWork } from '@/composables/useTakeWork'
 import { nearestCue } from '@/lib/cues'
 import { percent, rate } from '@/lib/format'
 import { tagsIn } from '@/lib/names'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -83,10 +84,10 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
       >
         <div class="flex items-center gap-1">
           <input
+            v-typed="each.name"
             class="field min-w-0 flex-1"
             :aria-label="`Name of select ${index + 1}`"
             :placeholder="`select ${index + 1}`"
-            :value="each.name"
             @change="edit.run({ do: 'change-select', ...at(each), name: text($event) })"
           />
           <button
@@ -111,10 +112,10 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
             {{ each.begin }} – {{ each.end }} · {{ seconds(each) }} s
           </button>
           <input
+            v-typed="(each.tags ?? []).join(', ')"
             class="field min-w-0 flex-1 text-[12px]!"
             :aria-label="`Tags of select ${each.name || index + 1}`"
             placeholder="tags"
-            :value="(each.tags ?? []).join(', ')"
             @change="
               edit.run({
                 do: 'change-select',

@@ -1,0 +1,28 @@
+/** A field that a person types into: what is typed stays until it is sent, whatever is drawn anew meanwhile. */
+import type { Directive } from 'vue'
+
+type Field = HTMLInputElement | HTMLTextAreaElement
+const typing = new WeakSet<Field>()
+const said = new WeakMap<Field, string>()
+
+function show(field: Field): void {
+  const text = said.get(field) ?? ''
+  if (!typing.has(field) && field.value !== text) field.value = text
+}
+
+export const vTyped: Directive<Field, string | undefined> = {
+  mounted(field, { value }) {
+    said.set(field, value ?? '')
+    show(field)
+    field.addEventListener('input', () => typing.add(field))
+    field.addEventListener('change', () => typing.delete(field))
+    field.addEventListener('blur', () => {
+      // Left as it was found: nothing is sent, and what came meanwhile shows.
+      if (typing.delete(field)) show(field)
+    })
+  },
+  updated(field, { value }) {
+    said.set(field, value ?? '')
+    show(field)
+  },
+}
