@@ -262,9 +262,7 @@ def _closed(edit: Edit, without: str, after: int, by: int) -> Edit:
     """The edit with untied clips that begin after a frame moved by some frames."""
 
     def follows(clip: Clip) -> bool:
-        places = [*clip.pins, *(edge for edge in (clip.since, clip.until) if edge)]
-        tied = any(place.cue is not None for place in places)
-        return clip.id != without and not tied and solve(edit, clip).first > after
+        return clip.id != without and not clip.cue_ids and solve(edit, clip).first > after
 
     return with_(edit, clips=[moved(clip, by) if follows(clip) else clip for clip in edit.clips])
 
