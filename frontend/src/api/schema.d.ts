@@ -417,23 +417,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/edits/{id}/revisions/{revision}/derived": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What followed from the edit at a revision, to be compared with what follows now. */
-        get: operations["history_get_derived__int_id__revisions__int_revision__derived_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/edits/{id}/backwards": {
         parameters: {
             query?: never;
@@ -6311,56 +6294,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditHistory"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StaleProblem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    history_get_derived__int_id__revisions__int_revision__derived_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-                revision: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Derived"];
                 };
             };
             /** @description Not Found */

@@ -18,7 +18,7 @@ onMounted(async () => (others.value = (await notices.guard(take(api.GET('/api/ed
 const choices = computed(() => [
   { value: '', text: 'Bring in an edit…' },
   ...others.value
-    .filter((one) => one.id !== edit.state?.id && one.clips > 0)
+    .filter((one) => one.id !== edit.id && one.clips > 0)
     .map((one) => ({ value: String(one.id), text: one.title })),
 ])
 const chosen = computed({
@@ -26,7 +26,7 @@ const chosen = computed({
   set: (id) => id && void edit.bundle({ edit: Number(id) }),
 })
 const making = computed(() =>
-  library.jobs.find((job) => job.kind === 'bundle' && job.args.into === edit.state?.id && isActive(job)),
+  library.jobs.find((job) => job.kind === 'bundle' && job.args.into === edit.id && isActive(job)),
 )
 </script>
 

@@ -2,9 +2,19 @@
 /** A dialog over the desk: its title, what stands beside it, a way to close, and what it holds. */
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { X } from '@lucide/vue'
+import { onScopeDispose, watch } from 'vue'
+import NoticeList from '@/components/NoticeList.vue'
+import { useNotices } from '@/stores/notices'
 
-defineProps<{ open: boolean; title: string; width: number }>()
+const props = defineProps<{ open: boolean; title: string; width: number }>()
 defineEmits<{ close: [] }>()
+const notices = useNotices()
+watch(
+  () => props.open,
+  (open, before) => (notices.dialogs += Number(open) - Number(before ?? false)),
+  { immediate: true },
+)
+onScopeDispose(() => (notices.dialogs -= Number(props.open)))
 </script>
 
 <template>
@@ -21,6 +31,7 @@ defineEmits<{ close: [] }>()
           <button class="btn" aria-label="Close" @click="$emit('close')"><X :size="16" /></button>
         </div>
         <slot />
+        <NoticeList dialog class="mt-3" />
       </DialogPanel>
     </div>
   </Dialog>

@@ -22,7 +22,7 @@ const nameOf = useClipName()
 const format = ref<ExportFormat>('mp4')
 
 const job = computed(() =>
-  library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.state?.id),
+  library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.id),
 )
 const busy = computed(() => !!job.value && isActive(job.value))
 const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))

@@ -19,7 +19,7 @@ watch(
   () => [props.open, edit.state?.revision],
   async () => {
     if (!props.open || !edit.state) return
-    const path = { id: edit.state.id }
+    const path = { id: edit.id }
     const found = await notices.guard(take(api.GET('/api/edits/{id}/history', { params: { path } })))
     past.value = found?.revisions ?? []
   },
@@ -27,7 +27,7 @@ watch(
 
 async function name(entry: PastEntry, event: Event): Promise<void> {
   if (!edit.state) return
-  const path = { id: edit.state.id, revision: entry.number }
+  const path = { id: edit.id, revision: entry.number }
   const body = { name: (event.target as HTMLInputElement).value }
   const asked = api.POST('/api/edits/{id}/revisions/{revision}/name', { params: { path }, body })
   const found = await notices.guard(take(asked))

@@ -72,9 +72,7 @@ function found(asset: Asset): boolean {
   return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
 }
 const takes = computed(() => {
-  const shown = library.takes.filter(
-    (asset) => found(asset) && (!asset.bundle || asset.bundle !== edit.state?.id),
-  )
+  const shown = library.takes.filter((asset) => found(asset) && (!asset.bundle || asset.bundle !== edit.id))
   if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
   if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
   if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))

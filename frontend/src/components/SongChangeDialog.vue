@@ -21,7 +21,7 @@ watch(
     rows.value = []
     without.value = new Set()
     if (!song || !edit.state) return
-    const path = { id: edit.state.id }
+    const path = { id: edit.id }
     const asked = api.POST('/api/edits/{id}/song-change', { params: { path }, body: { asset: song.sha256 } })
     rows.value = (await notices.guard(take(asked)))?.rows ?? []
   },

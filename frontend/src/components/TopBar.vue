@@ -4,13 +4,11 @@ import { computed } from 'vue'
 import { rate } from '@/lib/format'
 import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
-import { DESKS, useMusic } from '@/stores/music'
-import { useView } from '@/stores/view'
+import { DESKS, useLayout } from '@/stores/layout'
 
 defineEmits<{ export: []; keys: []; history: [] }>()
 const edit = useEdit()
-const view = useView()
-const music = useMusic()
+const layout = useLayout()
 const landed = computed(() => edit.landings.filter((landing) => landing.exact).length)
 const ties = computed(() => edit.landings.length)
 const loose = computed(() => edit.derived?.loose.length ?? 0)
@@ -19,9 +17,9 @@ const loose = computed(() => edit.derived?.loose.length ?? 0)
 function toDesk(event: KeyboardEvent): void {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!by) return
-  const at = DESKS.indexOf(music.desk)
+  const at = DESKS.indexOf(layout.desk)
   const next = DESKS[(at + by + DESKS.length) % DESKS.length]!
-  music.desk = next
+  layout.desk = next
   document.getElementById(`tab-${next}`)?.focus()
   event.preventDefault()
   event.stopPropagation()
@@ -58,12 +56,12 @@ function rename(event: Event): void {
         :key="desk"
         role="tab"
         aria-controls="desk"
-        :tabindex="music.desk === desk ? 0 : -1"
+        :tabindex="layout.desk === desk ? 0 : -1"
         class="rounded px-3 py-1 capitalize"
-        :class="music.desk === desk ? 'bg-raised font-semibold' : 'text-muted'"
-        :aria-selected="music.desk === desk"
+        :class="layout.desk === desk ? 'bg-raised font-semibold' : 'text-muted'"
+        :aria-selected="layout.desk === desk"
         title="Change desks (M)"
-        @click="music.desk = desk"
+        @click="layout.desk = desk"
       >
         {{ desk }}
       </button>
@@ -108,10 +106,10 @@ function rename(event: Event): void {
     </button>
     <button
       class="btn"
-      :aria-label="view.theme === 'dark' ? 'Light theme' : 'Dark theme'"
-      @click="view.theme = view.theme === 'dark' ? 'light' : 'dark'"
+      :aria-label="layout.theme === 'dark' ? 'Light theme' : 'Dark theme'"
+      @click="layout.theme = layout.theme === 'dark' ? 'light' : 'dark'"
     >
-      <Sun v-if="view.theme === 'dark'" :size="16" /><Moon v-else :size="16" />
+      <Sun v-if="layout.theme === 'dark'" :size="16" /><Moon v-else :size="16" />
     </button>
     <button class="btn btn-main px-5" :disabled="!edit.clips.length" @click="$emit('export')">Export</button>
   </header>

@@ -1,7 +1,7 @@
 /** A canvas that fills its box in device pixels and is drawn again when what it read has changed. */
 import { useResizeObserver } from '@vueuse/core'
 import { onScopeDispose, ref, watch, watchEffect, type Ref } from 'vue'
-import { useView } from '@/stores/view'
+import { useLayout } from '@/stores/layout'
 
 export type Draw = (context: CanvasRenderingContext2D, width: number, height: number) => void
 
@@ -9,7 +9,7 @@ export function useCanvas(
   canvas: Ref<HTMLCanvasElement | null>,
   draw: Draw,
 ): { width: Ref<number>; height: Ref<number>; paint: () => void; redraw: () => void } {
-  const view = useView()
+  const layout = useLayout()
   const width = ref(0)
   const height = ref(0)
   const again = ref(0)
@@ -38,7 +38,7 @@ export function useCanvas(
   const stop = watchEffect(
     () => {
       void again.value
-      void view.theme
+      void layout.theme
       paint()
     },
     { flush: 'post' },

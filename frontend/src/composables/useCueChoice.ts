@@ -27,7 +27,7 @@ export function useCueChoice() {
     if (!selection || !edit.state)
       return inside.filter((cue) => kinds.value.includes(cue.kind)).map((cue) => cue.id)
     const asked = api.POST('/api/edits/{id}/chosen', {
-      params: { path: { id: edit.state.id } },
+      params: { path: { id: edit.id } },
       body: selection,
     })
     const found = new Set((await notices.guard(take(asked)))?.cues ?? [])

@@ -3,10 +3,10 @@ import { useEventListener } from '@vueuse/core'
 import type { Playback } from '@/composables/usePlayback'
 import { useCompare } from '@/stores/compare'
 import { useEdit } from '@/stores/edit'
-import { useLayout } from '@/stores/layout'
+import { DESKS, useLayout } from '@/stores/layout'
 import { useListening } from '@/stores/listening'
 import { useMontage } from '@/stores/montage'
-import { DESKS, useMusic } from '@/stores/music'
+import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import { useMarking } from './useMarking'
 import type { TakeWork } from './useTakeWork'
@@ -59,7 +59,7 @@ export function useDeskKeys(desk: Desk): void {
         ? cues.find((cue) => cue.at > view.playhead + AFTER_SECONDS)
         : cues.reverse().find((cue) => cue.at < view.playhead - AFTER_SECONDS)
     if (!next) return
-    if (music.desk === 'music') view.select({ kind: 'cues', cues: [next.id] })
+    if (layout.desk === 'music') view.select({ kind: 'cues', cues: [next.id] })
     view.seek(next.at)
     if (next.at < view.from || next.at > view.to) view.pan(next.at - middle())
   }
@@ -94,12 +94,12 @@ export function useDeskKeys(desk: Desk): void {
     h: () => mark('impact'),
     c: () => (listening.clicks = !listening.clicks),
     l: toggleLoop,
-    m: () => (music.desk = DESKS[(DESKS.indexOf(music.desk) + 1) % DESKS.length]!),
+    m: () => (layout.desk = DESKS[(DESKS.indexOf(layout.desk) + 1) % DESKS.length]!),
     b: () => void compare.keep(),
     v: compare.toggle,
     s: () => nudge('slower'),
     d: () => nudge('faster'),
-    o: () => (music.desk = music.desk === 'montage' ? 'clip' : 'montage'),
+    o: () => (layout.desk = layout.desk === 'montage' ? 'clip' : 'montage'),
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),
@@ -155,7 +155,7 @@ export function useDeskKeys(desk: Desk): void {
       void (event.shiftKey ? edit.redo() : edit.undo())
       return
     }
-    if ((event.ctrlKey || event.metaKey) && music.desk === 'montage') {
+    if ((event.ctrlKey || event.metaKey) && layout.desk === 'montage') {
       const act = { c: copy, v: paste }[event.key.toLowerCase()]
       if (act) event.preventDefault()
       return act?.()
@@ -164,7 +164,7 @@ export function useDeskKeys(desk: Desk): void {
     const sign = event.key.length === 1 && event.key !== ' '
     if (sign && !layout.letterKeys) return
     const key = sign ? event.key.toLowerCase() : event.key
-    const own = { takes: TAKE_KEYS, montage: MONTAGE_KEYS }[music.desk as string]
+    const own = { takes: TAKE_KEYS, montage: MONTAGE_KEYS }[layout.desk as string]
     const act = own?.[key] ?? KEYS[key]
     if (!act) return
     event.preventDefault()

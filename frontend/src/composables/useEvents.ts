@@ -3,15 +3,18 @@ import { onScopeDispose } from 'vue'
 import { follow, NEWS, type News } from '@/lib/news'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
+import { useNotices } from '@/stores/notices'
 
-export function useEvents(edit: number): void {
+export function useEvents(): void {
   const library = useLibrary()
-  const store = useEdit()
+  const notices = useNotices()
+  const edit = useEdit()
 
   function hear({ jobs, edits }: News): void {
+    notices.gone('answer')
     for (const job of jobs) void library.onJob(job)
-    const mine = edits.find((other) => other.edit === edit)
-    if (mine) void store.catchUp(mine.revision)
+    const mine = edits.find((other) => other.edit === edit.id)
+    if (mine) void edit.catchUp(mine.revision)
   }
 
   if (!('SharedWorker' in window)) {

@@ -2,7 +2,7 @@
 import { onScopeDispose, watch, type Ref } from 'vue'
 import { audioClock, Sounding, STRETCH_SECONDS, takeStretch } from '@/composables/audio'
 import { piecesOf } from '@/lib/laps'
-import { useMusic } from '@/stores/music'
+import { useLayout } from '@/stores/layout'
 import { useView } from '@/stores/view'
 
 /** A single frame is too short to be heard as anything but a click. */
@@ -14,7 +14,7 @@ const RESTS_MS = 100
 
 export function useTakeSound(speed: Ref<number>): void {
   const view = useView()
-  const music = useMusic()
+  const layout = useLayout()
   const sounding = new Sounding()
   /** Starts what is due soon; nothing while nothing is heard. */
   let pump: () => void = () => undefined
@@ -65,7 +65,7 @@ export function useTakeSound(speed: Ref<number>): void {
   let loaded: string | null = null
   /** Nothing is fetched before somebody looks at the take's frames. */
   watch(
-    () => [view.takeFrame, music.desk] as const,
+    () => [view.takeFrame, layout.desk] as const,
     ([, desk]) => {
       const sha256 = view.take?.media.sha256 ?? null
       if (desk !== 'takes') return

@@ -29,11 +29,12 @@ export class Unheard {
   }
 }
 
-/** Ask for news until it is stopped; the first answer tells of the last moments too. */
+/** Ask for news until it is stopped; the first answer tells of the last moments too, one after a silence that it is over. */
 export function follow(tell: (news: News) => void): { stop: () => void } {
   const unheard = new Unheard()
   let since = 0
   let stopped = false
+  let silent = false
 
   async function ask(): Promise<void> {
     while (!stopped) {
@@ -42,8 +43,9 @@ export function follow(tell: (news: News) => void): { stop: () => void } {
       if (answer?.ok) {
         const news = unheard.of((await answer.json()) as News)
         since = news.now
-        if (news.jobs.length || news.edits.length) tell(news)
+        if (news.jobs.length || news.edits.length || silent) tell(news)
       }
+      silent = !answer?.ok
       await new Promise((resolve) => setTimeout(resolve, answer?.ok ? EVERY_MS : AGAIN_MS))
     }
   }

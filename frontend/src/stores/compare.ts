@@ -1,28 +1,25 @@
 /** Two states of the edit side by side: what it is now, and one that was kept as B. */
-import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
-import { api, take, type Derived } from '@/api/client'
+import { computed, shallowRef } from 'vue'
+import type { EditState } from '@/api/client'
 import { useEdit } from './edit'
-import { useNotices } from './notices'
+import { forEdit } from './scope'
 
-export const useCompare = defineStore('compare', () => {
+export const useCompare = forEdit('compare', () => {
   const edit = useEdit()
-  const notices = useNotices()
-  const kept = shallowRef<{ revision: number; derived: Derived } | null>(null)
-  const showing = ref(false)
+  const kept = shallowRef<EditState | null>(null)
+  /** Whether B is shown in place of what is now; the music plays on. A change to the edit shows A again. */
+  const showing = computed({
+    get: () => !!edit.instead,
+    set: (on) => edit.showInstead(on ? kept.value : null),
+  })
 
   /** Keep the state as it is now as B. */
-  async function keep(): Promise<void> {
-    if (!edit.state) return
-    const path = { id: edit.state.id, revision: edit.state.revision }
-    const asked = api.GET('/api/edits/{id}/revisions/{revision}/derived', { params: { path } })
-    const derived = await notices.guard(take(asked))
-    if (derived) kept.value = { revision: path.revision, derived }
+  function keep(): void {
+    if (!edit.instead) kept.value = edit.state
   }
 
-  /** Show B in place of what is now, or what is now again; the music plays on. */
   function toggle(): void {
-    if (kept.value) showing.value = !showing.value
+    showing.value = !showing.value
   }
 
   function forget(): void {
@@ -36,14 +33,6 @@ export const useCompare = defineStore('compare', () => {
     showing.value = false
     if (revision !== undefined) await edit.goTo(revision)
   }
-
-  watch(showing, (on) => (edit.instead = on ? (kept.value?.derived ?? null) : null))
-  // A change to the edit is a change to A: it is shown again.
-  watch(
-    () => edit.state,
-    () => (showing.value = false),
-  )
-  watch(() => edit.state?.id, forget)
 
   const clipOf = computed(() => new Map((kept.value?.derived.clips ?? []).map((clip) => [clip.id, clip])))
   return { kept, showing, clipOf, keep, toggle, forget, takeB }

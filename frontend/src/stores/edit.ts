@@ -1,5 +1,4 @@
-/** The open edit: its state on the server, and what would follow from a handle being dragged. */
-import { defineStore } from 'pinia'
+/** The edit of the screen: its state on the server, and what would follow from a handle being dragged. */
 import { computed, ref, shallowRef } from 'vue'
 import {
   api,
@@ -19,10 +18,11 @@ import {
 } from '@/api/client'
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
-import { fileName } from '@/lib/names'
+import { fileName, momentName } from '@/lib/names'
 import { AGAIN_MS } from '@/lib/news'
 import { useLibrary } from './library'
-import { useNotices } from './notices'
+import { useNotices, type Action } from './notices'
+import { forEdit } from './scope'
 
 export type PlacedCue = Cue & { kind: CueKind; at: number }
 
@@ -31,20 +31,24 @@ const MOVING = new Set<Command['do']>([
   'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
 ]) // prettier-ignore
 
-type Ask = (id: number, base: number) => Promise<EditChanged>
+const PLACE = /^clip ([^\s,]+)(?:, pin ([^\s,]+))?/
 
-export const useEdit = defineStore('edit', () => {
+type Ask = (base: number) => Promise<EditChanged>
+type Shown = Pick<EditState, 'edit' | 'derived' | 'cue_frames'>
+
+export const useEdit = forEdit('edit', (id) => {
   const notices = useNotices()
   const library = useLibrary()
   const state = shallowRef<EditState | null>(null)
   const live = shallowRef<Derived | null>(null)
   const liveProblem = shallowRef<Problem | null>(null)
-  /** What followed at another revision, shown in place of what follows now. */
-  const instead = shallowRef<Derived | null>(null)
+  /** The edit at another revision, shown in place of what it is now; nothing is changed meanwhile. */
+  const instead = shallowRef<Shown | null>(null)
+  const shown = computed<Shown | null>(() => instead.value ?? state.value)
   const saving = ref(0)
 
-  const edit = computed(() => state.value?.edit ?? null)
-  const derived = computed(() => live.value ?? instead.value ?? state.value?.derived ?? null)
+  const edit = computed(() => shown.value?.edit ?? null)
+  const derived = computed(() => live.value ?? shown.value?.derived ?? null)
   const song = computed(() => edit.value?.song ?? null)
   /** The cues with `at`: when each is heard, in seconds of the edit. */
   const cues = computed<PlacedCue[]>(() => {
@@ -54,7 +58,7 @@ export const useEdit = defineStore('edit', () => {
   const cueById = computed(() => new Map(cues.value.map((cue) => [cue.id, cue])))
   /** The output frame on which each cue lands. */
   const cueFrames = computed(
-    () => new Map(cues.value.map((cue, index) => [cue.id, state.value?.cue_frames[index] ?? 0])),
+    () => new Map(cues.value.map((cue, index) => [cue.id, shown.value?.cue_frames[index] ?? 0])),
   )
   /** Where the music ends in the edit, in seconds. */
   const end = computed(() => state.value?.music?.end ?? 0)
@@ -83,18 +87,28 @@ export const useEdit = defineStore('edit', () => {
   let waiting: Command | null = null
   let asking = false
   let generation = 0
-  let dryRuns = new DryRuns(0, 0)
+  let dryRuns = new DryRuns(id, 0)
   /** The revision that was heard of last, until it is shown. */
   let heard: number | null = null
 
   function show(next: EditState): void {
+    // An answer about another edit is none.
+    if (next.id !== id) return
     generation += 1
     waiting = null
     live.value = null
     instead.value = null
     liveProblem.value = null
     state.value = next
-    dryRuns = new DryRuns(next.id, next.revision)
+    notices.gone('edit')
+    notices.gone('answer')
+    dryRuns = new DryRuns(id, next.revision)
+  }
+
+  /** Show the edit as it was at another revision, with all that followed; or as it is again. */
+  function showInstead(past: EditState | null): void {
+    settle()
+    instead.value = past
   }
 
   /**
@@ -102,6 +116,10 @@ export const useEdit = defineStore('edit', () => {
    * one after another, each based on what the one before it made.
    */
   function change(ask: Ask, command?: Command): Promise<boolean> {
+    if (instead.value) {
+      notices.news('B is shown. Go back to A to change it, or take B.')
+      return Promise.resolve(false)
+    }
     saving.value += 1
     return (last = last.catch(() => false).then(() => changeNow(ask, command)))
   }
@@ -110,23 +128,39 @@ export const useEdit = defineStore('edit', () => {
     try {
       if (!state.value) return false
       const before = state.value
-      const change = await ask(before.id, before.revision)
+      const change = await ask(before.revision)
       // Another tab's change may have come in between: then only the whole state is sure.
       if (state.value.revision === change.base) show(withChange(state.value, change))
-      else await open(before.id)
+      else await open()
       tell(change.told, command)
       return true
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
       settle()
       if (failure.current) show(failure.current)
-      notices.problem(failure.problem, (failure.problem.repairs ?? []).map(repairing))
+      problem(failure, (failure.problem.repairs ?? []).map(repairing))
       return false
     } finally {
       saving.value -= 1
       void followHeard()
     }
   }
+
+  /** Tell why something about the edit was refused, until the edit changes. */
+  function problem(failure: Failure, actions: Action[] = []): void {
+    const where = placeName(failure.problem.where ?? '')
+    notices.problem(new Failure({ ...failure.problem, where }), actions, 'edit')
+  }
+
+  /** Where a refusal is about, in words: the core names clips and their pins by id. */
+  const placeName = (where: string) =>
+    where.replace(PLACE, (said: string, id: string, pinId?: string) => {
+      const [clip, name] = [clipById.value.get(id), clipNames.value.get(id)]
+      if (!clip || !name) return said
+      const moment = clip.pins.find((pin) => pin.id === pinId)?.moment
+      const of = takes.value.find((other) => other.id === clip.take)
+      return moment ? `${name}, ${momentName(of?.moments?.find((each) => each.id === moment))}` : name
+    })
 
   const repairing = ({ label, commands }: Repair) => ({
     label,
@@ -141,49 +175,38 @@ export const useEdit = defineStore('edit', () => {
     if (said.length) notices.news(`${said.join(', ')}.`)
   }
 
-  const where = (id: number) => ({ path: { id } })
+  const params = { path: { id } }
 
-  async function open(id: number): Promise<void> {
-    if (state.value?.id !== id) heard = null
-    show(await take(api.GET('/api/edits/{id}', { params: where(id) })))
+  async function open(): Promise<void> {
+    show(await take(api.GET('/api/edits/{id}', { params })))
     await followHeard()
   }
 
   const run = (command: Command): Promise<boolean> =>
-    change(
-      (id, base) =>
-        take(api.POST('/api/edits/{id}/commands', { params: where(id), body: { base, command } })),
-      command,
-    )
+    change((base) => take(api.POST('/api/edits/{id}/commands', { params, body: { base, command } })), command)
   const goTo = (revision: number) =>
-    change((id, base) =>
-      take(api.POST('/api/edits/{id}/go', { params: where(id), body: { base, revision } })),
-    )
+    change((base) => take(api.POST('/api/edits/{id}/go', { params, body: { base, revision } })))
   const changeSong = (asset: string, to: Record<string, string | null>, places: Record<string, number>) =>
-    change((id, base) =>
-      take(api.POST('/api/edits/{id}/change-song', { params: where(id), body: { base, asset, to, places } })),
+    change((base) =>
+      take(api.POST('/api/edits/{id}/change-song', { params, body: { base, asset, to, places } })),
     )
-  const undo = () =>
-    change((id, base) => take(api.POST('/api/edits/{id}/undo', { params: where(id), body: { base } })))
-  const redo = () =>
-    change((id, base) => take(api.POST('/api/edits/{id}/redo', { params: where(id), body: { base } })))
+  const undo = () => change((base) => take(api.POST('/api/edits/{id}/undo', { params, body: { base } })))
+  const redo = () => change((base) => take(api.POST('/api/edits/{id}/redo', { params, body: { base } })))
   const use = ({ sha256: asset, kind }: Asset) =>
-    change((id, base) =>
-      take(api.POST('/api/edits/{id}/use', { params: where(id), body: { base, asset, kind } })),
-    )
+    change((base) => take(api.POST('/api/edits/{id}/use', { params, body: { base, asset, kind } })))
   /** Have clips, or another edit, made into one take; the edit moves on when that is done. */
   const bundle = async (of: Partial<Schemas['NewBundle']>) => {
     if (!state.value) return
-    const { id, revision: base } = state.value
+    const { revision: base } = state.value
     const asked = api.POST('/api/edits/{id}/bundle', {
-      params: where(id),
+      params,
       body: { clips: [], title: 'Bundle', ...of, base },
     })
     await library.start(asked)
   }
   const relink = (asset: string, takeId: string | null) =>
-    change((id, base) =>
-      take(api.POST('/api/edits/{id}/relink', { params: where(id), body: { base, asset, take: takeId } })),
+    change((base) =>
+      take(api.POST('/api/edits/{id}/relink', { params, body: { base, asset, take: takeId } })),
     )
 
   /** Whether a file that came is one that the edit missed, known by its content: it is in its place again. */
@@ -192,19 +215,16 @@ export const useEdit = defineStore('edit', () => {
       (id) =>
         (id === 'song' ? song.value : takes.value.find((take) => take.id === id))?.media.sha256 === sha256,
     )
-    if (missed && state.value) await open(state.value.id)
+    if (missed) await open()
     return missed ?? false
   }
 
-  const reread = () =>
-    change((id, base) => take(api.POST('/api/edits/{id}/reread', { params: where(id), body: { base } })))
+  const reread = () => change((base) => take(api.POST('/api/edits/{id}/reread', { params, body: { base } })))
   const tap = (times: number[], tapped: Omit<Schemas['Taps'], 'base' | 'times'>) =>
-    change((id, base) =>
-      take(api.POST('/api/edits/{id}/taps', { params: where(id), body: { base, times, ...tapped } })),
-    )
+    change((base) => take(api.POST('/api/edits/{id}/taps', { params, body: { base, times, ...tapped } })))
   /** Cues from a file; its name tells the format. */
   const bringCues = (file: File, replace: boolean) =>
-    change((id, base) => {
+    change((base) => {
       const query = new URLSearchParams({ base: String(base), name: file.name, replace: String(replace) })
       return json<EditChanged>(`/api/edits/${id}/cues?${query}`, { method: 'POST', body: file })
     })
@@ -215,6 +235,7 @@ export const useEdit = defineStore('edit', () => {
    * its way there.
    */
   async function dryRun(command: Command, ...next: Command[]): Promise<void> {
+    if (instead.value) return
     waiting = command
     if (asking) return
     asking = true
@@ -267,7 +288,7 @@ export const useEdit = defineStore('edit', () => {
     heard = null
     if (revision === state.value.revision) return
     try {
-      await open(state.value.id)
+      await open()
     } catch (failure) {
       if (!(failure instanceof Failure && failure.passing)) throw failure
       heard ??= revision
@@ -276,8 +297,8 @@ export const useEdit = defineStore('edit', () => {
   }
 
   return {
-    state, edit, derived, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
-    live, liveProblem, instead, saving,
+    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
+    live, liveProblem, instead, showInstead, saving,
     open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

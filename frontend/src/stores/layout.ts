@@ -1,8 +1,11 @@
-/** How the screen is divided, and which keys are listened to: remembered from visit to visit. */
+/** Which desk is open, how the screen is divided, which keys are listened to: the same for all edits. */
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import type { Desk } from './music'
+
+/** In the order in which one works. */
+export const DESKS = ['music', 'takes', 'clip', 'montage'] as const
+export type Desk = (typeof DESKS)[number]
 
 const SIZES = {
   shelf: 212,
@@ -21,5 +24,7 @@ export const useLayout = defineStore('layout', () => {
   const curve = useLocalStorage<'speed' | 'position'>('izmet-curve', 'speed')
   /** Whether the picture has all the room there is, for now. */
   const large = ref(false)
-  return { sizes, large, letterKeys, curve, defaults: SIZES }
+  const desk = ref<Desk>('clip')
+  const theme = useLocalStorage<'dark' | 'light'>('izmet-theme', 'dark')
+  return { desk, theme, sizes, large, letterKeys, curve, defaults: SIZES }
 })

@@ -1,12 +1,12 @@
 /** How one listens: clicks over the music, a stretch that repeats, half and quarter speed, tapping. */
 import { useLocalStorage } from '@vueuse/core'
-import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, type CueKind } from '@/api/client'
 import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from './edit'
 import { isActive, useLibrary } from './library'
 import { useNotices } from './notices'
+import { forEdit } from './scope'
 
 export type Slowness = 1 | 2 | 4
 /** Hats and notes are many: at first they are not heard. */
@@ -19,7 +19,7 @@ export interface Loop {
   to: number
 }
 
-export const useListening = defineStore('listening', () => {
+export const useListening = forEdit('listening', () => {
   const edit = useEdit()
   const library = useLibrary()
   const notices = useNotices()

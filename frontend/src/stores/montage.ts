@@ -1,13 +1,13 @@
 /** The edit as a row of shots: its cuts, what needs a look, which clips are chosen, how the sheet is laid out. */
 import { useLocalStorage } from '@vueuse/core'
-import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import { nearestCue } from '@/lib/cues'
 import { useEdit } from './edit'
-import { useMusic } from './music'
+import { useLayout } from './layout'
 import { useNotices } from './notices'
 import { useView } from './view'
+import { forEdit } from './scope'
 
 export interface Line {
   from: number
@@ -24,10 +24,10 @@ const FRAMES_A_LINE = 12
 const PLAIN_LINE = 8
 const FEWEST_BARS = 2
 
-export const useMontage = defineStore('montage', () => {
+export const useMontage = forEdit('montage', () => {
   const edit = useEdit()
   const view = useView()
-  const music = useMusic()
+  const layout = useLayout()
   const notices = useNotices()
   const found = shallowRef<Schemas['Montage'] | null>(null)
   /** The clips that are chosen together, besides the one at hand. */
@@ -36,10 +36,10 @@ export const useMontage = defineStore('montage', () => {
   const zoom = useLocalStorage<Zoom>('izmet-sheet', 'bars-4')
 
   watch(
-    () => [edit.state?.revision, music.desk] as const,
+    () => [edit.state?.revision, layout.desk] as const,
     async () => {
-      if (!edit.state || music.desk !== 'montage') return
-      const asked = api.GET('/api/edits/{id}/montage', { params: { path: { id: edit.state.id } } })
+      if (!edit.state || layout.desk !== 'montage') return
+      const asked = api.GET('/api/edits/{id}/montage', { params: { path: { id: edit.id } } })
       found.value = (await notices.guard(take(asked))) ?? null
     },
     { immediate: true },

@@ -1,15 +1,11 @@
-/** The music at hand: which desk is shown, which cues are drawn, chosen and meant, what the first pass heard. */
-import { defineStore } from 'pinia'
+/** The music at hand: which cues are drawn, chosen and meant, what the first pass heard. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
 import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { useNotices } from './notices'
-
-/** In the order in which one works. */
-export const DESKS = ['music', 'takes', 'clip', 'montage'] as const
-export type Desk = (typeof DESKS)[number]
+import { forEdit } from './scope'
 
 const WAIT_MS = 60
 
@@ -27,11 +23,10 @@ export const everything = (): CueSelection => ({
   without: [],
 })
 
-export const useMusic = defineStore('music', () => {
+export const useMusic = forEdit('music', () => {
   const edit = useEdit()
   const library = useLibrary()
   const notices = useNotices()
-  const desk = ref<Desk>('clip')
   const hidden = ref(new Set<CueKind>(['note']))
   /** The cue selection being made; what it takes is drawn in full, the rest faintly. */
   const draft = ref<CueSelection>(everything())
@@ -59,7 +54,7 @@ export const useMusic = defineStore('music', () => {
   function askChosen(): void {
     clearTimeout(timer)
     timer = window.setTimeout(async () => {
-      const id = edit.state?.id
+      const id = edit.id
       if (!id || !edit.song) return
       const asked = api.POST('/api/edits/{id}/chosen', { params: { path: { id } }, body: draft.value })
       const found = await notices.guard(take(asked))
@@ -83,5 +78,5 @@ export const useMusic = defineStore('music', () => {
     { immediate: true },
   )
 
-  return { desk, hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle }
+  return { hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle }
 })

@@ -1,9 +1,9 @@
 /** What the person looks at: the playhead, the stretch in view, the take at hand, what is selected. */
-import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { useStretch } from '@/composables/useStretch'
 import { rateOf } from '@/lib/format'
 import { useEdit } from './edit'
+import { forEdit } from './scope'
 
 export type Selection =
   | { kind: 'none' }
@@ -19,7 +19,7 @@ const AROUND_SECONDS = 5
 /** Where that is more than this part of a take, all of it is shown. */
 const MOST_PART = 1 / 3
 
-export const useView = defineStore('view', () => {
+export const useView = forEdit('view', () => {
   const edit = useEdit()
   const playhead = ref(0)
   const from = ref(0)
@@ -36,7 +36,6 @@ export const useView = defineStore('view', () => {
     set: (what) => (asked.value = what),
   })
   const selection = ref<Selection>({ kind: 'none' })
-  const theme = ref<'dark' | 'light'>('dark')
 
   const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
   /** Source frames a second of the take at hand. */
@@ -166,7 +165,7 @@ export const useView = defineStore('view', () => {
   })
 
   return {
-    playhead, from, to, takeId, takeFrame, looking, selection, selectedCues, theme,
+    playhead, from, to, takeId, takeFrame, looking, selection, selectedCues,
     source, outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
     seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
   } // prettier-ignore

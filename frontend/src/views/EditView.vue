@@ -6,8 +6,10 @@ import DetailsPanel from '@/components/details/DetailsPanel.vue'
 import ExportDialog from '@/components/ExportDialog.vue'
 import HistoryDialog from '@/components/HistoryDialog.vue'
 import KeysDialog from '@/components/KeysDialog.vue'
+import LiveProblem from '@/components/details/LiveProblem.vue'
 import LandingCard from '@/components/LandingCard.vue'
 import Neighbours from '@/components/Neighbours.vue'
+import NoticeList from '@/components/NoticeList.vue'
 import PictureView from '@/components/PictureView.vue'
 import PlayheadLine from '@/components/rails/PlayheadLine.vue'
 import ClipLane from '@/components/rails/ClipLane.vue'
@@ -33,17 +35,17 @@ import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useLibrary } from '@/stores/library'
-import { useMusic } from '@/stores/music'
+import { openEdit } from '@/stores/scope'
 import { useView } from '@/stores/view'
 
 const LEAST_PICTURE = 168
 const NEIGHBOURS_WIDTH = 300
 
 const props = defineProps<{ id: number }>()
+openEdit(props.id)
 const edit = useEdit()
 const view = useView()
 const library = useLibrary()
-const music = useMusic()
 const layout = useLayout()
 const screen: { show: (bitmap: ImageBitmap | null) => void } = { show: () => undefined }
 const playback = usePlayback((bitmap) => screen.show(bitmap))
@@ -60,7 +62,7 @@ const problem = shallowRef<Problem | null>(null)
 async function begin(): Promise<void> {
   problem.value = null
   try {
-    await Promise.all([edit.open(props.id), library.load()])
+    await Promise.all([edit.open(), library.load()])
   } catch (failure) {
     if (!(failure instanceof Failure)) throw failure
     problem.value = failure.problem
@@ -75,7 +77,7 @@ async function begin(): Promise<void> {
   opened.value = true
 }
 onMounted(begin)
-useEvents(props.id)
+useEvents()
 watch(
   () => edit.edit?.title,
   (title) => (document.title = title ? `${title} · Izmet` : 'Izmet'),
@@ -86,7 +88,7 @@ const seen = useLooks()
 const work = useTakeWork(seen)
 const takes = ref<InstanceType<typeof TakesDesk> | null>(null)
 watch(
-  () => music.desk,
+  () => layout.desk,
   (desk) => {
     work.speed.value = 0
     playback.stop()
@@ -111,27 +113,27 @@ const columns = computed(() => ({
 }))
 /** Which desks take the room that the picture leaves; the montage scrolls inside it. */
 const deskClass = computed(() => {
-  if (music.desk === 'montage') return 'flex-[1_1_0] min-h-[200px]'
-  return music.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''
+  if (layout.desk === 'montage') return 'flex-[1_1_0] min-h-[200px]'
+  return layout.desk === 'music' || layout.sizes.picture.clip ? 'flex-[1_0_auto]' : ''
 })
 const row = ref<HTMLElement | null>(null)
 const { height: rowHeight } = useElementSize(row)
 const rowStyle = computed(() => {
   if (!wide.value) return {}
-  const set = layout.large ? 0 : layout.sizes.picture[music.desk]
+  const set = layout.large ? 0 : layout.sizes.picture[layout.desk]
   const proportion = (edit.edit?.width ?? 16) / (edit.edit?.height ?? 9)
   // The picture takes what its height allows; what compares frames takes the rest.
   const width = `min(100% - ${NEIGHBOURS_WIDTH}px, ${Math.round(rowHeight.value * proportion)}px)`
   return {
     flex: set ? `0 0 ${set}px` : '1 1 0',
     minHeight: `${LEAST_PICTURE}px`,
-    gridTemplateColumns: music.desk === 'takes' ? 'minmax(0, 1fr)' : `minmax(0, ${width}) minmax(0, 1fr)`,
+    gridTemplateColumns: layout.desk === 'takes' ? 'minmax(0, 1fr)' : `minmax(0, ${width}) minmax(0, 1fr)`,
   }
 })
 </script>
 
 <template>
-  <div class="grid h-full grid-rows-[auto_minmax(0,1fr)] max-[899px]:block max-[899px]:overflow-y-auto">
+  <div class="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
     <TopBar @export="exporting = true" @keys="showingKeys = true" @history="showingPast = true" />
     <section v-if="problem" class="m-auto max-w-md rounded-xl bg-panel p-6" role="alert" aria-label="Problem">
       <h1 class="text-[17px] font-semibold text-bad">This edit could not be opened</h1>
@@ -144,7 +146,7 @@ const rowStyle = computed(() => {
     </section>
     <main
       v-else
-      class="min-h-0 px-2 pb-2 min-[900px]:grid min-[900px]:grid-cols-[var(--shelf)_auto_minmax(0,1fr)_auto_var(--details)] max-[899px]:flex max-[899px]:flex-col max-[899px]:gap-2"
+      class="min-h-0 px-2 pb-2 min-[900px]:grid min-[900px]:grid-cols-[var(--shelf)_auto_minmax(0,1fr)_auto_var(--details)] max-[899px]:flex max-[899px]:flex-col max-[899px]:gap-2 max-[899px]:overflow-y-auto"
       :style="columns"
     >
       <Shelf class="max-[899px]:order-3" />
@@ -163,10 +165,10 @@ const rowStyle = computed(() => {
           <div ref="row" class="grid gap-3" :style="rowStyle">
             <PictureView class="max-[899px]:aspect-video" />
             <div
-              v-if="music.desk !== 'takes'"
+              v-if="layout.desk !== 'takes'"
               class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5"
             >
-              <CutView v-if="music.desk === 'montage'" />
+              <CutView v-if="layout.desk === 'montage'" />
               <template v-else>
                 <Neighbours />
                 <LandingCard />
@@ -180,8 +182,8 @@ const rowStyle = computed(() => {
             :value="rowHeight"
             :min="LEAST_PICTURE"
             :max="900"
-            @move="layout.sizes.picture[music.desk] = $event"
-            @reset="layout.sizes.picture[music.desk] = layout.defaults.picture[music.desk]"
+            @move="layout.sizes.picture[layout.desk] = $event"
+            @reset="layout.sizes.picture[layout.desk] = layout.defaults.picture[layout.desk]"
           />
           <div
             v-if="opened"
@@ -190,28 +192,31 @@ const rowStyle = computed(() => {
             class="relative flex shrink-0 flex-col"
             :class="deskClass"
             role="tabpanel"
-            :aria-labelledby="`tab-${music.desk}`"
+            :aria-labelledby="`tab-${layout.desk}`"
           >
-            <TakesDesk v-if="music.desk === 'takes'" ref="takes" :seen="seen" :work="work" />
-            <template v-if="music.desk === 'clip'">
+            <TakesDesk v-if="layout.desk === 'takes'" ref="takes" :seen="seen" :work="work" />
+            <template v-if="layout.desk === 'clip'">
               <PictureRail />
               <TiesBand />
             </template>
-            <MontageDesk v-if="music.desk === 'montage'" />
-            <div v-else-if="music.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
-              <template v-if="music.desk === 'clip'">
+            <MontageDesk v-if="layout.desk === 'montage'" />
+            <div v-else-if="layout.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
+              <template v-if="layout.desk === 'clip'">
                 <ClipLane />
                 <div>
                   <SpeedLane />
                   <SmoothStrip />
                 </div>
               </template>
-              <MusicRail class="flex-1" :class="music.desk === 'music' ? 'min-h-[300px]' : 'min-h-[148px]'" />
+              <MusicRail
+                class="flex-1"
+                :class="layout.desk === 'music' ? 'min-h-[300px]' : 'min-h-[148px]'"
+              />
               <PlayheadLine />
             </div>
           </div>
         </div>
-        <TransportBar v-if="music.desk !== 'takes'" class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
+        <TransportBar v-if="layout.desk !== 'takes'" class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
       </div>
       <SplitBar
         v-if="wide"
@@ -224,8 +229,13 @@ const rowStyle = computed(() => {
         @move="layout.sizes.details = $event"
         @reset="layout.sizes.details = layout.defaults.details"
       />
-      <DetailsPanel :seen="seen" :work="work" />
+      <div class="flex min-h-0 flex-col gap-2">
+        <DetailsPanel class="flex-1" :seen="seen" :work="work" />
+        <LiveProblem />
+        <NoticeList v-if="wide" />
+      </div>
     </main>
+    <div v-if="!wide" class="px-2 pb-2"><LiveProblem /><NoticeList /></div>
     <ExportDialog :open="exporting" @close="exporting = false" />
     <KeysDialog :open="showingKeys" @close="showingKeys = false" />
     <HistoryDialog :open="showingPast" @close="showingPast = false" />

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, Failure, take, type EditState, type Schemas } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
 import EditRow from '@/components/EditRow.vue'
+import NoticeList from '@/components/NoticeList.vue'
 import { rate } from '@/lib/format'
 import { RATES } from '@/lib/terms'
 import { useNotices } from '@/stores/notices'
@@ -84,6 +85,7 @@ const openDocument = (event: Event) =>
           Say which moment lands on which beat. The speed curves follow.
         </p>
       </header>
+      <NoticeList />
       <section class="rounded-xl bg-panel p-5" aria-label="Begin">
         <h2 class="text-[15px] font-semibold">Begin an edit</h2>
         <form class="mt-3 grid grid-cols-[1fr_8rem_auto] items-end gap-3" @submit.prevent="begin">

@@ -5,12 +5,10 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
-from izmet.core.derived import Derived
 from izmet.store import edits
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.edits import changed
-from izmet.web.states import derived_of
 
 api = APIBlueprint(
     "history",
@@ -38,12 +36,6 @@ def name_revision(path: schemas.RevisionPath, body: schemas.RevisionName) -> Res
     """Name a revision, to find it again."""
     edits.name_revision(path.id, path.revision, body.name.strip())
     return _history(path.id)
-
-
-@api.get("/<int:id>/revisions/<int:revision>/derived", responses={200: Derived})
-def get_derived(path: schemas.RevisionPath) -> Response:
-    """What followed from the edit at a revision, to be compared with what follows now."""
-    return answer(derived_of(edits.at_revision(path.id, path.revision)))
 
 
 def _history(id: int) -> Response:

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import MusicPanel from '@/components/music/MusicPanel.vue'
-import { useMusic } from '@/stores/music'
+import { useLayout } from '@/stores/layout'
 import CueDetails from './CueDetails.vue'
 import CuesDetails from './CuesDetails.vue'
 import EditDetails from './EditDetails.vue'
@@ -20,7 +20,7 @@ import type { TakeWork } from '@/composables/useTakeWork'
 defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
 const edit = useEdit()
 const view = useView()
-const music = useMusic()
+const layout = useLayout()
 
 const cues = computed(() => view.selectedCues.flatMap((id) => edit.cueById.get(id) ?? []))
 const moment = computed(() => {
@@ -43,26 +43,35 @@ const span = computed(() => {
 </script>
 
 <template>
-  <aside class="flex min-h-0 flex-col gap-3 overflow-y-auto rounded-lg bg-panel p-3" aria-label="Details">
-    <section v-if="edit.liveProblem" role="alert" class="rounded-md border border-bad p-2">
-      <p class="font-semibold text-bad">This does not work</p>
-      <p>{{ edit.liveProblem.what }}</p>
-      <p class="text-muted">{{ edit.liveProblem.remedy }}</p>
-    </section>
-    <template v-if="music.desk === 'takes'" />
-    <CueDetails v-else-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
-    <CuesDetails v-else-if="cues.length" :cues="cues" />
-    <MusicPanel v-if="music.desk === 'music'" />
-    <MontagePanel v-else-if="music.desk === 'montage'" />
-    <TakePanel v-else-if="music.desk === 'takes'" :seen="seen" :work="work" />
-    <template v-else>
-      <template v-if="!cues.length">
-        <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />
-        <PinDetails v-else-if="pin && view.clip" :key="view.clip.id + pin.id" :clip="view.clip" :pin="pin" />
-        <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
-        <EditDetails v-else />
+  <aside
+    class="flex min-h-0 flex-col gap-3 overflow-y-auto rounded-lg bg-panel p-3"
+    aria-label="Details"
+    :inert="!!edit.instead"
+  >
+    <p v-if="edit.instead" class="rounded-md bg-raised p-2 font-semibold text-brass" role="status">
+      B is shown, as it was kept. V goes back to A.
+    </p>
+    <div class="contents" :inert="!!edit.instead">
+      <template v-if="layout.desk === 'takes'" />
+      <CueDetails v-else-if="cues.length === 1" :key="cues[0]!.id" :cue="cues[0]!" />
+      <CuesDetails v-else-if="cues.length" :cues="cues" />
+      <MusicPanel v-if="layout.desk === 'music'" />
+      <MontagePanel v-else-if="layout.desk === 'montage'" />
+      <TakePanel v-else-if="layout.desk === 'takes'" :seen="seen" :work="work" />
+      <template v-else>
+        <template v-if="!cues.length">
+          <MomentDetails v-if="moment" :key="moment.id" :moment="moment" />
+          <PinDetails
+            v-else-if="pin && view.clip"
+            :key="view.clip.id + pin.id"
+            :clip="view.clip"
+            :pin="pin"
+          />
+          <SpanDetails v-else-if="span !== null && view.clip" :clip="view.clip" :span="span" />
+          <EditDetails v-else />
+        </template>
+        <SpanList v-if="view.clip" :clip="view.clip" />
       </template>
-      <SpanList v-if="view.clip" :clip="view.clip" />
-    </template>
+    </div>
   </aside>
 </template>

@@ -114,8 +114,6 @@ function openPin({ clip, pin }: { clip: string; pin: string }): void {
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />
     <PickList v-model="chosenRule" label="A cue lands on the" :options="rules" />
-    <a class="btn justify-center" :href="`/api/edits/${edit.state?.id}/document`" download
-      >Save the edit document</a
-    >
+    <a class="btn justify-center" :href="`/api/edits/${edit.id}/document`" download>Save the edit document</a>
   </section>
 </template>

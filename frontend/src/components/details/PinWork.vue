@@ -8,13 +8,11 @@ import { cueOptions } from '@/lib/cues'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
-import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number]; inner: boolean }>()
 const edit = useEdit()
 const music = useMusic()
-const notices = useNotices()
 const view = useView()
 
 const held = ref(12)
@@ -48,14 +46,14 @@ const LIFTED = { slowest: 0.05, fastest: 16 }
 async function workBackwards(limits = LIMITS): Promise<void> {
   if (!edit.state) return
   const body = { ...at(), cues: chosen(), ...limits }
-  const asked = api.POST('/api/edits/{id}/backwards', { params: { path: { id: edit.state.id } }, body })
+  const asked = api.POST('/api/edits/{id}/backwards', { params: { path: { id: edit.id } }, body })
   try {
     found.value = (await take(asked)).arrangements
   } catch (failure) {
     if (!(failure instanceof Failure)) throw failure
     const narrow = failure.problem.code === 'no-way' && limits === LIMITS
     const lift = { label: 'Allow 5 % to 1600 %', act: () => workBackwards(LIFTED) }
-    notices.problem(failure.problem, narrow ? [lift] : [])
+    edit.problem(failure, narrow ? [lift] : [])
   }
 }
 

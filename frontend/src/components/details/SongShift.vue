@@ -15,7 +15,7 @@ watch(
   () => edit.state?.revision,
   async () => {
     if (!edit.state) return
-    const asked = api.GET('/api/edits/{id}/shift', { params: { path: { id: edit.state.id } } })
+    const asked = api.GET('/api/edits/{id}/shift', { params: { path: { id: edit.id } } })
     shift.value = (await notices.guard(take(asked)))?.shift ?? null
   },
   { immediate: true },

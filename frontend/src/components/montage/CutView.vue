@@ -35,7 +35,7 @@ async function seek(): Promise<void> {
   if (!cut.value || !edit.state) return
   const { before, after } = cut.value
   const asked = api.GET('/api/edits/{id}/beginnings', {
-    params: { path: { id: edit.state.id }, query: { before, after } },
+    params: { path: { id: edit.id }, query: { before, after } },
   })
   found.value = (await notices.guard(take(asked)))?.beginnings ?? null
 }

@@ -14,6 +14,7 @@ import { stable } from '@/lib/stable'
 import { drawWave } from '@/lib/wave'
 import { useEdit } from '@/stores/edit'
 import { useMontage, type Line } from '@/stores/montage'
+import { useLayout } from '@/stores/layout'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import { BAND, CLIPS, CUES, LINE_HEIGHT, RULER, STRIP, WAVE } from './sheet'
@@ -31,6 +32,7 @@ const props = defineProps<{
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
+const layout = useLayout()
 const montage = useMontage()
 const nameOf = useClipName()
 /** What a drag leaves as it is lies on a canvas of its own: paper, cues, music. */
@@ -337,7 +339,7 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       :aria-pressed="montage.chosen.includes(clip.id) || view.clip?.id === clip.id"
       @pointerdown="carry($event, clip.id)"
       @click="pick($event, clip.id)"
-      @dblclick="music.desk = 'clip'"
+      @dblclick="layout.desk = 'clip'"
     >
       <span v-if="seen.includes(clip.id)" class="mt-0.5 truncate rounded bg-black/55 px-1">{{
         nameOf(clip.id)

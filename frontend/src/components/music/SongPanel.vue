@@ -33,7 +33,7 @@ const place = (field: 'start' | 'heard_from' | 'heard_to', seconds: number) =>
   void edit.run({ do: 'place-song', [field]: seconds })
 
 async function compare(): Promise<void> {
-  const id = edit.state?.id ?? 0
+  const id = edit.id
   const asked = take(api.GET('/api/edits/{id}/rereading', { params: { path: { id } } }))
   changes.value = (await notices.guard(asked)) ?? null
 }
@@ -54,7 +54,7 @@ function bring(event: Event): void {
   input.value = ''
 }
 const link = (ending: string) =>
-  `/api/edits/${edit.state?.id}/cues/${ending}${from.value === 'all' ? '' : `?selection=${from.value}`}`
+  `/api/edits/${edit.id}/cues/${ending}${from.value === 'all' ? '' : `?selection=${from.value}`}`
 </script>
 
 <template>

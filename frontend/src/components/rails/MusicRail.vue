@@ -15,6 +15,7 @@ import { drawWave } from '@/lib/wave'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useListening } from '@/stores/listening'
+import { useLayout } from '@/stores/layout'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import TryAgain from '@/components/TryAgain.vue'
@@ -28,6 +29,7 @@ const FEW = 60
 const edit = useEdit()
 const view = useView()
 const music = useMusic()
+const layout = useLayout()
 const listening = useListening()
 const library = useLibrary()
 const playback = inject(PLAYBACK)!
@@ -45,7 +47,7 @@ const { width, height, redraw } = useCanvas(canvas, draw)
 const { output } = useAxes(width)
 const lanes = computed(() => {
   const kinds = music.lanes.filter((kind) => !music.hidden.has(kind))
-  return layLanes(music.desk === 'music' ? 'music' : 'clip', kinds, height.value)
+  return layLanes(layout.desk === 'music' ? 'music' : 'clip', kinds, height.value)
 })
 const head = computed(() => lanesEnd(lanes.value))
 const laneOf = computed(
@@ -82,7 +84,7 @@ function draw(context: CanvasRenderingContext2D, w: number, tall: number): void 
   const box = { width: w, top: head.value, height: bottom - head.value, at }
   drawWave(context, box, peaks.value, samples.value, edit.song.duration)
   drawSilence(context, bottom)
-  drawSections(context, edit.song.sections ?? [], (time) => x(time + begin), music.desk === 'music')
+  drawSections(context, edit.song.sections ?? [], (time) => x(time + begin), layout.desk === 'music')
   // Read once: asking reactive values anew for thousands of cues costs more than drawing them.
   const [held, ties, taken, by] = [selected.value, tied.value, music.chosen, moves.shift.by]
   const look = (cue: PlacedCue) => {
@@ -183,7 +185,7 @@ function selectBetween(from: number, to: number): void {
 
 function add(event: PointerEvent, y: number): void {
   const lane = lanes.value.find((other) => y >= other.top && y <= other.top + other.height)
-  const kind = music.desk === 'music' ? (lane?.kinds[0] ?? 'hand') : listening.tap.kind
+  const kind = layout.desk === 'music' ? (lane?.kinds[0] ?? 'hand') : listening.tap.kind
   const time = Math.max(0, Math.min(edit.song?.duration ?? 0, timeAt(event) - start.value))
   void edit.run({ do: 'add-cue', time, kind, strength: 1 })
 }
@@ -213,7 +215,7 @@ function laneTop(cue: PlacedCue): number {
     @keydown="moves.keys"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" @pointerdown="press" />
-    <LaneNames v-if="music.desk === 'music' && edit.song" :lanes="lanes" />
+    <LaneNames v-if="layout.desk === 'music' && edit.song" :lanes="lanes" />
     <button
       v-for="cue in reachable"
       :key="cue.id"
