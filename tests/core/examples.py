@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from izmet.core.commands import Anyway, Command, apply
 from izmet.core.edit import Clip, Cue, Edit, Media, Moment, Pin, Shape, Song, Steady, Take
 
 MEDIA = Media(name="any", sha256="0" * 64)
@@ -53,3 +54,8 @@ def edit_of(cues: list[Cue], duration: float = 30) -> Edit:
     )
     song = Song(media=MEDIA, duration=duration, sample_rate=44100, cues=cues)
     return Edit(rate="60", song=song, takes=(take,))
+
+
+def anyway(edit: Edit, command: Command) -> Edit:
+    """The edit after a command, whatever that hides, buries or opens."""
+    return apply(edit, Anyway(command=command))

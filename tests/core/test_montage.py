@@ -15,7 +15,7 @@ from izmet.core.lengths import Length
 from izmet.core.montage import Drift, montage, moving
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
-from tests.core.examples import MEDIA, tied_edit
+from tests.core.examples import MEDIA, anyway, tied_edit
 
 BEAT = 0.5
 
@@ -163,7 +163,7 @@ def turned_and_stretched(split: Edit, clip: Clip, length: int) -> None:
     ends = float(before.source[0]), float(before.source[-1])
     tied = [landing for landing in derive(split).landings if landing.clip == clip.id]
 
-    turned = do.apply(split, do.ReverseClip(clip=clip.id))
+    turned = anyway(split, do.ReverseClip(clip=clip.id))
     after = solve(turned, turned.clip(clip.id))
     assert (float(after.source[-1]), float(after.source[0])) == pytest.approx(ends)
     assert len(after.source) == len(before.source)
@@ -174,7 +174,7 @@ def turned_and_stretched(split: Edit, clip: Clip, length: int) -> None:
 
     if any(landing.wanted_frame - before.first >= length - 1 for landing in tied):
         return  # Its tie stands in the way.
-    long = do.apply(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
+    long = anyway(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
     after = solve(long, long.clip(clip.id))
     assert (float(after.source[0]), float(after.source[-1])) == pytest.approx(ends)
     assert (after.first, len(after.source)) == (before.first, length)
@@ -186,10 +186,10 @@ def test_untied_pieces_that_follow_close_up_with_their_cuts():
         edit = do.apply(edit, do.SplitClip(clip="clip-1", n=n))
     loose = [do.ReverseClip(clip=clip.id) for clip in edit.clips if solve(edit, clip).first in (100, 120)]
     for turn in loose:
-        edit = do.apply(edit, turn)
+        edit = anyway(edit, turn)
     one, _, three, four = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
     split = do.apply(edit, do.SplitClip(clip=three.id, n=130))
-    closed = do.apply(split, do.EndClip(clip=one.id, length=Length(count=20), close=True))
+    closed = anyway(split, do.EndClip(clip=one.id, length=Length(count=20), close=True))
     for clip in split.clips:
         was, now = solve(split, clip), solve(closed, closed.clip(clip.id))
         moved = 0 if clip.id in (one.id, four.id) else -20
@@ -558,7 +558,7 @@ def test_cuts_are_told_with_the_way_the_movement_takes_and_what_needs_a_look():
     assert [solve(there, clip).first for clip in there.clips[:2]] == [
         solve(again, clip).first for clip in again.clips[-2:]
     ]
-    over = do.apply(edit, do.FillSlots(cues=["b-8", "b-24"], shots=[{"take": "take-1"}], how="begin"))
+    over = anyway(edit, do.FillSlots(cues=["b-8", "b-24"], shots=[{"take": "take-1"}], how="begin"))
     kinds = {trouble.kind for trouble in montage(over, derive(over)).troubles}
     assert "hidden" in kinds
 
@@ -727,7 +727,7 @@ def test_slots_are_filled_with_a_recipe_and_what_lies_under_another_clip_is_told
     starts = [[solve(edit, clip).first for clip in edit.clips] for edit in (plain, retimed)]
     assert starts[0] == starts[1]
     half = do.FillSlots(cues=["b-14", "b-22"], shots=[{"take": "take-1"}], how="begin")
-    over = do.apply(plain, half)
+    over = anyway(plain, half)
     told = [(each.kind, each.clip, each.what) for each in montage(over, derive(over)).troubles]
-    assert ("overlap", "clip-2", "60 frames lie under a later clip") in told
+    assert ("overlap", "clip-2", "60 frames under a later clip") in told
     assert ("hidden", "clip-3", "wholly hidden by later clips") in told

@@ -21,6 +21,7 @@ from izmet.core.edit import Edit, Take
 from izmet.core.following import frames_shown
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.smooth.repeats import HIDDEN
+from izmet.core.words import counted
 
 AROUND = 6
 """Source frames on each side of a cut whose movement is told."""
@@ -205,7 +206,7 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
     found = []
     dark = _dark(edit, shown)
     for n, count in _gaps(shown, dark):
-        found.append(Trouble(kind="gap", n=n, clip=None, what=f"{count} frames without a picture"))
+        found.append(Trouble(kind="gap", n=n, clip=None, what=f"{counted(count, 'frame')} without a picture"))
     for each in derived.clips:
         n = each.first
         if shown.seen[shown.index_of[each.id]] == 0:
@@ -214,7 +215,9 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
         covered = _covered(each, shown, dark)
         if covered:
             found.append(
-                Trouble(kind="overlap", n=n, clip=each.id, what=f"{covered} frames lie under a later clip")
+                Trouble(
+                    kind="overlap", n=n, clip=each.id, what=f"{counted(covered, 'frame')} under a later clip"
+                )
             )
         for landing in each.landings:
             if landing.hidden_by is not None:
@@ -228,7 +231,7 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
                 )
         smooth = each.smoothness
         if smooth.repeats and smooth.even is None and smooth.worst is not None:
-            what = f"{smooth.repeats} repeats, {smooth.longest} in a row"
+            what = f"{counted(smooth.repeats, 'repeat')}, {smooth.longest} in a row"
             found.append(Trouble(kind="stutter", n=smooth.worst, clip=each.id, what=what))
     places = {(clip.id, pin.id): pin.n for clip in derived.clips for pin in clip.pins}
     for tie in derived.loose:

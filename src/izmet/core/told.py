@@ -7,6 +7,7 @@ did not touch with their own hand is told, so that nothing changes unseen.
 from __future__ import annotations
 
 from izmet.core.derived import Derived, DerivedClip
+from izmet.core.words import counted
 
 UNDER = 1e-6
 
@@ -23,15 +24,15 @@ def told(before: Derived, after: Derived) -> list[str]:
     loose = len(after.loose) - len(before.loose)
     said = []
     if moved:
-        said.append(f"{_count(moved, 'tie')} moved")
+        said.append(f"{counted(moved, 'tie')} moved")
     if stutter > 0:
-        said.append(f"{_count(stutter, 'span')} now under the smooth floor")
+        said.append(f"{counted(stutter, 'span')} now under the smooth floor")
     if stutter < 0:
-        said.append(f"{_count(-stutter, 'span')} smooth again")
+        said.append(f"{counted(-stutter, 'span')} smooth again")
     if hidden > 0:
-        said.append(f"{_count(hidden, 'tie')} now hidden")
+        said.append(f"{counted(hidden, 'tie')} now hidden")
     if loose > 0:
-        said.append(f"{_count(loose, 'tie')} now loose")
+        said.append(f"{counted(loose, 'tie')} now loose")
     return said
 
 
@@ -50,7 +51,3 @@ def _under(clip: DerivedClip) -> int:
 
 def _hidden(clip: DerivedClip) -> int:
     return sum(1 for landing in clip.landings if landing.hidden_by is not None)
-
-
-def _count(count: int, what: str) -> str:
-    return f"{count} {what}{'' if count == 1 else 's'}"

@@ -13,10 +13,13 @@ from itertools import islice
 
 from pydantic import BaseModel
 
-from izmet.core.commands import Command, apply
-from izmet.core.commands.clips import Borrow, EndClip, LayTake
+from izmet.core.commands import WOULD_CROWD, Anyway, Command, apply
+from izmet.core.commands.clips import Borrow, EndClip, LayTake, ReverseClip
+from izmet.core.commands.cuts import RunThrough
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
+from izmet.core.commands.recipes import ApplyRecipe
+from izmet.core.commands.slots import FillSlots
 from izmet.core.commands.spans import (
     BeginShape,
     SetSpan,
@@ -27,11 +30,13 @@ from izmet.core.commands.spans import (
     shaped,
 )
 from izmet.core.edit import Clip, Cue, Edit, Steady, moment_name
+from izmet.core.lengths import Length
 from izmet.core.loose import LANDED_ON
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.shapes import with_strength
 from izmet.core.retime.solve import solve
+from izmet.core.words import counted
 
 MOST = 4
 CUES_TRIED = 24
@@ -66,13 +71,19 @@ def _that_help(edit: Edit, candidates: Iterator[Repair]) -> list[Repair]:
 
 def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repair]:
     if isinstance(command, SetValue) and refusal.nearest is not None:
-        again = with_(command, value=refusal.nearest)
-        yield Repair(label=f"Set it to {refusal.nearest:.1%}", commands=[again])
+        nearest = with_(command, value=refusal.nearest)
+        yield Repair(label=f"Set it to {refusal.nearest:.1%}", commands=[nearest])
     for name, good, unit in _numbers(command):
         value = _farthest(edit, command, name, good)
         if value is not None:
             said = f"{value:.1%}" if unit == "%" else f"{value:,.0f} {unit}"
             yield Repair(label=f"As far as it goes: {said}", commands=[with_(command, **{name: value})])
+    if isinstance(command, RunThrough) and refusal.nearest is not None:
+        frames = int(refusal.nearest)
+        shorter = with_(command, length=Length(count=frames))
+        yield Repair(label=f"Run fast for {counted(frames, 'frame')}", commands=[shorter])
+    if refusal.code == WOULD_CROWD:
+        yield from _less_crowded(edit, command, refusal)
     if isinstance(command, Strengthen):
         yield from _less_smooth(edit, command)
     cue = getattr(command, "cue", None)
@@ -94,6 +105,24 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
                 gone = RemovePin(clip=clip.id, pin=pin.id)
                 label = f"Give up the tie of {pin_name(edit, clip, pin)}"
                 yield Repair(label=label, commands=[gone, command])
+
+
+def _less_crowded(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repair]:
+    """The same for those clips or slots where nothing is in the way, or all of it all the same."""
+    if isinstance(command, FillSlots):
+        yield Repair(label="Fill the empty slots alone", commands=[with_(command, only_empty=True)])
+    if isinstance(command, ApplyRecipe):
+        named = command.clips or tuple(clip.id for clip in edit.clips if clip.recipe == command.recipe)
+        fit = [id for id in named if _after(edit, [with_(command, clips=(id,))]) is not None]
+        if fit:
+            label = f"Retime the {counted(len(fit), 'clip')} that fit{'s' if len(fit) == 1 else ''}"
+            yield Repair(label=label, commands=[with_(command, clips=fit)])
+    if isinstance(command, ReverseClip):
+        yield Repair(
+            label="Reverse it in its place, without its ties", commands=[with_(command, in_place=True)]
+        )
+    label = f"Do it anyway, and {refusal.what.removeprefix('This would ').rstrip('.')}"
+    yield Repair(label=label, commands=[Anyway(command=command)])
 
 
 def _numbers(command: Command) -> list[tuple[str, float, str]]:
@@ -141,7 +170,7 @@ def _near(edit: Edit, cue: str) -> list[Cue]:
 def _on(edit: Edit, asked: str, other: Cue) -> str:
     apart = edit.frame_of(other.id) - edit.frame_of(asked)
     side = "later" if apart > 0 else "earlier"
-    return f"Use the {other.kind} at {edit.instant(other.id):.3f} s, {abs(apart)} frames {side}"
+    return f"Use the {other.kind} at {edit.instant(other.id):.3f} s, {counted(abs(apart), 'frame')} {side}"
 
 
 def _other_moments(edit: Edit, command: ChangeTie) -> Iterator[Repair]:
@@ -167,7 +196,7 @@ def _less_smooth(edit: Edit, command: Strengthen) -> Iterator[Repair]:
         excess = abs(segment.displacement) - command.top * segment.per_frame * segment.length
         skip = pin.skip + math.ceil(excess)
         yield Repair(
-            label=f"Leave {skip} source frames out after {pin_name(edit, clip, pin)}",
+            label=f"Leave {counted(skip, 'source frame')} out after {pin_name(edit, clip, pin)}",
             commands=[SetPin(clip=clip.id, pin=pin.id, skip=skip), command],
         )
         return
@@ -181,7 +210,7 @@ def _less_smooth(edit: Edit, command: Strengthen) -> Iterator[Repair]:
     least = repeats_in(shaped(edit, clip, span, straight), clip.id, span)
     for more in MORE_REPEATS:
         repeats = least + more
-        yield Repair(label=f"Allow {repeats} repeats", commands=[with_(command, repeats=repeats)])
+        yield Repair(label=f"Allow {counted(repeats, 'repeat')}", commands=[with_(command, repeats=repeats)])
 
 
 def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:

@@ -35,6 +35,7 @@ from izmet.core.commands.cuts import (
     SlipClip,
     SplitClip,
 )
+from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
@@ -85,10 +86,14 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
+from izmet.core.crowding import crowding
 from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Side, Take
 from izmet.core.rates import LandingRule, Rate
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+
+WOULD_CROWD = "would-crowd"
+"""The code of a refusal that can be overruled."""
 
 
 class Configure(Step):
@@ -120,6 +125,16 @@ def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
         for shape in clip.spans
     ]
     return with_(clip, spans=spans)
+
+
+class Anyway(Step):
+    """Do what was refused because it would hide, bury or open something."""
+
+    do: Literal["anyway"] = "anyway"
+    command: Command
+
+    def on(self, edit: Edit) -> Edit:
+        return attempt(edit, self.command)
 
 
 Command = Annotated[
@@ -202,20 +217,24 @@ Command = Annotated[
     | KeepRecipe
     | MakeRecipe
     | RemoveRecipe
-    | ApplyRecipe,
+    | ApplyRecipe
+    | Anyway,
     Field(discriminator="do"),
 ]
+Anyway.model_rebuild()
 
 
 def apply(edit: Edit, command: Command) -> Edit:
     """The edit after a command.
 
     Raises:
-        Refusal: the command names something that is not there, or what it asks
-            for cannot be solved.
+        Refusal: the command names something that is not there, what it asks for cannot be
+            solved, or it would hide, bury or open something and nobody said to do so anyway.
     """
     changed = attempt(edit, command)
     check(changed)
+    if command.asks and any(crowd := crowding(edit, changed)):
+        raise Refusal(WOULD_CROWD, f"This would {crowd}.", remedy="Do it anyway, or do it to fewer clips.")
     return changed
 
 
@@ -226,7 +245,8 @@ def attempt(edit: Edit, command: Command) -> Edit:
         Refusal: the command names something that is not there.
     """
     try:
-        return command.on(edit)
+        changed = command.on(edit)
+        return in_slots(edit, changed) if command.keeps else changed
     except ValueError as error:
         raise _as_refusal(error) from None
 

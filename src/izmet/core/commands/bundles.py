@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -14,6 +14,7 @@ from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.words import counted
 
 
 class UseBundle(Step):
@@ -49,6 +50,7 @@ class Recap(Step):
     """Flash past a whole take: so long, its last picture just before a cue. It follows the cue."""
 
     do: Literal["recap"] = "recap"
+    asks: ClassVar[bool] = True
     take: Id
     cue: Id
     length: Length
@@ -59,7 +61,7 @@ class Recap(Step):
         if frames > end:
             raise Refusal(
                 "no-room",
-                f"It would begin {frames - end} frames before the music does.",
+                f"It would begin {counted(frames - end, 'frame')} before the music does.",
                 remedy="Choose a later cue, or a shorter recap.",
                 nearest=end,
             )

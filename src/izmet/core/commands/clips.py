@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Literal
+from typing import ClassVar, Literal
 
 from izmet.core.commands.parts import Step, moved, new_id, settled, with_, with_clip
 from izmet.core.edit import (
@@ -108,17 +108,21 @@ class ReverseClip(Step):
     """Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
 
     One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
-    their distance in time from it, and are tied no longer. Without a tie the clip stays in its place.
+    their distance in time from it, and are tied no longer. Without a tie, or with
+    ``in_place``, the clip stays where it is, and is tied no longer.
     """
 
     do: Literal["reverse-clip"] = "reverse-clip"
+    asks: ClassVar[bool] = True
     clip: Id
     pin: Id | None = None
+    in_place: bool = False
 
     def on(self, edit: Edit) -> Edit:
         clip = _as_seen(edit, edit.clip(self.clip))
         pins = solve(edit, clip).pins
-        kept = next((pin.id for pin in clip.pins if pin.is_tie and self.pin in (None, pin.id)), None)
+        ties = [] if self.in_place else [pin.id for pin in clip.pins if pin.is_tie]
+        kept = next((id for id in ties if self.pin in (None, id)), None)
         spans = [
             _mirrored(shape, round(right.n - left.n))
             for shape, left, right in zip(clip.spans, pins[:-1], pins[1:], strict=True)
@@ -151,6 +155,7 @@ class EndClip(Step):
     """
 
     do: Literal["end-clip"] = "end-clip"
+    asks: ClassVar[bool] = True
     clip: Id
     cue: Id | None = None
     length: Length | None = None
@@ -181,6 +186,8 @@ class ConformClip(Step):
     """Show each source frame of a clip once: its open spans run at edit rate ÷ take rate."""
 
     do: Literal["conform-clip"] = "conform-clip"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -201,6 +208,8 @@ class Borrow(Step):
     """Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor."""
 
     do: Literal["borrow"] = "borrow"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     end: Literal["start", "end"] = "start"
 

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from izmet.core.commands.keeping import reaching, slot_of
 from izmet.core.commands.parts import Frame, Step, moved, new_id, settled, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
+from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.words import counted
 
 
 class SplitClip(Step):
@@ -80,6 +83,7 @@ class MoveCut(Step):
     """
 
     do: Literal["move-cut"] = "move-cut"
+    asks: ClassVar[bool] = True
     clip: Id
     other: Id
     n: Frame | None = None
@@ -91,9 +95,9 @@ class MoveCut(Step):
         edge = Pin(id="cut", n=self.n, cue=self.cue)
         n = self.n if self.cue is None else edit.frame_of(self.cue)
         assert n is not None
-        edit = _reaching(edit, edit.clip(self.clip), last=n - 1)
+        edit = reaching(edit, edit.clip(self.clip), last=n - 1)
         edit = with_clip(edit, edit.clip(self.clip), until=edge)
-        edit = _reaching(edit, edit.clip(self.other), first=n)
+        edit = reaching(edit, edit.clip(self.other), first=n)
         return with_clip(edit, edit.clip(self.other), since=edge)
 
 
@@ -104,6 +108,8 @@ class ContinueCut(Step):
     """
 
     do: Literal["continue-cut"] = "continue-cut"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     frame: Frame
 
@@ -155,7 +161,8 @@ class SlipClip(Step):
         if least + self.by < 0:
             raise Refusal(
                 "pin-outside-take",
-                f"The take has {least:.0f} frames before what the clip shows; {-self.by} are asked for.",
+                f"The take has {counted(round(least), 'frame')} before what the clip shows; "
+                f"{-self.by} are asked for.",
                 where=f"clip {clip.id}",
                 remedy="Slip it less.",
                 nearest=-least,
@@ -174,6 +181,7 @@ class SlideClip(Step):
     """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it."""
 
     do: Literal["slide-clip"] = "slide-clip"
+    asks: ClassVar[bool] = True
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
 
@@ -195,10 +203,10 @@ class SlideClip(Step):
                 continue
             spread = solve(edit, other)
             if spread.last + 1 == before:
-                edit = _reaching(edit, other, last=before + self.by - 1)
+                edit = reaching(edit, other, last=before + self.by - 1)
                 edit = with_clip(edit, edit.clip(other.id), until=Pin(id="cut", n=before + self.by))
             elif spread.first == after:
-                edit = _reaching(edit, other, first=after + self.by)
+                edit = reaching(edit, other, first=after + self.by)
                 edit = with_clip(edit, edit.clip(other.id), since=Pin(id="cut", n=after + self.by))
         return edit
 
@@ -211,18 +219,53 @@ class RunThrough(Step):
     """
 
     do: Literal["run-through"] = "run-through"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
     length: Length = Length(count=30)
     speed: Speed = 3.0
     side: Literal["both", "out", "in"] = "both"
 
     def on(self, edit: Edit) -> Edit:
+        try:
+            return self._through(edit)
+        except Refusal as refusal:
+            fits = self._that_fits(edit)
+            if fits is None:
+                raise
+            raise Refusal(
+                "no-room",
+                refusal.what,
+                where=refusal.where,
+                remedy=f"Run fast for {counted(fits, 'frame')}.",
+                nearest=fits,
+            ) from None
+
+    def _through(self, edit: Edit) -> Edit:
         for before, after in self.cuts:
-            if self.side in ("both", "out"):
-                edit = _ran(edit, edit.clip(before), self.length, self.speed, at_end=True)
-            if self.side in ("both", "in"):
-                edit = _ran(edit, edit.clip(after), self.length, self.speed, at_end=False)
+            edit = _meeting(edit, before, after)
+            for id, at_end in ((before, True), (after, False)):
+                if self.side in ("both", "out" if at_end else "in"):
+                    edit = _ran(edit, edit.clip(id), self.length, self.speed, at_end)
+                    solve(edit, edit.clip(id))
         return edit
+
+    def _that_fits(self, edit: Edit) -> int | None:
+        """The most frames for which it can run fast, None where not even one can."""
+
+        def fits(frames: int) -> bool:
+            try:
+                with_(self, length=Length(count=frames))._through(edit)
+            except Refusal:
+                return False
+            return True
+
+        spans = (solve(edit, edit.clip(id)) for cut in self.cuts for id in cut)
+        works, fails = 0, min(len(curve.frames) for curve in spans)
+        while fails - works > 1:
+            middle = (works + fails) // 2
+            works, fails = (middle, fails) if fits(middle) else (works, middle)
+        return works or None
 
 
 class JumpCuts(Step):
@@ -233,6 +276,8 @@ class JumpCuts(Step):
     """
 
     do: Literal["jump-cuts"] = "jump-cuts"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
@@ -249,7 +294,7 @@ class JumpCuts(Step):
             room = abs(segment.end.p - segment.start.p)
             raise Refusal(
                 "too-much-left-out",
-                f"{sum(skips)} frames would be left out of the {room:.0f} that this span shows.",
+                f"{counted(sum(skips), 'frame')} would be left out of the {room:.0f} that this span shows.",
                 where=f"clip {clip.id}, span {span + 1}",
                 remedy="Leave fewer out, or choose fewer cues.",
             )
@@ -270,6 +315,8 @@ class Alternate(Step):
     """
 
     do: Literal["alternate"] = "alternate"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
@@ -288,7 +335,7 @@ class Alternate(Step):
         if min(weights) <= 0:
             raise Refusal(
                 "too-early",
-                f"{self.early} frames before a cue lies outside its stretch.",
+                f"{counted(self.early, 'frame')} before a cue lies outside its stretch.",
                 where=f"clip {clip.id}",
                 remedy="Change closer to the cues.",
             )
@@ -310,6 +357,8 @@ class AlternateMoments(Step):
     """
 
     do: Literal["alternate-moments"] = "alternate-moments"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     slow: Speed = 0.5
     fast: Speed = 2.0
@@ -367,38 +416,38 @@ def _with_inner(edit: Edit, clip: Clip, span: int, new: list[Pin], shapes: list[
     return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-def _reaching(edit: Edit, clip: Clip, first: int | None = None, last: int | None = None) -> Edit:
-    """The edit with a clip laid out at least from ``first`` or up to ``last``, at the speed of its end."""
-    whole = with_(clip, since=None, until=None)
-    curve = solve(edit, whole)
-    if first is not None and first < curve.first:
-        return _longer(edit, clip, 0, first)
-    if last is not None and last > curve.last:
-        return _longer(edit, clip, -1, last)
+def _meeting(edit: Edit, before: str, after: str) -> Edit:
+    """The edit with two clips that meet on the cut between them, whichever lies over the other."""
+    shown = frames_shown(edit)
+    left, right = (slot_of(edit, shown, edit.clip(id)) for id in (before, after))
+    if left is None or right is None or left.frames.stop != right.frames.start:
+        raise Refusal(
+            "no-cut",
+            "These two clips do not meet.",
+            where=f"clips {before} and {after}",
+            remedy="Choose a cut between two clips.",
+        )
+    n, edge = right.frames.start, right.since or left.until
+    one, two = edit.clip(before), edit.clip(after)
+    if solve(edit, one).last >= n:
+        edit = with_clip(edit, one, until=edge)
+    if solve(edit, two).first < n:
+        edit = with_clip(edit, two, since=edge)
     return edit
 
 
-def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
-    """The clip with one end on an output frame farther out, at the mean speed of the span there."""
-    curve = solve(edit, with_(clip, since=None, until=None))
-    pin, segment = clip.pins[end], curve.segments[end]
-    if pin.moment is not None or pin.cue is not None:
-        raise Refusal(
-            "ends-on-a-tie",
-            "The clip ends on a tie, and has nothing beyond it.",
-            where=f"clip {clip.id}",
-            remedy="Tie that end elsewhere, or cut inside the clip.",
-        )
-    pins, spans = list(clip.pins), list(clip.spans)
-    pins[end] = with_(pin, n=n, p=None)
-    spans[end] = with_(spans[end], speed=segment.mean or None, frames=None)
-    return with_clip(edit, clip, pins=pins, spans=spans)
-
-
 def _ran(edit: Edit, clip: Clip, length: Length, speed: float, at_end: bool) -> Edit:
-    """A clip that runs fast at one end, which stays on its output frame."""
+    """A clip that runs fast at one end. Both ends stay on their output frames; what is open gives way."""
     edit = _laid_to_cut(edit, clip, at_end)
     clip = edit.clip(clip.id)
+    far, window = (0, clip.since) if at_end else (-1, clip.until)
+    if window is None and clip.pins[far].open_n and clip.pins[far].moment is None:
+        # The far end stays where it stands, and what it shows follows.
+        curve, pins, spans = solve(edit, clip), list(clip.pins), list(clip.spans)
+        pins[far] = with_(pins[far], n=int(curve.pins[far].n), p=None)
+        spans[far] = with_(spans[far], speed=curve.segments[far].mean or None, frames=None)
+        edit = with_clip(edit, clip, pins=pins, spans=spans)
+        clip = edit.clip(clip.id)
     curve, side = solve(edit, clip), -1 if at_end else 0
     segment = curve.segments[side]
     cut = curve.last if at_end else curve.first
@@ -406,7 +455,8 @@ def _ran(edit: Edit, clip: Clip, length: Length, speed: float, at_end: bool) -> 
     if segment.length <= frames:
         raise Refusal(
             "no-room",
-            f"The span at the cut is {segment.length:.0f} frames long; {frames} are to run fast.",
+            f"The span at the cut is {counted(round(segment.length), 'frame')} long; "
+            f"{frames} are to run fast.",
             where=f"clip {clip.id}",
             remedy="Run through in fewer frames, or move the tie beside the cut.",
             nearest=max(1, math.floor(segment.length) - 1),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Annotated, TypeVar
+from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -22,6 +22,11 @@ class Step(BaseModel):
     """Base of all commands: immutable, and a field that is not known is an error."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    keeps: ClassVar[bool] = False
+    """Whether it changes how clips run: those that lie in slots keep them."""
+    asks: ClassVar[bool] = False
+    """Whether it is refused at first where it would hide, bury or open something."""
 
 
 def with_(model: M, **changes: object) -> M:

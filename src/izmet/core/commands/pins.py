@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, Field
 
@@ -88,6 +88,8 @@ class TieLoose(Step):
     """Tie every loose tie to the cue that is proposed for it."""
 
     do: Literal["tie-loose"] = "tie-loose"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
 
     def on(self, edit: Edit) -> Edit:
         cues = {(tie.clip, tie.pin): tie.proposed for tie in loose_ties(edit) if tie.proposed}
@@ -153,6 +155,8 @@ class HoldPicture(Step):
     """Hold the picture of a pin, for so many output frames or up to a cue, and go on from it."""
 
     do: Literal["hold-picture"] = "hold-picture"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     pin: Id
     frames: Count | None = None
@@ -173,6 +177,8 @@ class TurnBack(Step):
     """
 
     do: Literal["turn-back"] = "turn-back"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     pin: Id
     back: Count | None = None
@@ -259,6 +265,8 @@ class TieMoments(Step):
     """Tie several moments of a clip's take to cues at once. Other ties of the clip give way."""
 
     do: Literal["tie-moments"] = "tie-moments"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     ties: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=MOST_PINS)]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -61,6 +61,8 @@ class ApplyRecipe(Step):
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     recipe: Id
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
     pin: Id | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -12,6 +12,8 @@ from izmet.core.commands.parts import Step, new_id, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
+from izmet.core.following import frames_shown
+from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.loose import LANDED_ON
 from izmet.core.music.counting import BEATS
@@ -39,20 +41,26 @@ class FillSlots(Step):
     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
     the first cue (begin), its last on the second (end), or both (stretch). Clips in which a
-    moment lands are retimed by the ``recipe``.
+    moment lands are retimed by the ``recipe``. With ``only_empty``, slots in which something is
+    seen already stay as they are.
     """
 
     do: Literal["fill-slots"] = "fill-slots"
+    asks: ClassVar[bool] = True
     cues: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
     shots: Annotated[tuple[Shot, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     how: How = "cut"
     order: Literal["given", "weight", "random"] = "given"
     seed: Annotated[int, Field(ge=0, le=2**31)] = 0
     recipe: Id | None = None
+    only_empty: bool = False
 
     def on(self, edit: Edit) -> Edit:
         cues = sorted(set(self.cues), key=edit.frame_of)
         slots = [(a, b) for a, b in pairwise(cues) if edit.frame_of(a) < edit.frame_of(b)]
+        if self.only_empty:
+            shown = frames_shown(edit)
+            slots = [(a, b) for a, b in slots if not _is_seen(shown, edit.frame_of(a), edit.frame_of(b))]
         if not slots:
             raise Refusal(
                 "no-slots", "These cues leave no stretch between them.", remedy="Choose two or more."
@@ -85,6 +93,7 @@ class SwapClips(Step):
     """Exchange what two clips show; each place keeps its cues."""
 
     do: Literal["swap-clips"] = "swap-clips"
+    asks: ClassVar[bool] = True
     clip: Id
     other: Id
 
@@ -110,6 +119,7 @@ class CloseGaps(Step):
     """Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out."""
 
     do: Literal["close-gaps"] = "close-gaps"
+    asks: ClassVar[bool] = True
 
     def on(self, edit: Edit) -> Edit:
         seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
@@ -132,6 +142,7 @@ class ReverseOrder(Step):
     """Show clips that are tied alike in the opposite order; each place keeps its cues."""
 
     do: Literal["reverse-order"] = "reverse-order"
+    asks: ClassVar[bool] = True
     clips: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
 
     def on(self, edit: Edit) -> Edit:
@@ -149,6 +160,7 @@ class RepeatSection(Step):
     """
 
     do: Literal["repeat-section"] = "repeat-section"
+    asks: ClassVar[bool] = True
     clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     cue: Id
     move: bool = False
@@ -169,6 +181,11 @@ class RepeatSection(Step):
         for clip in chosen:
             clips.append(_moved(clip, new_id("clip", clips), to, frames))
         return with_clips(edit, clips)
+
+
+def _is_seen(shown: FrameMap, begin: int, end: int) -> bool:
+    """Whether a clip is seen on one of some output frames."""
+    return bool((shown.clip[shown.part_of(range(begin, end))] != BLACK).any())
 
 
 def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how: How) -> Clip:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -31,6 +31,7 @@ from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.repeats import smooth_floor, spread
+from izmet.core.words import counted
 
 NUDGE = 0.05
 TRIES = 12
@@ -95,6 +96,8 @@ class SetSpan(Step):
     """Set what a span says of itself while a pin beside it is open: its mean speed, or its length."""
 
     do: Literal["set-span"] = "set-span"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     span: Annotated[int, Field(ge=0)]
     speed: Speed | None = None
@@ -113,6 +116,8 @@ class Strengthen(Step):
     """
 
     do: Literal["strengthen"] = "strengthen"
+    keeps: ClassVar[bool] = True
+    asks: ClassVar[bool] = True
     clip: Id
     span: Annotated[int, Field(ge=0)] | None = None
     repeats: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
@@ -166,7 +171,7 @@ class Strengthen(Step):
                 "at-the-floor",
                 f"This span runs at {mean:.1%} in the mean: {least} pictures repeat, bent or not.",
                 where=f"clip {clip.id}, span {index + 1}",
-                remedy=f"Allow {least} repeats, or give the span more of the take.",
+                remedy=f"Allow {counted(least, 'repeat')}, or give the span more of the take.",
                 nearest=least,
             )
         most = 1.0 if self.top is None else strength_under(shape, mean, self.top)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from izmet.core.commands import Command
+from izmet.core.commands import Anyway, Command
 from izmet.core.commands.parts import pin_of
 from izmet.core.commands.spans import SetValue
 from izmet.core.edit import Edit, moment_name
@@ -96,6 +96,8 @@ LONGEST = 120
 
 def in_words(edit: Edit, command: Command) -> str:
     """What a command does to an edit: the sort of step, and what it is about where that can be said."""
+    if isinstance(command, Anyway):
+        return in_words(edit, command.command)
     about = _about(edit, command)
     return f"{WORDS[command.do]}{f': {about}' if about else ''}"[:LONGEST]
 

@@ -1,0 +1,126 @@
+"""A clip that lies in a slot keeps it, whatever is done to the way it runs.
+
+A side of a clip is held where it is cut, or where another clip is seen beside it. A curve
+that grows beyond a held side is cut there; one that falls short of it goes on at the speed
+of its end, as far as its take allows.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from izmet.core.commands.parts import with_clip
+from izmet.core.edit import Clip, Edit, Pin
+from izmet.core.following import frames_shown
+from izmet.core.framemap import BLACK, FrameMap
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+
+
+class Slot(NamedTuple):
+    """The output frames on which a clip is seen, and where it is cut at the sides that are held."""
+
+    frames: range
+    since: Pin | None
+    until: Pin | None
+
+
+def in_slots(before: Edit, after: Edit) -> Edit:
+    """An edit after a change, with the clips that were changed back in the slots in which they lay."""
+    old = {clip.id: clip for clip in before.clips}
+    changed = [clip.id for clip in after.clips if clip.id in old and old[clip.id] is not clip]
+    if not changed:
+        return after
+    shown = frames_shown(before)
+    for id in changed:
+        slot = slot_of(before, shown, old[id])
+        if slot is not None:
+            after = _kept(after, id, slot)
+    return after
+
+
+def slot_of(edit: Edit, shown: FrameMap, clip: Clip) -> Slot | None:
+    """The slot of a clip; None where it is not seen, or is in several pieces."""
+    mine = [frames for id, frames in shown.stretches() if id == clip.id]
+    if len(mine) != 1:
+        return None
+    begin, end = shown.first + mine[0].start, shown.first + mine[0].stop
+
+    def held(edge: Pin | None, n: int, beside: int) -> Pin | None:
+        """Where a side is cut that lies on an output frame, None while nothing holds it there."""
+        index = beside - shown.first
+        other = 0 <= index < len(shown) and int(shown.clip[index]) != BLACK
+        if edge is not None and edit.place_of(edge) == n:
+            return edge
+        return _edge_on(edit, n) if other else None
+
+    return Slot(range(begin, end), held(clip.since, begin, begin - 1), held(clip.until, end, end))
+
+
+def _edge_on(edit: Edit, n: int) -> Pin:
+    """A cut on an output frame: one that follows a cue, where a clip has one there."""
+    ends = (edge for clip in edit.clips for edge in (clip.since, clip.until, *clip.pins) if edge is not None)
+    cue = next((pin.cue for pin in ends if pin.cue is not None and edit.frame_of(pin.cue) == n), None)
+    return Pin(id="cut", n=None if cue else n, cue=cue)
+
+
+def _kept(edit: Edit, id: str, slot: Slot) -> Edit:
+    begin, end = slot.frames.start, slot.frames.stop
+    if slot.since is not None:
+        edit = _cut_or_reaching(edit, id, "since", slot.since, begin)
+    if slot.until is not None:
+        edit = _cut_or_reaching(edit, id, "until", slot.until, end)
+    return edit
+
+
+def _cut_or_reaching(edit: Edit, id: str, side: str, edge: Pin, n: int) -> Edit:
+    clip = edit.clip(id)
+    free = with_clip(edit, clip, **{side: None})
+    curve = solve(free, free.clip(id))
+    if side == "since":
+        grown, short, ask = curve.first < n, curve.first > n, {"first": n}
+    else:
+        grown, short, ask = curve.last >= n, curve.last < n - 1, {"last": n - 1}
+    if grown:
+        return with_clip(edit, clip, **{side: edge})
+    if not short:
+        return edit
+    try:
+        longer = reaching(free, free.clip(id), **ask)
+        solve(longer, longer.clip(id))
+    except Refusal:
+        # It stays short: what that leaves open is told before it is done.
+        return free
+    return with_clip(longer, longer.clip(id), **{side: edge})
+
+
+def reaching(edit: Edit, clip: Clip, first: int | None = None, last: int | None = None) -> Edit:
+    """The edit with a clip laid out at least from ``first`` or up to ``last``, at the speed of its end.
+
+    Raises:
+        Refusal: it ends on a tie there.
+    """
+    whole = clip.model_copy(update={"since": None, "until": None})
+    curve = solve(edit, whole)
+    if first is not None and first < curve.first:
+        return _longer(edit, clip, 0, first)
+    if last is not None and last > curve.last:
+        return _longer(edit, clip, -1, last)
+    return edit
+
+
+def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
+    """The clip with one end on an output frame farther out, at the mean speed of the span there."""
+    curve = solve(edit, clip.model_copy(update={"since": None, "until": None}))
+    pin, segment = clip.pins[end], curve.segments[end]
+    if pin.moment is not None or pin.cue is not None:
+        raise Refusal(
+            "ends-on-a-tie",
+            "The clip ends on a tie, and has nothing beyond it.",
+            where=f"clip {clip.id}",
+            remedy="Tie that end elsewhere, or cut inside the clip.",
+        )
+    pins, spans = list(clip.pins), list(clip.spans)
+    pins[end] = pin.model_copy(update={"n": n, "p": None})
+    spans[end] = spans[end].model_copy(update={"speed": segment.mean or None, "frames": None})
+    return with_clip(edit, clip, pins=pins, spans=spans)

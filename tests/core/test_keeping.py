@@ -1,0 +1,127 @@
+"""Clips that lie in slots keep them; what would be hidden, buried or opened is said before it is done."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from izmet.core import commands as do
+from izmet.core.arrange.recipes import SHIPPED
+from izmet.core.arrange.repairs import repairs
+from izmet.core.edit import Clip, Edit, Pin, Steady
+from izmet.core.following import derive, frames_shown
+from izmet.core.lengths import Length
+from izmet.core.montage import montage
+from izmet.core.refusal import Refusal
+from izmet.core.retime.solve import solve
+from izmet.core.words import counted
+from tests.core.examples import anyway
+from tests.core.test_montage import filled
+
+
+def in_a_row(how: str = "cut") -> Edit:
+    """Four clips that fill four slots, their cuts taken away: each just touches the next."""
+    edit = filled(how=how)
+    plain = []
+    for clip in edit.clips:
+        curve = solve(edit, clip)
+        pins = [Pin(id="a", n=curve.first, p=200), Pin(id="b", n=curve.last, p=200 + len(curve.frames) - 1)]
+        plain.append(Clip(id=clip.id, take=clip.take, pins=pins, spans=[Steady()]))
+    return edit.model_copy(update={"clips": tuple(plain)})
+
+
+def places(edit: Edit) -> list[tuple[str | None, int, int]]:
+    shown = frames_shown(edit)
+    return [(id, shown.first + frames.start, len(frames)) for id, frames in shown.stretches()]
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.sampled_from([recipe.id for recipe in SHIPPED]),
+    st.sampled_from(["cut", "inside", "row"]),
+    st.sets(st.integers(1, 4), min_size=1),
+)
+def test_clips_that_are_retimed_keep_the_slots_in_which_they_lie(recipe, how, numbers):
+    edit = in_a_row() if how == "row" else filled(how=how)
+    before = places(edit)
+    command = do.ApplyRecipe(recipe=recipe, clips=[f"clip-{i}" for i in sorted(numbers)])
+    after = anyway(edit, command)
+    if opened := sum(count for id, _, count in places(after) if id is None):
+        # What the take has no pictures for leaves a hole: said with its number, and not done.
+        said = refusal_of(edit, command)
+        assert (said.code, said.what) == (
+            "would-crowd",
+            f"This would leave {counted(opened, 'frame')} without a picture.",
+        )
+    else:
+        assert do.apply(edit, command) == after
+        # Its outer sides are free, where there is nothing beside them.
+        cuts = [(id, n) for id, n, _ in places(after)][1:]
+        assert cuts == [(id, n) for id, n, _ in before][1:]
+
+
+def test_what_would_be_hidden_buried_or_opened_is_said_and_done_only_when_asked_again():
+    edit = filled()
+    over = do.FillSlots(cues=["b-14", "b-22"], shots=[{"take": "take-1"}], how="begin")
+    with pytest.raises(Refusal, match="hide 1 clip wholly and bury 120 frames under other clips"):
+        do.apply(edit, over)
+    offered = repairs(edit, over, refusal_of(edit, over))
+    assert [repair.label for repair in offered] == [
+        "Do it anyway, and hide 1 clip wholly and bury 120 frames under other clips"
+    ]
+    assert do.apply(edit, offered[0].commands[0]) == anyway(edit, over)
+
+    every = do.FillSlots(cues=["b-8", "b-12", "b-16", "b-20", "b-24", "b-28"], shots=[{"take": "take-1"}])
+    empty, *_ = repairs(edit, every, refusal_of(edit, every))
+    assert empty.label == "Fill the empty slots alone"
+    filled_up = do.apply(edit, empty.commands[0])
+    assert places(filled_up)[: len(edit.clips)] == places(edit)
+    assert len(filled_up.clips) == len(edit.clips) + 1
+
+
+def refusal_of(edit: Edit, command) -> Refusal:
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, command)
+    return refused.value
+
+
+def test_a_run_through_a_cut_covers_nothing_opens_nothing_and_offers_what_fits():
+    """Also where the clip before it stands later in the document, and where that ends on the cut's frame."""
+    row = in_a_row()
+    cut = next(n for id, n, _ in places(row) if id == "clip-2")
+    one = row.clip("clip-1")
+    longer = [one.pins[0], one.pins[1].model_copy(update={"n": cut})]
+    touching = row.model_copy(
+        update={"clips": (*row.clips[1:], one.model_copy(update={"pins": tuple(longer)}))}
+    )
+    tied = filled(how="inside")
+    later = tied.model_copy(update={"clips": (*tied.clips[1:], tied.clips[0])})
+    for edit in (row, touching, tied, later):
+        run = do.apply(edit, do.RunThrough(cuts=[("clip-1", "clip-2")], length=Length(count=12), speed=3))
+        shown = frames_shown(run)
+        begin = next(n for id, n, _ in places(run) if id == "clip-2") - shown.first
+        assert shown.speed[begin - 12 : begin + 12] == pytest.approx(3.0)
+        assert [count for _, _, count in places(run)] == [count for _, _, count in places(edit)]
+        assert all(landing.exact for landing in derive(run).landings)
+        assert not any(trouble.kind == "overlap" for trouble in montage(run, derive(run)).troubles)
+
+    # Four times as fast for 40 frames takes 160 of its frames, and before the first there are 200.
+    far = row.clip("clip-2").pins
+    near = [far[0].model_copy(update={"p": None}), far[1].model_copy(update={"p": 130.0})]
+    short = row.model_copy(
+        update={
+            "clips": tuple(
+                clip.model_copy(update={"pins": tuple(near), "spans": (Steady(speed=1),)})
+                if clip.id == "clip-2"
+                else clip
+                for clip in row.clips
+            )
+        }
+    )
+    wide = do.RunThrough(cuts=[("clip-1", "clip-2")], length=Length(count=40), speed=4, side="in")
+    refusal = refusal_of(short, wide)
+    offer, *_ = repairs(short, wide, refusal)
+    assert offer.label == f"Run fast for {refusal.nearest:.0f} frames"
+    done = do.apply(short, offer.commands[0])
+    assert frames_shown(done).picture.min() >= 0
+    with pytest.raises(Refusal):
+        do.apply(short, do.with_(wide, length=Length(count=refusal.nearest + 1)))
