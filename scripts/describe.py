@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import get_args
 
 from izmet.core.edit import CueKind, Edit, MomentKind
+from izmet.core.loose import LANDED_ON
 from izmet.core.rates import STANDARD_RATES
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
@@ -24,6 +25,7 @@ def described() -> dict[Path, str]:
         openapi = create_app(DataFolder(Path(folder))).api_doc
     terms = {
         "cue_kinds": get_args(CueKind),
+        "landed_on": LANDED_ON,
         "moment_kinds": get_args(MomentKind),
         "rates": [str(rate) for rate in STANDARD_RATES],
     }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import pytest
 from hypothesis import given
@@ -28,7 +28,7 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
-from izmet.core.edit import Cue, CueSelection, Edit
+from izmet.core.edit import Clip, Cue, CueSelection, Edit, Pin, Steady
 from izmet.core.following import derive
 from izmet.core.music.comparing import changes, same_cues
 from izmet.core.music.counting import beats_of
@@ -185,6 +185,44 @@ class TestTies:
         tied = derive(apply(edit, TieLoose()))
         assert len(tied.loose) == len(lost) - len(proposed)
         assert all(landing.exact for landing in tied.landings)
+
+    @given(
+        was=st.lists(st.floats(0, 29), min_size=1, max_size=5, unique=True),
+        times=st.lists(st.integers(0, 1740), max_size=7, unique=True),
+    )
+    def test_loose_ties_of_several_clips_never_share_a_cue_and_move_the_least(self, was, times):
+        """Compared with trying every way there is."""
+        frames = sorted({round(each * 60) for each in was})
+        edit = edit_of([Cue(id=f"cue-{i}", time=n / 60, kind="beat") for i, n in enumerate(sorted(times))])
+        clips = [
+            Clip(
+                id=f"clip-{i}",
+                take="take-1",
+                pins=[Pin(id="a", n=n, moment="moment-1", loose=n / 60), Pin(id="b", p=310)],
+                spans=[Steady(speed=1)],
+            )
+            for i, n in enumerate(frames)
+        ]
+        lost = derive(edit.model_copy(update={"clips": tuple(clips)})).loose
+        proposed = [tie.proposed and edit.frame_of(tie.proposed) for tie in lost]
+        taken = [n for n in proposed if n is not None]
+        assert taken == sorted(set(taken))
+        assert len(taken) == min(len(frames), len(times))
+        apart = sum(abs(n - was) for n, was in zip(proposed, frames, strict=True) if n is not None)
+        ways = (
+            sum(abs(n - was) for n, was in zip(cues, ties, strict=True))
+            for cues in combinations(sorted(times), len(taken))
+            for ties in combinations(frames, len(taken))
+        )
+        assert apart == min(ways)
+
+    def test_on_one_frame_the_cue_that_is_meant_is_proposed(self):
+        kinds = ["bass", "beat", "drop", "hand", "kick"]
+        edit = edit_of([Cue(id=kind, time=10.0 + i / 1000, kind=kind) for i, kind in enumerate(kinds)])
+        pins = [Pin(id="a", n=606, moment="moment-1", loose=10.1), Pin(id="b", p=310)]
+        clip = Clip(id="clip-1", take="take-1", pins=pins, spans=[Steady(speed=1)])
+        (tie,) = derive(edit.model_copy(update={"clips": (clip,)})).loose
+        assert tie.proposed == "drop"
 
     def test_ties_find_their_cues_in_another_song(self):
         other = edit_of(

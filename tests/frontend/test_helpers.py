@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from izmet.core.loose import LANDED_ON
 from tests.desk import derived_with, unpacked
 
 seconds = st.floats(0, 40).map(lambda value: round(value, 3))
@@ -202,3 +203,15 @@ def test_the_browser_reads_packets_and_changes_as_the_tests_do(helpers, desk, la
         now = desk.get(f"/edits/{laid['id']}")
         assert helpers.call("changes.withChange", state, changed) == now, next_command
         state = now
+
+
+def test_of_several_cues_on_a_frame_the_one_that_is_meant_is_nearest(helpers):
+    """The order is Python's own; it comes along in terms.json."""
+    kinds = ["hand", "bass", "beat", "snare", "kick", "downbeat", "drop"]
+    cues = [{"id": kind, "kind": kind, "at": 10 + i / 1000, "frame": 600} for i, kind in enumerate(kinds)]
+    elsewhere = {"id": "far", "kind": "drop", "at": 10.1, "frame": 606}
+    for count in range(1, len(kinds) + 1):
+        found = helpers.call("cues.nearestCue", [*cues[:count], elsewhere], 10.0)
+        assert found["id"] == min(kinds[:count], key=LANDED_ON.index)
+    assert helpers.call("cues.nearestCue", [*cues, elsewhere], 10.09)["id"] == "far"
+    assert helpers.call("cues.nearestCue", [], 1.0) is None

@@ -90,7 +90,7 @@ def test_a_hand_on_the_speed_axis_holds_the_speed_that_is_drawn_there(
 cues = st.lists(
     st.builds(lambda kind, at: {"kind": kind, "at": at}, st.sampled_from(CUE_KINDS), st.floats(0, 300)),
     max_size=90,
-).map(lambda found: [{**cue, "id": f"c{number}"} for number, cue in enumerate(found)])
+).map(lambda found: [{**cue, "id": f"c{number}", "frame": number} for number, cue in enumerate(found)])
 
 
 @settings(max_examples=60)

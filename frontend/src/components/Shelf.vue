@@ -72,7 +72,8 @@ function found(asset: Asset): boolean {
   return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
 }
 const takes = computed(() => {
-  const shown = library.takes.filter((asset) => found(asset) && (!asset.bundle || asset.bundle !== edit.id))
+  // A bundle is on the shelf of the edits that hold it; another one brings it in as an edit.
+  const shown = library.takes.filter((asset) => found(asset) && (!asset.bundle || takeOf(asset)))
   if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
   if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
   if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
@@ -103,8 +104,6 @@ async function choose(asset: Asset): Promise<void> {
     view.fit()
     return
   }
-  const { bundle } = asset
-  if (bundle && !takeOf(asset)) return edit.bundle({ edit: bundle })
   if (await bringIn(asset)) {
     view.choose(takeOf(asset)?.id ?? null)
     if (view.clip) view.fit()

@@ -1,6 +1,7 @@
 /** Kinds of cues: the shape that marks each besides its colour, and cues to pick from. */
 import type { CueKind } from '@/api/client'
 import type { PlacedCue } from '@/stores/edit'
+import { LANDED_ON } from './terms'
 
 export const option = <T extends string>(value: T) => ({ value, text: value })
 
@@ -31,12 +32,18 @@ export const CUE_TOKENS: Record<CueKind, string> = {
   hand: 'tie-ink',
 }
 
-/** The cue nearest to an instant of the edit. */
-export const nearestCue = (cues: PlacedCue[], time: number) =>
-  cues.reduce<PlacedCue | null>(
-    (best, cue) => (!best || Math.abs(cue.at - time) < Math.abs(best.at - time) ? cue : best),
+const rank = ({ kind }: PlacedCue) => (LANDED_ON.includes(kind) ? LANDED_ON.indexOf(kind) : LANDED_ON.length)
+
+/** The cue nearest to an instant of the edit; of those on its output frame the one that is meant. */
+export function nearestCue(cues: PlacedCue[], time: number): PlacedCue | null {
+  const away = (cue: PlacedCue) => Math.abs(cue.at - time)
+  const nearest = cues.reduce<PlacedCue | null>(
+    (best, cue) => (!best || away(cue) < away(best) ? cue : best),
     null,
   )
+  const beside = cues.filter((cue) => cue.frame === nearest?.frame)
+  return beside.sort((a, b) => rank(a) - rank(b))[0] ?? null
+}
 
 const OFFERED = 60
 

@@ -24,7 +24,7 @@ import { useLibrary } from './library'
 import { useNotices, type Action } from './notices'
 import { forEdit } from './scope'
 
-export type PlacedCue = Cue & { kind: CueKind; at: number }
+export type PlacedCue = Cue & { kind: CueKind; at: number; frame: number }
 
 /** Commands by which a person moves ties themselves. */
 const MOVING = new Set<Command['do']>([
@@ -50,16 +50,20 @@ export const useEdit = forEdit('edit', (id) => {
   const edit = computed(() => shown.value?.edit ?? null)
   const derived = computed(() => live.value ?? shown.value?.derived ?? null)
   const song = computed(() => edit.value?.song ?? null)
-  /** The cues with `at`: when each is heard, in seconds of the edit. */
+  /** The cues with `at`: when each is heard, in seconds of the edit, and the output `frame` it lands on. */
   const cues = computed<PlacedCue[]>(() => {
     const start = song.value?.start ?? 0
-    return (song.value?.cues ?? []).map((cue) => ({ ...cue, kind: cue.kind ?? 'hand', at: cue.time + start }))
+    const frames = shown.value?.cue_frames ?? []
+    return (song.value?.cues ?? []).map((cue, index) => ({
+      ...cue,
+      kind: cue.kind ?? 'hand',
+      at: cue.time + start,
+      frame: frames[index] ?? 0,
+    }))
   })
   const cueById = computed(() => new Map(cues.value.map((cue) => [cue.id, cue])))
   /** The output frame on which each cue lands. */
-  const cueFrames = computed(
-    () => new Map(cues.value.map((cue, index) => [cue.id, shown.value?.cue_frames[index] ?? 0])),
-  )
+  const cueFrames = computed(() => new Map(cues.value.map((cue) => [cue.id, cue.frame])))
   /** Where the music ends in the edit, in seconds. */
   const end = computed(() => state.value?.music?.end ?? 0)
   /** What is to know of the music at a glance: its tempo, and when it is heard. */

@@ -30,7 +30,7 @@ export const useMontage = forEdit('montage', () => {
   const layout = useLayout()
   const notices = useNotices()
   const found = shallowRef<Schemas['Montage'] | null>(null)
-  /** The clips that are chosen together, besides the one at hand. */
+  /** The clips that are chosen together; none while only the one at hand is meant. */
   const chosen = ref<string[]>([])
   const cutAt = ref<number | null>(null)
   const zoom = useLocalStorage<Zoom>('izmet-sheet', 'bars-4')
@@ -88,13 +88,34 @@ export const useMontage = forEdit('montage', () => {
       .concat({ ...line, from: edges.at(-2)! })
   }
 
-  function toggle(id: string): void {
-    const without = chosen.value.filter((other) => other !== id)
-    chosen.value = without.length < chosen.value.length ? without : [...chosen.value, id]
-  }
-
-  /** The clips that something is done to: those chosen together, else the one at hand. */
+  /** The clips that something is done to, and that are outlined: those chosen together, else the one at hand. */
   const mine = computed(() => (chosen.value.length ? chosen.value : view.clip ? [view.clip.id] : []))
+
+  /** The clips in the order in which they begin. */
+  const inOrder = computed(() =>
+    [...(edit.derived?.clips ?? [])].sort((a, b) => a.first - b.first).map((clip) => clip.id),
+  )
+
+  /** Choose one clip alone, one more (or one less), or all from the one at hand to it. */
+  function choose(id: string, how: 'alone' | 'more' | 'up to' = 'alone'): void {
+    const before = mine.value
+    const from = inOrder.value.indexOf(view.clip?.id ?? id)
+    const to = inOrder.value.indexOf(id)
+    if (how === 'up to') chosen.value = inOrder.value.slice(Math.min(from, to), Math.max(from, to) + 1)
+    else if (how === 'more') {
+      const without = before.filter((other) => other !== id)
+      chosen.value = without.length < before.length && without.length ? without : [...without, id]
+    } else chosen.value = [id]
+    // The one at hand is one of those that are chosen: a stretch goes on from where it began.
+    if (how === 'alone' || !chosen.value.includes(view.clip?.id ?? '')) view.chooseClip(chosen.value.at(-1)!)
+  }
+  // A clip that is taken in hand elsewhere is meant alone.
+  watch(
+    () => view.clip?.id,
+    (id) => {
+      if (id && !chosen.value.includes(id)) chosen.value = []
+    },
+  )
   /** Stretches that are about to be filled, with their length in words. */
   const slots = ref<{ from: number; to: number; said: string }[]>([])
   const copied = ref<string[]>([])
@@ -145,6 +166,7 @@ export const useMontage = forEdit('montage', () => {
       ({ first, source }) => first / view.outputRate < to && (first + source.length) / view.outputRate > from,
     )
     chosen.value = inside.map((clip) => clip.id)
+    if (inside[0] && !chosen.value.includes(view.clip?.id ?? '')) view.chooseClip(inside[0].id)
   }
 
   function seekCut(n: number): void {
@@ -152,7 +174,7 @@ export const useMontage = forEdit('montage', () => {
     view.seekFrame(n)
   }
   return {
-    cuts, troubles, cut, cutAt, chosen, zoom, lines, toggle, chooseAll, seekCut,
+    cuts, troubles, cut, cutAt, chosen, zoom, lines, choose, chooseAll, seekCut,
     mine, cueHere, slots, copied, repeat, remove, range, setRange, clearRange, blacks,
   } // prettier-ignore
 })

@@ -1,20 +1,30 @@
 """Which cue could take up each tie whose own cue is gone?
 
-The nearest to where it was that lies between the pins beside it and what is proposed
-for them, so that any of the ties can be taken up, and all of them together.
+Ties that were on different instants go to different frames, in the order in which they
+were, whichever clip they are of: so no two clips are drawn onto one another. Each stays
+between the pins beside it, and between its clip's cuts. Of all ways to do so the one is
+proposed that ties the most of them, and then moves them the least in all.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from itertools import groupby
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.edit import Clip, Cue, Edit, Pin
+from izmet.core.edit import Clip, Cue, CueKind, Edit, Pin
+from izmet.core.limits import MOST_SECONDS
+from izmet.core.memo import Memo
 from izmet.core.retime.pins import pin_name
 
-LANDED_ON = frozenset({"downbeat", "beat", "kick", "snare", "bass", "drop", "hand"})
-"""Kinds that are proposed."""
+LANDED_ON: tuple[CueKind, ...] = ("drop", "downbeat", "kick", "snare", "beat", "bass", "hand")
+"""Kinds that are proposed. Of several on one frame the first in this order is meant."""
+LEFT = 10.0 * MOST_SECONDS
+"""What it costs to leave a tie loose, in seconds: more than to move any."""
 
 
 class LooseTie(BaseModel):
@@ -27,38 +37,97 @@ class LooseTie(BaseModel):
     proposed: str | None
 
 
+def rank(cue: Cue) -> int:
+    """Where a cue's kind stands among those that are meant when several are on one frame, the first 0."""
+    return LANDED_ON.index(cue.kind) if cue.kind in LANDED_ON else len(LANDED_ON)
+
+
 def loose_ties(edit: Edit) -> list[LooseTie]:
     """The loose ties of all clips, in order."""
-    return [tie for clip in edit.clips for tie in _of_clip(edit, clip)]
-
-
-def _of_clip(edit: Edit, clip: Clip) -> list[LooseTie]:
-    if all(pin.loose is None for pin in clip.pins):
+    loose = [clip for clip in edit.clips if any(pin.loose is not None for pin in clip.pins)]
+    if not loose:
         return []
-    cues = [cue for cue in edit.song.cues if cue.kind in LANDED_ON] if edit.song else []
-    frames = [_frame(edit, pin) for pin in clip.pins]
-    ties: list[LooseTie] = []
-    after = -math.inf
-    for pin, frame, later in zip(clip.pins, frames, [*frames[1:], None], strict=True):
-        if pin.loose is not None:
-            before = math.inf if later is None else later
-            nearest = _nearest(edit, cues, pin.loose, after, before)
-            if nearest is not None:
-                after = edit.frame_of(nearest.id)
-            label = pin_name(edit, clip, pin)
-            proposed = nearest and nearest.id
-            ties.append(LooseTie(clip=clip.id, pin=pin.id, label=label, was=pin.loose, proposed=proposed))
-        after = after if frame is None else max(after, frame)
-    return ties
+    facts = (edit.rate, edit.landing)
+    # Pins that follow cues and names that follow moments depend on nothing else.
+    return _KEPT.recall((edit.song, edit.takes, *loose), facts, lambda: _proposed(edit, loose))
 
 
-def _frame(edit: Edit, pin: Pin) -> int | None:
-    """The output frame that a pin has now, None where it is open."""
-    return pin.n if pin.cue is None else edit.frame_of(pin.cue)
+_KEPT: Memo[list[LooseTie]] = Memo(8)
 
 
-def _nearest(edit: Edit, cues: list[Cue], instant: float, after: float, before: float) -> Cue | None:
-    """The cue nearest to an instant of those on frames after one and before another."""
-    was = instant - (edit.song.start if edit.song else 0)
-    nearby = sorted(cues, key=lambda cue: abs(cue.time - was))
-    return next((cue for cue in nearby if after < edit.frame_of(cue.id) < before), None)
+def _proposed(edit: Edit, clips: Sequence[Clip]) -> list[LooseTie]:
+    ties = [(clip, pin) for clip in clips for pin in clip.pins if pin.loose is not None]
+    ordered = sorted(ties, key=lambda tie: tie[1].loose or 0.0)
+    groups = [list(group) for _, group in groupby(ordered, key=lambda tie: tie[1].loose)]
+    cues = landed_on(edit)
+    taken = _assigned(edit, groups, cues)
+    found = {
+        (clip.id, pin.id): None if place is None else cues[place].id
+        for group, place in zip(groups, taken, strict=True)
+        for clip, pin in group
+    }
+    return [
+        LooseTie(
+            clip=clip.id,
+            pin=pin.id,
+            label=pin_name(edit, clip, pin),
+            was=pin.loose or 0.0,
+            proposed=found[(clip.id, pin.id)],
+        )
+        for clip, pin in ties
+    ]
+
+
+def landed_on(edit: Edit) -> list[Cue]:
+    """One cue for each output frame on which something may land, in order."""
+    best: dict[int, Cue] = {}
+    for cue in edit.song.cues if edit.song else ():
+        n = edit.frame_of(cue.id)
+        if cue.kind in LANDED_ON and (n not in best or rank(cue) < rank(best[n])):
+            best[n] = cue
+    return [best[n] for n in sorted(best)]
+
+
+def _assigned(edit: Edit, groups: Sequence[list[tuple[Clip, Pin]]], cues: list[Cue]) -> list[int | None]:
+    """The place among the cues for each group of ties, rising; None where one has to stay loose.
+
+    Dynamic programming: ``costs[g][j]`` is the least cost of the first g groups on the first j cues.
+    """
+    frames = np.array([edit.frame_of(cue.id) for cue in cues])
+    instants = np.array([edit.instant(cue.id) for cue in cues])
+    costs: list[NDArray[np.float64]] = [np.zeros(len(cues) + 1)]
+    ending: list[NDArray[np.float64]] = []
+    for group in groups:
+        after, before = _bounds(edit, group)
+        away = np.abs(instants - (group[0][1].loose or 0.0))
+        here = np.where((frames > after) & (frames < before), away, np.inf)
+        ending.append(np.concatenate([[np.inf], costs[-1][:-1] + here]))
+        costs.append(np.minimum(np.minimum.accumulate(ending[-1]), costs[-1] + LEFT))
+    found: list[int | None] = []
+    j = len(cues)
+    for left, on in zip(costs[-2::-1], ending[::-1], strict=True):
+        place = int(on[: j + 1].argmin())
+        if on[place] <= left[j] + LEFT and np.isfinite(on[place]):
+            found.append(place - 1)
+            j = place - 1
+        else:
+            found.append(None)
+    return found[::-1]
+
+
+def _bounds(edit: Edit, group: Sequence[tuple[Clip, Pin]]) -> tuple[float, float]:
+    """Output frames between which all ties of a group have to stay, both excluded."""
+    after, before = -math.inf, math.inf
+    for clip, pin in group:
+        at = clip.pins.index(pin)
+        fixed = [
+            None if other.loose is not None or other.open_n else edit.place_of(other) for other in clip.pins
+        ]
+        after = max([after, *(n for n in fixed[:at] if n is not None)])
+        before = min([before, *(n for n in fixed[at + 1 :] if n is not None)])
+        n = pin.n or 0
+        if clip.since is not None and (since := edit.place_of(clip.since)) <= n:
+            after = max(after, since - 1)
+        if clip.until is not None and (until := edit.place_of(clip.until)) > n:
+            before = min(before, until)
+    return after, before

@@ -122,7 +122,9 @@ const join = () => {
           @change="by('slide-clip', Math.round($event))"
         />
       </div>
-      <p class="text-muted">Shift and click chooses several; drop one on another to swap them.</p>
+      <p class="text-muted">
+        Shift and click chooses up to a clip, Ctrl and click one more. Drop one on another to swap them.
+      </p>
     </div>
 
     <CutWork />

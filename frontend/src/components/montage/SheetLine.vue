@@ -256,9 +256,7 @@ const box = (clip: DerivedClip) => {
 }
 
 function pick(event: MouseEvent, id: string): void {
-  if (event.shiftKey || event.ctrlKey || event.metaKey) return montage.toggle(id)
-  montage.chosen = []
-  view.chooseClip(id)
+  montage.choose(id, event.shiftKey ? 'up to' : event.ctrlKey || event.metaKey ? 'more' : 'alone')
 }
 
 /** A clip that is dropped on another one exchanges its pictures with it. */
@@ -327,16 +325,16 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       :key="clip.id"
       class="absolute flex items-start overflow-hidden px-1 text-left text-[11px] font-semibold text-white"
       :class="
-        montage.chosen.includes(clip.id)
-          ? 'ring-2 ring-[var(--text)] ring-inset'
+        !montage.mine.includes(clip.id)
+          ? ''
           : view.clip?.id === clip.id
             ? 'ring-2 ring-brass ring-inset'
-            : ''
+            : 'ring-2 ring-[var(--text)] ring-inset'
       "
       :style="box(clip)"
       :data-clip="clip.id"
       :aria-label="`Clip ${nameOf(clip.id)}`"
-      :aria-pressed="montage.chosen.includes(clip.id) || view.clip?.id === clip.id"
+      :aria-pressed="montage.mine.includes(clip.id)"
       @pointerdown="carry($event, clip.id)"
       @click="pick($event, clip.id)"
       @dblclick="layout.desk = 'clip'"

@@ -31,7 +31,7 @@ from izmet.core.commands.spans import (
 )
 from izmet.core.edit import Clip, Cue, Edit, Steady, moment_name
 from izmet.core.lengths import Length
-from izmet.core.loose import LANDED_ON
+from izmet.core.loose import landed_on
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.shapes import with_strength
@@ -159,11 +159,9 @@ def _farthest(edit: Edit, command: Command, name: str, good: float) -> float | N
 
 
 def _near(edit: Edit, cue: str) -> list[Cue]:
-    """Cues that something lands on, the nearest to a cue first."""
-    here = edit.instant(cue)
-    cues = [
-        each for each in (edit.song.cues if edit.song else ()) if each.kind in LANDED_ON and each.id != cue
-    ]
+    """Cues on other frames that something lands on, the nearest to a cue first."""
+    here, frame = edit.instant(cue), edit.frame_of(cue)
+    cues = [each for each in landed_on(edit) if edit.frame_of(each.id) != frame]
     return sorted(cues, key=lambda each: abs(edit.instant(each.id) - here))[:CUES_TRIED]
 
 
