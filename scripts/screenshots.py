@@ -67,12 +67,12 @@ def _bench(page: Page) -> None:
     """A state kept to compare with, a hold and a way back."""
     page.keyboard.press("b")
     page.get_by_role("slider", name="Cue of splash-down").focus()
-    page.get_by_text("Hold, run back, leave out").click()
-    page.get_by_role("button", name="Hold", exact=True).click()
+    page.get_by_text("Freeze, reverse, skip").click()
+    page.get_by_role("button", name="Freeze", exact=True).click()
     page.get_by_role("button", name="Span 3 hold").wait_for()
     page.get_by_role("slider", name="Cue of lift-off").focus()
-    page.get_by_text("Hold, run back, leave out").click()
-    page.get_by_role("button", name="Run back", exact=True).click()
+    page.get_by_text("Freeze, reverse, skip").click()
+    page.get_by_role("button", name="Reverse", exact=True).click()
     page.get_by_role("button", name="Span 2 rewind").wait_for()
     _take(page, "bench")
 

@@ -258,7 +258,7 @@ def test_what_is_refused_comes_with_what_works():
                 after = do.apply(after, each)
             assert derive(after)
     assert repairs(edit, hold, refused.value)[0].label == "As far as it goes: 179 frames"
-    assert repairs(edit, skip, refused.value)[0].label == "As far as it goes: 299 frames left out"
+    assert repairs(edit, skip, refused.value)[0].label == "As far as it goes: 299 frames skipped"
 
 
 def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():
@@ -276,8 +276,8 @@ def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():
 def test_what_hangs_on_a_change_is_told():
     edit = tied_edit([(1.0, 100), (4.0, 400)])
     moved = do.apply(edit, do.ChangeCue(cue="cue-1", time=9.0))
-    assert told(derive(edit), derive(moved)) == ["1 tie moved", "1 span now under the smooth floor"]
-    assert told(derive(moved), derive(edit)) == ["1 tie moved", "1 span smooth again"]
+    assert told(derive(edit), derive(moved)) == ["1 tie moved", "180 more repeats"]
+    assert told(derive(moved), derive(edit)) == ["1 tie moved", "180 fewer repeats"]
     assert told(derive(edit), derive(edit)) == []
 
 

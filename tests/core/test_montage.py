@@ -351,7 +351,7 @@ def test_jump_cuts_leave_frames_out_on_each_hit_and_what_follows_lands(leave, mo
         at = round(time * 60) - curve.first
         assert steps[at : at + 3].max() >= skip
         assert steps[at : at + 3].max() <= skip + usual + 2
-    with pytest.raises(Refusal, match="left out"):
+    with pytest.raises(Refusal, match="skipped of"):
         do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=400))
 
 

@@ -236,7 +236,7 @@ def test_frames_left_out_after_a_hit_are_never_seen_and_both_sides_land(skip):
     assert shown[0] == 100
     assert not ((shown > 100) & (shown <= 100 + skip)).any()
     assert [landing.exact for landing in derive(edit).landings] == [True, True]
-    with pytest.raises(Refusal, match="left out"):
+    with pytest.raises(Refusal, match="skipped"):
         do.apply(edit, do.SetPin(clip="clip-1", pin="pin-0", skip=200))
 
 

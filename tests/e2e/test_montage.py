@@ -70,7 +70,7 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     choose(page, "Slots between:", "every beat")
     panel.get_by_label("To, s").fill("9.1")
     panel.get_by_label("To, s").press("Enter")
-    expect(panel.get_by_text(re.compile("17 slots of 1 beats, 30 frames"))).to_be_visible()
+    expect(panel.get_by_text(re.compile("17 slots of 1 beat, 30 frames"))).to_be_visible()
     panel.get_by_role("button", name="Fill from the shelf").click()
     expect(page.get_by_text("17 of 17 land")).to_be_visible()
     expect(panel.get_by_role("heading", name="17 clips, 16 cuts")).to_be_visible()
@@ -122,7 +122,7 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     expect(table).to_be_hidden()
 
     # No beat lies inside a clip that is one beat long: it is said.
-    panel.get_by_text("On the cues inside it").click()
+    panel.get_by_text("On beats inside this clip").click()
     panel.get_by_role("button", name="Alternate slow and fast").click()
     expect(page.get_by_text("No such cue lies inside the clip.")).to_be_visible()
 
@@ -187,8 +187,8 @@ def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: 
     dark = [shown["first"] + i for i, clip in enumerate(shown["clip"]) if clip < 0]
     assert dark == list(range(beats[2] - 5, beats[2]))
     expect(page.get_by_role("region", name="Cut")).to_contain_text("A blink of black softens it.")
-    page.get_by_role("button", name="What goes on?").click()
-    page.get_by_role("list", name="Beginnings that go on").get_by_role("button").first.click()
+    page.get_by_role("button", name="Find a matching cut").click()
+    page.get_by_role("list", name="Matching cuts").get_by_role("button").first.click()
     expect(page.get_by_role("alert")).to_contain_text("lands on the cut itself")
     page.get_by_role("button", name="Dismiss").click()
 

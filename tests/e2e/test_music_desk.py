@@ -103,7 +103,7 @@ def test_count_correct_and_select(desk: Page):
     for _ in range(2):
         page.keyboard.press("t")
         page.keyboard.press("ArrowRight")
-    doubles = page.get_by_role("button", name="Cue hand")
+    doubles = page.get_by_role("button", name="Cue manual")
     expect(doubles).to_have_count(2)
     doubles.first.click(position={"x": 1, "y": 9})  # its other half lies under the second
     doubles.last.click(modifiers=["Shift"])
@@ -422,7 +422,7 @@ def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
     wrong.write_text("time\nsoon\n")
     page.get_by_label("Read cues from a file").set_input_files(wrong)
     expect(page.get_by_role("alert")).to_contain_text("row 2")
-    page.get_by_role("button", name="What would listening anew change?").click()
+    page.get_by_role("button", name="Compare with a new analysis").click()
     expect(page.get_by_text("Nothing: all cues are as they were heard")).to_be_visible()
 
     # The cue under a tie is deleted: the tie stays, loose, and takes the cue that is proposed.

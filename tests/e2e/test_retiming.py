@@ -75,23 +75,23 @@ def test_three_takes_are_landed_bent_turned_held_and_read_back(begun: Page, tmp_
     details = page.get_by_role("complementary", name="Details")
 
     # The third clip: the hit is held, what follows lands as before, and too long a hold is repaired by Enter.
-    details.get_by_text("Hold, run back, leave out").click()
-    details.get_by_label("Hold, output frames").fill("20")
-    details.get_by_label("Hold, output frames").press("Enter")
-    details.get_by_role("button", name="Hold", exact=True).click()
+    details.get_by_text("Freeze, reverse, skip").click()
+    details.get_by_label("Freeze, output frames").fill("20")
+    details.get_by_label("Freeze, output frames").press("Enter")
+    details.get_by_role("button", name="Freeze", exact=True).click()
     expect(page.get_by_role("button", name="Span 2 hold")).to_contain_text("still")
     assert shown(page, 2).count(HIT) == 21
     page.get_by_role("button", name="Span 1 steady").click()
-    page.get_by_role("slider", name="Mean speed, slider").press("End")
+    page.get_by_role("slider", name="Average speed, slider").press("End")
     expect(page.get_by_text("Saving…")).to_be_hidden()
-    page.get_by_label("Mean speed, %").fill("50")
-    page.get_by_label("Mean speed, %").press("Enter")
+    page.get_by_label("Average speed, %").fill("50")
+    page.get_by_label("Average speed, %").press("Enter")
     expect(page.get_by_text("3 of 3 land")).to_be_visible()
 
     # The second clip is turned round: it runs from later pictures to earlier ones, and its hit still lands.
     to_clip(page, "b")
     details.get_by_text("The whole clip").click()
-    details.get_by_role("button", name="Turn it round").click()
+    details.get_by_role("button", name="Reverse the clip").click()
     expect(page.get_by_role("button", name="Span 1 steady")).to_contain_text("−100 %")
     pictures = shown(page, 1)
     assert pictures == sorted(pictures, reverse=True)
@@ -100,12 +100,12 @@ def test_three_takes_are_landed_bent_turned_held_and_read_back(begun: Page, tmp_
     # The first clip: the way back mirrors the way there; bent as far as it stays smooth.
     to_clip(page, "a")
     page.get_by_role("slider", name="Cue of impact").focus()
-    details.get_by_text("Hold, run back, leave out").click()
+    details.get_by_text("Freeze, reverse, skip").click()
     details.get_by_role("button", name="Mirror").click()
     expect(page.get_by_role("button", name="Span 2 rewind")).to_be_visible()
     page.get_by_role("button", name="Span 3 steady").click()
-    page.get_by_label("Mean speed, %").fill("200")
-    page.get_by_label("Mean speed, %").press("Enter")
+    page.get_by_label("Average speed, %").fill("200")
+    page.get_by_label("Average speed, %").press("Enter")
     page.get_by_role("radio", name="Swell").click()
     page.get_by_role("button", name="Strongest that stays smooth").click()
     expect(page.get_by_role("button", name="Span 3 swell")).to_contain_text("smooth")
@@ -248,7 +248,7 @@ def test_work_is_taken_backwards_from_the_hit_and_refusals_are_repaired(begun: P
     expect(spans.get_by_text("cut away")).to_have_count(0)
     long = saved(page)["derived"]["clips"][0]["source"]
     assert (len(long), long[0], long[-1]) == (25, piece[0], piece[-1])
-    details.get_by_role("button", name="Turn it round").click()
+    details.get_by_role("button", name="Reverse the clip").click()
     expect(page.get_by_text("Saving…")).to_be_hidden()
     turned = saved(page)["derived"]["clips"][0]["source"]
     assert (len(turned), turned[0], turned[-1]) == (25, piece[-1], piece[0])

@@ -1040,7 +1040,8 @@ export interface components {
          * @description A stretch of a take in the edit: pins in order, and a shape for each span between two.
          *
          *     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
-         *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
+         *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by,
+         *     ``made`` tells how it ran then, so that what was changed by hand since is known.
          *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
          *     the edit: where a clip was cut, its curve stays. Where the take's picture has other
          *     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
@@ -1067,6 +1068,11 @@ export interface components {
              * @default null
              */
             recipe?: string | null;
+            /**
+             * Made
+             * @default null
+             */
+            made?: string | null;
             /** @default null */
             since?: components["schemas"]["Pin"] | null;
             /** @default null */
@@ -1218,7 +1224,7 @@ export interface components {
          *
          *     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
          *     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat, −1 a
-         *     frame on which the clip lies under another one.
+         *     frame on which the clip lies under another one. ``changed_by_hand``: its recipe made it otherwise.
          */
         DerivedClip: {
             /** Id */
@@ -1238,6 +1244,8 @@ export interface components {
             /** Steps */
             steps: number[];
             smoothness: components["schemas"]["Smoothness"];
+            /** Changed By Hand */
+            changed_by_hand: boolean;
             /** Landings */
             landings: components["schemas"]["Landing"][];
         };
@@ -1335,10 +1343,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version?: 5;
+            version?: 6;
             /**
              * Title
              * @default Untitled edit
@@ -1995,7 +2003,8 @@ export interface components {
          * Take
          * @description A source clip: its native rate, its count of frames, its moments and selects.
          *
-         *     ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
+         *     ``distinct`` is the rate of pictures that differ from the one before, ``held`` the source
+         *     frames for which one picture is usually shown at the most; None where it was not counted. ``dismissed``
          *     are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
          *     A ``bundle`` is the picture of another edit.
          */
@@ -2015,6 +2024,11 @@ export interface components {
              * @description frames a second, exact
              */
             distinct: string;
+            /**
+             * Held
+             * @default null
+             */
+            held?: number | null;
             /** Width */
             width: number;
             /** Height */
@@ -2309,6 +2323,7 @@ export interface components {
          * @description Retime clips by a recipe: those named, or all that were made by it.
          *
          *     It is laid around the tie ``pin``, in clips that have none of that name around their first tie.
+         *     What was changed by hand since the recipe made a clip is done away with only to ``overwrite`` it.
          */
         ApplyRecipe: {
             /**
@@ -2328,6 +2343,11 @@ export interface components {
              * @default null
              */
             pin?: string | null;
+            /**
+             * Overwrite
+             * @default false
+             */
+            overwrite?: boolean;
         };
         /**
          * BeginShape
@@ -3013,6 +3033,11 @@ export interface components {
              * @enum {string}
              */
             unit?: "frames" | "seconds" | "beats";
+            /**
+             * Replace
+             * @default false
+             */
+            replace?: boolean;
         };
         /**
          * MergeCues
@@ -4765,6 +4790,11 @@ export interface components {
              * @description frames a second, exact
              */
             distinct: string;
+            /**
+             * Held
+             * @default null
+             */
+            held?: number | null;
             /** Frames */
             frames: number;
             /** Width */
@@ -4921,7 +4951,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "flash" | "impact" | "cut" | "start" | "stop" | "peak";
+            kind: "flash" | "impact" | "cut" | "start" | "stop" | "action";
             /**
              * Becomes
              * @enum {string}

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, type ExportFormat } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { percent, signedMs } from '@/lib/format'
+import { kindName } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
@@ -137,7 +138,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
               <th class="text-right font-medium">Frame</th>
               <th class="text-right font-medium">Measured</th>
               <th class="text-right font-medium">Off by</th>
-              <th class="text-right font-medium">Sound</th>
+              <th class="text-right font-medium">Audio offset</th>
               <th class="text-right font-medium">In</th>
               <th class="text-right font-medium">Out</th>
               <th class="text-right font-medium">Repeats</th>
@@ -153,7 +154,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
                   aria-label="lands"
                 />
                 <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
-                {{ line.label }} on {{ line.cue_kind }}
+                {{ line.label }} on {{ kindName(line.cue_kind) }}
               </td>
               <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
               <td class="text-right">{{ line.wanted_frame }}</td>

@@ -44,7 +44,7 @@ const GROUPS = [
   {
     name: 'Retiming',
     keys: [
-      ['S D', 'the chosen span a little slower or faster'],
+      ['S D', 'more or less ramp in the chosen span'],
       ['B', 'keep this state as B'],
       ['V', 'between what it is now and B'],
       ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
@@ -54,7 +54,7 @@ const GROUPS = [
     name: 'On the takes desk',
     keys: [
       ['← →', 'one source frame; with Shift ten'],
-      ['W E', 'run back or on, faster at each press'],
+      ['W E', 'play backward or forward, faster at each press'],
       ['N', 'to the next proposal; with Shift the one before'],
       ['Enter Delete', 'keep the proposal here, or drop it'],
       ['R', 'mark the proposal nearby here'],

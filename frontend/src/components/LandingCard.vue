@@ -5,6 +5,7 @@ import { useClipName } from '@/composables/useClipName'
 import { percent, signedMs } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import { kindName } from '@/lib/terms'
 
 const edit = useEdit()
 const clipName = useClipName()
@@ -22,7 +23,9 @@ const loose = computed(() => edit.derived?.loose.some((tie) => tie.clip === view
 
 <template>
   <section v-if="landing" class="rounded-lg bg-panel p-3" aria-label="Landing">
-    <h2 class="truncate text-[15px] font-semibold">{{ landing.label }} on {{ landing.cue_kind }}</h2>
+    <h2 class="truncate text-[15px] font-semibold">
+      {{ landing.label }} on {{ kindName(landing.cue_kind) }}
+    </h2>
     <dl class="num mt-1 grid grid-cols-[auto_1fr_auto_1fr] gap-x-3 gap-y-0.5 text-[12px]">
       <dt class="text-muted">Cue</dt>
       <dd class="text-right font-semibold">{{ landing.cue_time.toFixed(3) }} s</dd>

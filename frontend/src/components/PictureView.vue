@@ -102,7 +102,7 @@ const caption = computed(() => {
       class="num pointer-events-none absolute inset-x-2 bottom-2 flex h-6 [contain:strict] items-center justify-between gap-2 text-[13px]"
     >
       <span class="truncate rounded bg-black/60 px-1.5 font-semibold text-white">
-        {{ view.looking === 'take' ? 'looking at the take' : `frame ${view.frame}` }}
+        {{ view.looking === 'take' ? 'take view' : `frame ${view.frame}` }}
       </span>
       <span v-if="caption" class="truncate rounded bg-black/60 px-1.5 text-white">{{ caption }}</span>
     </div>

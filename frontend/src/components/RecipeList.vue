@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** Recipes on the shelf: laid on the clip at hand, made from it, changed for all clips that they made. */
-import { Download, Trash2, WandSparkles } from '@lucide/vue'
-import { computed, onMounted, ref, shallowRef } from 'vue'
-import { api, take, type Recipe } from '@/api/client'
+import { Download, Pencil, Trash2, WandSparkles } from '@lucide/vue'
+import { computed, ref, shallowRef } from 'vue'
+import type { Recipe } from '@/api/client'
+import { useRecipes } from '@/composables/useRecipes'
+import RecipeDialog from '@/components/RecipeDialog.vue'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
@@ -12,16 +14,12 @@ const edit = useEdit()
 const view = useView()
 const montage = useMontage()
 const notices = useNotices()
-const shipped = shallowRef<Recipe[]>([])
 const name = ref('')
+/** The recipe that is being changed. */
+const changing = shallowRef<Recipe | null>(null)
 const picker = ref<HTMLInputElement | null>(null)
 
-onMounted(async () => {
-  shipped.value = (await notices.guard(take(api.GET('/api/recipes'))))?.recipes ?? []
-})
-
-const own = computed(() => edit.edit?.recipes ?? [])
-const recipes = computed(() => [...own.value, ...shipped.value])
+const { own, all: recipes } = useRecipes()
 /** The tie around which a recipe is laid or measured: the selected one, else the clip's first. */
 const pin = computed(() => {
   const selection = view.selection
@@ -121,12 +119,21 @@ async function bring(event: Event): Promise<void> {
       <button
         v-if="own.includes(recipe)"
         class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+        :aria-label="`Change ${recipe.name}`"
+        @click="changing = recipe"
+      >
+        <Pencil :size="13" />
+      </button>
+      <button
+        v-if="own.includes(recipe)"
+        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
         :aria-label="`Delete ${recipe.name}`"
         @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
       >
         <Trash2 :size="13" />
       </button>
     </div>
+    <RecipeDialog :recipe="changing" @close="changing = null" />
     <details class="mt-1">
       <summary class="cursor-pointer text-muted">Make one</summary>
       <form class="mt-1 flex gap-1" @submit.prevent="make">

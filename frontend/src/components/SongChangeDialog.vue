@@ -6,6 +6,7 @@ import DialogFrame from '@/components/DialogFrame.vue'
 import { fileName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
+import { kindName } from '@/lib/terms'
 
 const props = defineProps<{ song: Asset | null }>()
 const emit = defineEmits<{ close: [] }>()
@@ -70,10 +71,10 @@ async function change(): Promise<void> {
         </thead>
         <tbody>
           <tr v-for="row in rows" :key="row.cue">
-            <td>{{ row.kind }} {{ row.time.toFixed(2) }} s</td>
+            <td>{{ kindName(row.kind) }} {{ row.time.toFixed(2) }} s</td>
             <td class="max-w-48 truncate" :title="row.holds.join(', ')">{{ row.holds.join(', ') }}</td>
             <td :class="row.to ? '' : 'text-bad'">
-              {{ row.to ? `${row.to_kind} ${row.to_time?.toFixed(2)} s` : 'loose' }}
+              {{ row.to ? `${kindName(row.to_kind)} ${row.to_time?.toFixed(2)} s` : 'loose' }}
             </td>
             <td>{{ row.to ? `${Math.round(row.sure * 100)} %` : '' }}</td>
             <td>
@@ -81,7 +82,7 @@ async function change(): Promise<void> {
                 v-if="row.to"
                 type="checkbox"
                 class="size-6 accent-brass"
-                :aria-label="`Take the line of ${row.kind} ${row.time.toFixed(2)} s`"
+                :aria-label="`Take the line of ${kindName(row.kind)} ${row.time.toFixed(2)} s`"
                 :checked="!without.has(row.cue)"
                 @change="flip(row.cue)"
               />

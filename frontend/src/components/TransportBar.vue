@@ -5,8 +5,9 @@ import PlaybackHealth from '@/components/PlaybackHealth.vue'
 import PlayheadTime from '@/components/PlayheadTime.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { PLAYBACK } from '@/composables/keys'
-import { option } from '@/lib/cues'
+import { kindOption } from '@/lib/cues'
 import { CUE_KINDS } from '@/lib/terms'
+import { counted } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { useView } from '@/stores/view'
@@ -18,7 +19,7 @@ const view = useView()
 const listening = useListening()
 const playback = inject(PLAYBACK)!
 const middle = computed(() => (view.from + view.to) / 2)
-const kinds = CUE_KINDS.map(option)
+const kinds = CUE_KINDS.map(kindOption)
 </script>
 
 <template>
@@ -69,7 +70,7 @@ const kinds = CUE_KINDS.map(option)
     </button>
     <span v-if="listening.slowness > 1" class="num text-brass">1/{{ listening.slowness }}</span>
     <span class="flex-1" />
-    <span v-if="taps" class="num text-brass" role="status">{{ taps }} taps</span>
+    <span v-if="taps" class="num text-brass" role="status">{{ counted(taps, 'tap') }}</span>
     <PlaybackHealth v-show="!taps" />
     <button class="btn" aria-label="Zoom out" title="−" @click="view.zoom(1.5, middle)">
       <ZoomOut :size="15" />

@@ -1,9 +1,10 @@
 /** Kinds of cues: the shape that marks each besides its colour, and cues to pick from. */
 import type { CueKind } from '@/api/client'
 import type { PlacedCue } from '@/stores/edit'
-import { LANDED_ON } from './terms'
+import { kindName, LANDED_ON } from './terms'
 
 export const option = <T extends string>(value: T) => ({ value, text: value })
+export const kindOption = (value: CueKind) => ({ value, text: kindName(value) })
 
 /** An SVG path in a 12 × 12 box for each kind. */
 export const CUE_SHAPES: Record<CueKind, string> = {
@@ -54,5 +55,5 @@ export function cueOptions(cues: PlacedCue[], time: number, chosen?: string | nu
   if (kept && !near.includes(kept)) near.push(kept)
   return near
     .sort((a, b) => a.at - b.at)
-    .map((cue) => ({ value: cue.id, text: `${cue.kind} ${cue.at.toFixed(3)} s` }))
+    .map((cue) => ({ value: cue.id, text: `${kindName(cue.kind)} ${cue.at.toFixed(3)} s` }))
 }

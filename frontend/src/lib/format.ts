@@ -1,5 +1,8 @@
 /** Numbers as people read them. */
 
+/** A count of something, its word in the singular or the plural. */
+export const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`
+
 export function percent(speed: number | null | undefined): string {
   if (speed == null) return '–'
   const value = Math.abs(speed) * 100

@@ -65,7 +65,7 @@ class DerivedClip(Columns):
 
     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat, −1 a
-    frame on which the clip lies under another one.
+    frame on which the clip lies under another one. ``changed_by_hand``: its recipe made it otherwise.
     """
 
     id: str
@@ -77,6 +77,7 @@ class DerivedClip(Columns):
     speed: Numbers
     steps: Counts
     smoothness: Smoothness
+    changed_by_hand: bool
     landings: list[Landing]
 
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import cached_property
+from hashlib import sha256
 from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
@@ -174,6 +175,11 @@ def moment_name(moment: Moment) -> str:
     return moment.label or f"{moment.kind} at frame {moment.frame}"
 
 
+def cue_name(kind: CueKind) -> str:
+    """What people call a kind of cue."""
+    return "manual" if kind == "hand" else kind
+
+
 class Select(Frozen):
     """A stretch of a take that is worth using: source frames ``begin`` to ``end``, both included."""
 
@@ -200,7 +206,8 @@ class Bundle(Frozen):
 class Take(Frozen):
     """A source clip: its native rate, its count of frames, its moments and selects.
 
-    ``distinct`` is the rate of pictures that differ from the one before. ``dismissed``
+    ``distinct`` is the rate of pictures that differ from the one before, ``held`` the source
+    frames for which one picture is usually shown at the most; None where it was not counted. ``dismissed``
     are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
     A ``bundle`` is the picture of another edit.
     """
@@ -210,6 +217,7 @@ class Take(Frozen):
     rate: Rate
     frames: Annotated[int, Field(gt=0, le=MOST_FRAMES)]
     distinct: Rate
+    held: Annotated[int, Field(gt=0, le=MOST_FRAMES)] | None = None
     width: Annotated[int, Field(gt=0, le=MOST_SIDE)]
     height: Annotated[int, Field(gt=0, le=MOST_SIDE)]
     moments: Annotated[tuple[Moment, ...], Field(max_length=MOST_MOMENTS)] = ()
@@ -407,7 +415,8 @@ class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
-    to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by.
+    to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by,
+    ``made`` tells how it ran then, so that what was changed by hand since is known.
     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
@@ -419,6 +428,7 @@ class Clip(Frozen):
     level: Level = 0.0
     reversed: bool = False
     recipe: Id | None = None
+    made: Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")] | None = None
     since: Pin | None = None
     until: Pin | None = None
     fit: Literal["fill", "fit"] = "fill"
@@ -431,6 +441,18 @@ class Clip(Frozen):
     def places(self) -> tuple[Pin, ...]:
         """Its pins, and where it is cut."""
         return (*self.pins, *(edge for edge in (self.since, self.until) if edge is not None))
+
+    @cached_property
+    def run(self) -> str:
+        """How it runs, as a short hash. Where its ties land is not part of it: they follow their cues."""
+        pins = [(pin.p, pin.through, pin.skip, pin.open_n) for pin in self.pins]
+        spans = [span.model_dump_json() for span in self.spans]
+        return sha256(f"{self.reversed} {pins} {spans}".encode()).hexdigest()[:16]
+
+    @property
+    def changed_by_hand(self) -> bool:
+        """Whether it runs otherwise than its recipe made it."""
+        return self.recipe is not None and self.made is not None and self.made != self.run
 
     @cached_property
     def cue_ids(self) -> tuple[str, ...]:
@@ -519,7 +541,7 @@ class Edit(Frozen):
     ``range`` is the stretch that is worked on: what is played, exported, filled.
     """
 
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
     rate: Rate
     width: Side = 1280

@@ -26,7 +26,8 @@ from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import REMEMBERED, Curve, solve
 from izmet.core.smooth.cadence import smoothness
-from izmet.core.smooth.repeats import HIDDEN, smooth_floor, steps
+from izmet.core.smooth.floor import smooth_floor
+from izmet.core.smooth.repeats import HIDDEN, steps
 
 DRAWN_DECIMALS = 4
 
@@ -207,6 +208,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
             speed=np.round(curve.speed, DRAWN_DECIMALS).astype(np.float32),
             steps=seen.astype(np.int16),
             smoothness=smoothness(seen, curve.first),
+            changed_by_hand=clip.changed_by_hand,
             landings=landings(edit, clip, curve, shown, passed),
         ),
     )

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from izmet.core.arrange.repairs import Repair, clip_repairs
 from izmet.core.commands import check_parts
 from izmet.core.derived import DerivedClip, DerivedPin
-from izmet.core.edit import Clip, Edit
+from izmet.core.edit import Clip, Edit, cue_name
 from izmet.core.following import derive
 from izmet.core.landing import Landing
 from izmet.core.refusal import Refusal
@@ -83,7 +83,8 @@ class Solved(BaseModel):
                 yield f"    {span.shape:<7} {span.lowest:.1%} to {span.highest:.1%}, mean {span.mean:.1%}"
             for landing in clip.landings:
                 verdict = "lands" if landing.exact else "MISSES"
-                yield f"    {verdict}  {landing.label} on {landing.cue_kind}, frame {landing.landed_frame}"
+                tie = f"{landing.label} on {cue_name(landing.cue_kind)}"
+                yield f"    {verdict}  {tie}, frame {landing.landed_frame}"
         for refusal in self.refusals:
             yield f"{refusal.where}: {refusal.what} {refusal.remedy}"
             for repair in refusal.repairs:

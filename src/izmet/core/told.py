@@ -7,28 +7,28 @@ did not touch with their own hand is told, so that nothing changes unseen.
 from __future__ import annotations
 
 from izmet.core.derived import Derived, DerivedClip
+from izmet.core.smooth.repeats import HIDDEN
 from izmet.core.words import counted
-
-UNDER = 1e-6
 
 
 def told(before: Derived, after: Derived) -> list[str]:
-    """What is different after a change: ties that land elsewhere, spans that stutter now, ties let loose."""
+    """What is different after a change: ties that moved or were let loose, repeats, what is hidden."""
     if before is after:
         return []
     old, new = ({clip.id: clip for clip in derived.clips} for derived in (before, after))
     both = [(old[id], new[id]) for id in old.keys() & new.keys() if old[id] is not new[id]]
     moved = sum(_moved(one, other) for one, other in both)
-    stutter = sum(_under(other) for _, other in both) - sum(_under(one) for one, _ in both)
+    repeats = sum(_repeats(other) for _, other in both) - sum(_repeats(one) for one, _ in both)
     hidden = sum(_hidden(clip) for clip in after.clips) - sum(_hidden(clip) for clip in before.clips)
     loose = len(after.loose) - len(before.loose)
     said = []
     if moved:
         said.append(f"{counted(moved, 'tie')} moved")
-    if stutter > 0:
-        said.append(f"{counted(stutter, 'span')} now under the smooth floor")
-    if stutter < 0:
-        said.append(f"{counted(-stutter, 'span')} smooth again")
+    if repeats:
+        said.append(counted(abs(repeats), "more repeat" if repeats > 0 else "fewer repeat"))
+    buried = _wholly_hidden(after) - _wholly_hidden(before)
+    if buried > 0:
+        said.append(f"{counted(buried, 'clip')} now wholly hidden")
     if hidden > 0:
         said.append(f"{counted(hidden, 'tie')} now hidden")
     if loose > 0:
@@ -45,8 +45,12 @@ def _moved(one: DerivedClip, other: DerivedClip) -> int:
     )
 
 
-def _under(clip: DerivedClip) -> int:
-    return sum(1 for span in clip.spans if span.way and span.lowest < clip.floor - UNDER)
+def _repeats(clip: DerivedClip) -> int:
+    return clip.smoothness.repeats
+
+
+def _wholly_hidden(derived: Derived) -> int:
+    return sum(1 for clip in derived.clips if len(clip.steps) and (clip.steps == HIDDEN).all())
 
 
 def _hidden(clip: DerivedClip) -> int:

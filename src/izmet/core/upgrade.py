@@ -49,7 +49,12 @@ def _stretches(document: Document) -> Document:
     return {**document, "blacks": [], "range": None}
 
 
-STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds, _stretches)
+def _counted(document: Document) -> Document:
+    """5 → 6: a take may say for how long it holds a picture, a clip how its recipe made it."""
+    return document
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds, _stretches, _counted)
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 
 VERSION = 1 + len(STEPS)

@@ -20,6 +20,7 @@ from pydantic import ValidationError
 from izmet.core.edit import Edit, Media, Song, Take
 from izmet.core.mix import SONG
 from izmet.core.refusal import Refusal
+from izmet.core.smooth.floor import most_held
 from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
@@ -111,6 +112,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
     return {
         "rate": str(table.rate),
         "distinct": str(table.distinct),
+        "held": most_held(table.looks),
         "frames": len(table),
         "width": picture.width,
         "height": picture.height,
@@ -154,9 +156,8 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
 def take_of(asset: Asset, id: str) -> Take:
     """The asset as a take of an edit. Raises Refusal while it is not ready."""
     facts = ready_facts(asset)
-    return Take(
-        id=id, media=_media(asset), **{k: facts[k] for k in ("rate", "distinct", "frames", "width", "height")}
-    )
+    told = {name: facts[name] for name in ("rate", "distinct", "frames", "width", "height")}
+    return Take(id=id, media=_media(asset), held=facts.get("held"), **told)
 
 
 def song_of(assets: Assets, asset: Asset) -> Song:

@@ -75,7 +75,7 @@ def _of(moves: Floats, great: float, rate: float) -> list[Proposal]:
     )
     for peak, prominence in zip(peaks, facts["prominences"], strict=True):
         weight = round(float(np.clip(prominence / great / 2, 0.1, 1)), 3)
-        found.append(Proposal(int(peak), "peak", weight, "the picture moves most here"))
+        found.append(Proposal(int(peak), "action", weight, "the picture moves most here"))
     return found
 
 

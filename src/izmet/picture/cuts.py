@@ -62,7 +62,7 @@ def cuts(seen: Seen, rate: float, flashes: Collection[int]) -> list[Proposal]:
             int(frame),
             "cut",
             round(float(np.clip(lost[frame], LEAST_WEIGHT, 1)), 3),
-            "another scene: nothing is kept",
+            "hard cut in the take",
         )
         for frame in np.flatnonzero(gone | _jumps(seen, steps))
         if frame > 0

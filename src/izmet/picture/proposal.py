@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple, get_args
 
 from izmet.core.edit import MomentKind
 
-ProposalKind = Literal["flash", "impact", "cut", "start", "stop", "peak"]
+ProposalKind = Literal["flash", "impact", "cut", "start", "stop", "action"]
 KINDS: tuple[ProposalKind, ...] = get_args(ProposalKind)
 BECOMES: dict[ProposalKind, MomentKind] = {
     "flash": "impact",
@@ -14,7 +14,7 @@ BECOMES: dict[ProposalKind, MomentKind] = {
     "cut": "action",
     "start": "start",
     "stop": "end",
-    "peak": "action",
+    "action": "action",
 }
 """The kind of moment that a proposal is when a person keeps it."""
 

@@ -22,7 +22,7 @@ from izmet.picture.watching import Seen
 
 
 def propose(seen: Seen, is_new: Flags, rate: float, attacks: Sequence[float] = ()) -> list[Proposal]:
-    """All proposals for a take, in order.
+    """All proposals for a take, in order; of those on one frame the one of the plainest kind.
 
     Args:
         seen: the measures of its frames.
@@ -44,8 +44,11 @@ def propose(seen: Seen, is_new: Flags, rate: float, attacks: Sequence[float] = (
         *impacts(told, per_second, edges, [each.frame for each in found_flashes], heard),
         *courses(told, per_second, edges),
     ]
-    placed = [each._replace(frame=int(new[each.frame])) for each in found]
-    return sorted(placed, key=lambda each: (each.frame, KINDS.index(each.kind)))
+    best: dict[int, Proposal] = {}
+    for each in sorted(found, key=lambda each: KINDS.index(each.kind)):
+        frame = int(new[each.frame])
+        best.setdefault(frame, each._replace(frame=frame))
+    return [best[frame] for frame in sorted(best)]
 
 
 def _rests(is_new: Flags) -> Flags:

@@ -23,7 +23,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 18
+DERIVED_VERSION = 19
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 

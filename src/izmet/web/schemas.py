@@ -304,6 +304,7 @@ class TakeFacts(BaseModel):
 
     rate: Rate
     distinct: Rate
+    held: int | None = None
     frames: int
     width: int
     height: int

@@ -16,7 +16,7 @@ from izmet.core.mix import voices
 from izmet.core.montage import Drift
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.sampling import Frames
-from izmet.core.smooth.repeats import smooth_floor
+from izmet.core.smooth.floor import smooth_floor
 from izmet.core.told import told
 from izmet.jobs.reading import LOOKS, TABLE, sources_of
 from izmet.media.frametable import FrameTable

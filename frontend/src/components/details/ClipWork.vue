@@ -7,7 +7,7 @@ import LengthField from '@/components/controls/LengthField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
-import { rate, rateOf, percent } from '@/lib/format'
+import { counted, rate, rateOf, percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
@@ -49,11 +49,14 @@ const setLength = (length: Length) =>
 /** What the take's rate means in this edit, in words. */
 const said = computed(() => {
   if (!take.value || !derived.value) return ''
-  const { distinct, rate: native } = take.value
-  const floor = derived.value.floor
+  const { distinct, rate: native, held } = take.value
+  const { floor, smoothness } = derived.value
   const has = distinct === native ? rate(native) : `${rate(native)}, ${Math.round(rateOf(distinct))} distinct`
+  const uneven =
+    held && held > Math.ceil(rateOf(native) / rateOf(distinct)) ? `, each held up to ${held}` : ''
   const until = floor < 1 ? `smooth down to ${percent(floor)}` : `smooth from ${percent(floor)} on`
-  return `${has} in ${rate(edit.edit?.rate ?? '60')}: ${until}.`
+  const now = smoothness.repeats ? ` Now it repeats ${counted(smoothness.repeats, 'picture')}.` : ''
+  return `${has}${uneven} in ${rate(edit.edit?.rate ?? '60')}: ${until}.${now}`
 })
 /** Cues inside the clip that a pin could be put on: those that are chosen, else the beats. */
 const inside = computed(() => {
@@ -88,7 +91,7 @@ const fill = () =>
       </button>
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center" @click="edit.run({ do: 'reverse-clip', clip: clip.id })">
-          Turn it round
+          Reverse the clip
         </button>
         <button
           class="btn justify-center"
@@ -99,10 +102,10 @@ const fill = () =>
           Each frame once
         </button>
         <button class="btn justify-center" @click="edit.run({ do: 'strengthen', clip: clip.id, repeats: 0 })">
-          Bend all, smooth
+          As smooth as it can be
         </button>
         <button class="btn justify-center" :disabled="!inside.length" @click="fill">
-          Fill {{ inside.length }} cues
+          Fill {{ counted(inside.length, 'cue') }}
         </button>
       </div>
       <template v-if="otherProportions">

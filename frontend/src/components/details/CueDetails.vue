@@ -3,14 +3,14 @@ import { computed } from 'vue'
 import type { CueKind } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
-import { option } from '@/lib/cues'
-import { CUE_KINDS } from '@/lib/terms'
+import { kindOption } from '@/lib/cues'
+import { kindName, CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cue: PlacedCue }>()
 const edit = useEdit()
-const kinds = CUE_KINDS.map(option)
+const kinds = CUE_KINDS.map(kindOption)
 const kind = computed<CueKind>({
   get: () => props.cue.kind,
   set: (value) => void edit.run({ do: 'change-cue', cue: props.cue.id, kind: value }),
@@ -24,7 +24,7 @@ const move = (at: number) =>
 <template>
   <section class="flex flex-col gap-3" aria-label="Cue">
     <div>
-      <h2 class="text-[15px] font-semibold first-letter:uppercase">{{ cue.kind }} cue</h2>
+      <h2 class="text-[15px] font-semibold first-letter:uppercase">{{ kindName(cue.kind) }} cue</h2>
       <p class="text-muted">{{ cue.made === 'auto' ? 'Found by the automatic pass' : 'Set by hand' }}</p>
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { CueKind } from '@/api/client'
 import PickList from '@/components/controls/PickList.vue'
 import { useCueMoves } from '@/composables/useCueMoves'
-import { option } from '@/lib/cues'
+import { kindOption } from '@/lib/cues'
 import { CUE_KINDS } from '@/lib/terms'
 import type { PlacedCue } from '@/stores/edit'
 import NudgeButtons from './NudgeButtons.vue'
@@ -12,7 +12,7 @@ import NudgeButtons from './NudgeButtons.vue'
 const props = defineProps<{ cues: PlacedCue[] }>()
 const moves = useCueMoves(() => 0)
 const MIXED = 'several'
-const kinds = [...CUE_KINDS.map(option), { value: MIXED, text: 'several kinds' }]
+const kinds = [...CUE_KINDS.map(kindOption), { value: MIXED, text: 'several kinds' }]
 const kind = computed({
   get: () => (new Set(props.cues.map((cue) => cue.kind)).size === 1 ? props.cues[0]!.kind : MIXED),
   set: (value: string) => value !== MIXED && moves.setKind(value as CueKind),

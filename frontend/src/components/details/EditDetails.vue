@@ -4,7 +4,7 @@ import { CircleCheck } from '@lucide/vue'
 import { computed } from 'vue'
 import PickList from '@/components/controls/PickList.vue'
 import { rate } from '@/lib/format'
-import { RATES } from '@/lib/terms'
+import { kindName, RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import LandingRows from './LandingRows.vue'
@@ -99,7 +99,8 @@ function openPin({ clip, pin }: { clip: string; pin: string }): void {
           {{ loose.label }}
         </button>
         <button v-if="loose.proposed" class="btn" @click="tie(loose)">
-          {{ edit.cueById.get(loose.proposed)?.kind }} {{ edit.cueById.get(loose.proposed)?.at.toFixed(2) }} s
+          {{ kindName(edit.cueById.get(loose.proposed)?.kind) }}
+          {{ edit.cueById.get(loose.proposed)?.at.toFixed(2) }} s
         </button>
       </div>
       <button

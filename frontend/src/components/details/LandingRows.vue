@@ -4,6 +4,7 @@ import { CircleCheck, CircleX } from '@lucide/vue'
 import type { DerivedClip } from '@/api/client'
 import { signedMs } from '@/lib/format'
 import { useView } from '@/stores/view'
+import { kindName } from '@/lib/terms'
 
 defineProps<{ clip: DerivedClip }>()
 const view = useView()
@@ -24,7 +25,7 @@ function open(landing: DerivedClip['landings'][number]): void {
   >
     <CircleCheck v-if="landing.exact" :size="16" class="shrink-0 text-good" aria-label="lands" />
     <CircleX v-else :size="16" class="shrink-0 text-bad" aria-label="misses" />
-    <span class="min-w-0 flex-1 truncate">{{ landing.label }} on {{ landing.cue_kind }}</span>
+    <span class="min-w-0 flex-1 truncate">{{ landing.label }} on {{ kindName(landing.cue_kind) }}</span>
     <span class="num text-[12px] text-muted">{{
       landing.hidden_by ? 'hidden' : signedMs(landing.residual_ms)
     }}</span>

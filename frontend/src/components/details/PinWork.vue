@@ -9,6 +9,7 @@ import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import { kindName } from '@/lib/terms'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number]; inner: boolean }>()
 const edit = useEdit()
@@ -88,8 +89,8 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
         >
           <span class="truncate">{{ tie.label }}</span>
           <span class="shrink-0"
-            >{{ edit.cueById.get(tie.cue)?.kind }} {{ edit.cueById.get(tie.cue)?.at.toFixed(2) }} s ·
-            {{ percent(tie.speed) }}</span
+            >{{ kindName(edit.cueById.get(tie.cue)?.kind) }} {{ edit.cueById.get(tie.cue)?.at.toFixed(2) }} s
+            · {{ percent(tie.speed) }}</span
           >
         </p>
         <p class="text-[12px] text-muted">{{ arrangement.why.slice(1).join('; ') }}</p>
@@ -99,19 +100,24 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
       </li>
     </ol>
     <details>
-      <summary class="cursor-pointer text-muted">Hold, run back, leave out</summary>
+      <summary class="cursor-pointer text-muted">Freeze, reverse, skip</summary>
       <div class="mt-2 grid grid-cols-[1fr_auto] items-end gap-x-2 gap-y-2">
-        <NumberField label="Hold, output frames" :min="1" :value="held" @change="held = Math.round($event)" />
-        <button class="btn" @click="hold">Hold</button>
-        <PickList v-model="heldUntil" class="col-span-2" label="Hold up to" :options="until" />
-        <NumberField label="Run back, frames" :min="1" :value="back" @change="back = Math.round($event)" />
-        <button class="btn" @click="wind">Run back</button>
-        <span v-if="clip.pins[0] !== pin" class="text-muted">The way there, mirrored</span>
+        <NumberField
+          label="Freeze, output frames"
+          :min="1"
+          :value="held"
+          @change="held = Math.round($event)"
+        />
+        <button class="btn" @click="hold">Freeze</button>
+        <PickList v-model="heldUntil" class="col-span-2" label="Freeze up to" :options="until" />
+        <NumberField label="Reverse, frames" :min="1" :value="back" @change="back = Math.round($event)" />
+        <button class="btn" @click="wind">Reverse</button>
+        <span v-if="clip.pins[0] !== pin" class="text-muted">Mirror the approach</span>
         <button v-if="clip.pins[0] !== pin" class="btn" @click="mirror">Mirror</button>
         <NumberField
           v-if="clip.pins.at(-1) !== pin"
           class="col-span-2"
-          label="Source frames left out after it"
+          label="Skip after it, source frames"
           :min="0"
           :value="pin.skip ?? 0"
           @change="edit.run({ do: 'set-pin', ...at(), skip: Math.round($event) })"

@@ -40,6 +40,8 @@ const repeats = ref(4)
 /** Repeats that no span reaches: its speed alone limits the bend. */
 const MANY = 1_000_000
 
+/** Whether the span says its own speed; where its pins say it, its ends stay and it bends. */
+const open = computed(() => shape.value.speed != null)
 const at = computed(() => ({ clip: props.clip.id, span: props.span }))
 const become = (shape: ShapeName) => void edit.run({ do: 'begin-shape', ...at.value, shape })
 const say = (speed: number) => ({ do: 'set-span', ...at.value, speed }) as const
@@ -68,7 +70,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
 
     <NumberSlider
       v-if="shape.speed != null"
-      label="Mean speed"
+      label="Average speed"
       unit="%"
       :scale="100"
       :min="0.05"
@@ -110,7 +112,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     </button>
 
     <dl v-if="facts" class="num grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5 [&>dd]:text-right">
-      <dt class="text-muted">Mean speed</dt>
+      <dt class="text-muted">Average speed</dt>
       <dd>{{ facts.way < 0 ? '−' : '' }}{{ percent(facts.mean) }}</dd>
       <dt class="text-muted">Slowest</dt>
       <dd :class="under ? 'text-bad' : ''">{{ percent(facts.lowest) }}</dd>
@@ -142,10 +144,10 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     </details>
     <div class="grid grid-cols-2 gap-1">
       <button class="btn justify-center" title="S" @click="edit.run({ do: 'nudge', ...at, way: 'slower' })">
-        A little slower
+        {{ open ? 'Slower' : 'More ramp' }}
       </button>
       <button class="btn justify-center" title="D" @click="edit.run({ do: 'nudge', ...at, way: 'faster' })">
-        A little faster
+        {{ open ? 'Faster' : 'Less ramp' }}
       </button>
     </div>
   </section>

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Clip, TakeFacts } from '@/api/client'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useClipName } from '@/composables/useClipName'
+import { useRecipes } from '@/composables/useRecipes'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
@@ -25,6 +26,10 @@ function cutAway(index: number): boolean {
   return !!begin && !!end && (end.n <= found!.first || begin.n >= found!.first + found!.source.length)
 }
 const name = useClipName()
+const recipes = useRecipes()
+/** The recipe that the clip was made by. */
+const recipe = computed(() => recipes.all.value.find((each) => each.id === props.clip.recipe)?.name)
+const byHand = computed(() => edit.derivedById.get(props.clip.id)?.changed_by_hand)
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
 /** Whether the take has a sound of its own. */
 const sounds = computed(() => {
@@ -45,6 +50,9 @@ const sounds = computed(() => {
         <Trash2 :size="14" />Clip
       </button>
     </div>
+    <p v-if="recipe" class="-mt-1 mb-1 truncate text-[12px] text-muted">
+      Made by {{ recipe }}{{ byHand ? ', changed since' : '' }}
+    </p>
     <button
       v-for="(shape, index) in clip.spans"
       :key="index"

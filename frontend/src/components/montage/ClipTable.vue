@@ -18,7 +18,7 @@ const COLUMNS = [
   'frames',
   'in',
   'out',
-  'mean',
+  'average',
   'slowest',
   'fastest',
   'repeats',
@@ -39,7 +39,7 @@ const rows = computed(() => {
       frames: clip.source.length,
       in: Math.round(clip.source[0] ?? 0),
       out: Math.round(clip.source[clip.source.length - 1] ?? 0),
-      mean: (passed * clip.floor) / Math.max(1, clip.source.length - 1),
+      average: (passed * clip.floor) / Math.max(1, clip.source.length - 1),
       slowest: Math.min(...spans.map((span) => span.lowest), Infinity),
       fastest: Math.max(...spans.map((span) => span.highest), 0),
       repeats: clip.smoothness.repeats,
@@ -99,7 +99,7 @@ function go(id: string, n: number): void {
             <td>{{ row.frames }}</td>
             <td>{{ row.in }}</td>
             <td>{{ row.out }}</td>
-            <td>{{ percent(row.mean) }}</td>
+            <td>{{ percent(row.average) }}</td>
             <td>{{ percent(Number.isFinite(row.slowest) ? row.slowest : 0) }}</td>
             <td>{{ percent(row.fastest) }}</td>
             <td :class="row.repeats ? 'text-bad' : ''">{{ row.repeats }}</td>

@@ -7,6 +7,7 @@ import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
+import { kindName } from '@/lib/terms'
 
 const edit = useEdit()
 const view = useView()
@@ -22,7 +23,7 @@ const pictureOf = (clip: string, frame: number) => {
 const place = computed(() => {
   const n = cut.value?.n ?? 0
   const cue = edit.cueById.get(cut.value?.cue ?? '')
-  return `frame ${n}, ${(n / view.outputRate).toFixed(3)} s${cue ? `, on the ${cue.kind}` : ''}`
+  return `frame ${n}, ${(n / view.outputRate).toFixed(3)} s${cue ? `, on the ${kindName(cue.kind)}` : ''}`
 })
 type Beginning = Schemas['Beginning']
 /** From where the clip after the cut would go on; nothing until it is asked for. */
@@ -42,22 +43,22 @@ async function seek(): Promise<void> {
 const goOn = (beginning: Beginning) =>
   edit.run({ do: 'continue-cut', clip: cut.value!.after, frame: beginning.frame })
 const said = ({ degrees, pace, apart }: Beginning) => [
-  degrees == null || pace == null ? 'stands' : `${Math.round(degrees)}°, ${pace.toFixed(1)}×`,
-  `${Math.round(apart * 100)} % apart`,
+  degrees == null || pace == null ? 'no movement' : `${Math.round(degrees)}°, ${pace.toFixed(1)}×`,
+  `subject ${Math.round(apart * 100)} % away`,
 ]
 const way = computed(() => {
   const { way: kind, degrees } = cut.value ?? {}
   if (cut.value?.softened) return 'A blink of black softens it.'
   if (kind === 'turns') return `The movement turns by ${Math.round(degrees ?? 0)}°.`
   if (kind === 'goes on') return 'The movement goes on the same way.'
-  return kind === 'stands' ? 'One side stands.' : ''
+  return kind === 'stands' ? 'No movement on one side.' : ''
 })
 </script>
 
 <template>
   <section v-if="cut" class="min-w-0" aria-label="Cut">
     <div class="mb-1 flex items-center justify-between gap-2">
-      <h2 class="heading truncate">Does the cut carry over?</h2>
+      <h2 class="heading truncate">Does the movement go on?</h2>
       <label class="flex items-center gap-1.5 text-muted">
         <input v-model="over" type="checkbox" class="accent-brass" />one over the other
       </label>
@@ -82,12 +83,13 @@ const way = computed(() => {
     </div>
     <p class="num mt-1 flex items-center justify-between gap-2 text-[12px]">
       <span class="truncate">{{ place }}.</span>
-      <button class="btn shrink-0 py-0.5!" @click="seek">What goes on?</button>
+      <button class="btn shrink-0 py-0.5!" @click="seek">Find a matching cut</button>
     </p>
-    <ol v-if="found" class="mt-1 grid grid-cols-4 gap-1" aria-label="Beginnings that go on">
+    <ol v-if="found" class="mt-1 grid grid-cols-4 gap-1" aria-label="Matching cuts">
       <li v-for="each in found" :key="each.frame">
         <button
           class="w-full overflow-hidden rounded bg-ground text-left hover:ring-2 hover:ring-brass"
+          title="How the movement turns and how fast it goes on; how far its subject is, in picture widths"
           :aria-label="`Begin with frame ${each.frame}: ${said(each).join(', ')}`"
           @click="goOn(each)"
         >

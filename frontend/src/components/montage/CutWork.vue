@@ -51,7 +51,7 @@ async function black(side: 'before' | 'after'): Promise<void> {
         @change="run = $event"
       />
       <NumberField
-        label="At, %"
+        label="Speed, %"
         class="col-span-2"
         :min="1"
         :value="speed * 100"

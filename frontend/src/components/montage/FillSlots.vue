@@ -1,19 +1,18 @@
 <script setup lang="ts">
 /** Filling the stretches between chosen cues from the shelf. */
-import { computed, onMounted, onScopeDispose, ref, shallowRef, watch, watchEffect } from 'vue'
-import { api, take, type Recipe } from '@/api/client'
+import { computed, onScopeDispose, ref, shallowRef, watch, watchEffect } from 'vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { counted } from '@/lib/format'
 import { useCueChoice } from '@/composables/useCueChoice'
+import { useRecipes } from '@/composables/useRecipes'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
-import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
-const notices = useNotices()
 const { on, choices, cuesOf } = useCueChoice()
 
 const HOWS = {
@@ -23,7 +22,7 @@ const HOWS = {
   end: 'ends with the shot',
   stretch: 'the whole shot fits',
 }
-const ORDERS = { given: 'shelf order', weight: 'by weight', random: 'by chance' }
+const ORDERS = { given: 'shelf order', weight: 'by weight', random: 'random' }
 const how = ref<keyof typeof HOWS>('cut')
 const order = ref<keyof typeof ORDERS>('given')
 const seed = ref(1)
@@ -38,8 +37,8 @@ const end = computed(() => to.value ?? montage.range?.to ?? edit.end)
 /** How long a stretch is, in beats, frames and seconds. */
 function long(seconds: number): string {
   const tempo = edit.music?.tempo
-  const beats = tempo ? `${+((seconds * tempo) / 60).toFixed(1)} beats, ` : ''
-  return `${beats}${Math.round(seconds * view.outputRate)} frames, ${seconds.toFixed(2)} s`
+  const beats = tempo ? `${counted(+((seconds * tempo) / 60).toFixed(1), 'beat')}, ` : ''
+  return `${beats}${counted(Math.round(seconds * view.outputRate), 'frame')}, ${seconds.toFixed(2)} s`
 }
 /** The cues between which slots lie; asked for anew whenever the choice changes. */
 const chosen = shallowRef<string[]>([])
@@ -52,7 +51,7 @@ const places = computed(() => chosen.value.flatMap((id) => edit.cueById.get(id)?
 const slots = computed(() => {
   const at = places.value
   if (at.length < 2) return ''
-  return `${at.length - 1} slots of ${long((at.at(-1)! - at[0]!) / (at.length - 1))}`
+  return `${counted(at.length - 1, 'slot')} of ${long((at.at(-1)! - at[0]!) / (at.length - 1))}`
 })
 // They are seen on the sheet before anything is in them.
 watchEffect(() => {
@@ -63,11 +62,10 @@ watchEffect(() => {
 })
 onScopeDispose(() => (montage.slots = []))
 const recipe = ref('')
-const recipes = shallowRef<Recipe[]>([])
-onMounted(async () => (recipes.value = (await notices.guard(take(api.GET('/api/recipes'))))?.recipes ?? []))
+const { all } = useRecipes()
 const retimed = computed(() => [
   { value: '', text: 'at real time' },
-  ...[...(edit.edit?.recipes ?? []), ...recipes.value].map(({ id, name }) => ({ value: id, text: name })),
+  ...all.value.map(({ id, name }) => ({ value: id, text: name })),
 ])
 
 type Shot = { take?: string; select?: string }
@@ -109,7 +107,7 @@ async function fill(): Promise<void> {
     <PickList v-model="order" label="Shots" :options="named(ORDERS)" />
     <NumberField
       v-if="order === 'random'"
-      label="Chance"
+      label="Random seed"
       :min="0"
       :value="seed"
       @change="seed = Math.round($event)"

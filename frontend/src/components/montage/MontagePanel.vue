@@ -6,6 +6,7 @@ import type { Command, Length } from '@/api/client'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { counted } from '@/lib/format'
 import { useCueChoice } from '@/composables/useCueChoice'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
@@ -29,7 +30,7 @@ const { on, choices, cuesOf } = useCueChoice()
 const mine = computed(() => montage.mine)
 /** Its clips become one take, which can be bent like any other and opened again. */
 function bundle(): void {
-  const shots = `${mine.value.length} ${mine.value.length === 1 ? 'shot' : 'shots'}`
+  const shots = counted(mine.value.length, 'shot')
   void edit.bundle({ clips: mine.value, title: `${edit.edit?.title ?? ''}, ${shots}` })
 }
 const recapFor = ref<Length>({ count: 4, unit: 'beats' })
@@ -80,8 +81,7 @@ const join = () => {
   <section class="flex flex-col gap-3" aria-label="Montage">
     <div class="flex items-center justify-between gap-2">
       <h2 class="text-[15px] font-semibold">
-        {{ edit.clips.length }} {{ edit.clips.length === 1 ? 'clip' : 'clips' }},
-        {{ montage.cuts.length }} cuts
+        {{ counted(edit.clips.length, 'clip') }}, {{ counted(montage.cuts.length, 'cut') }}
       </h2>
       <button class="btn" :disabled="!edit.clips.length" @click="table = true">
         <Table2 :size="14" />Table
@@ -130,20 +130,27 @@ const join = () => {
     <CutWork />
 
     <details v-if="view.clip">
-      <summary class="heading cursor-pointer">On the cues inside it</summary>
+      <summary class="heading cursor-pointer">On beats inside this clip</summary>
       <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
         <PickList v-model="on" class="col-span-2" label="Cues" :options="choices" />
         <NumberField
-          label="Leave out"
+          label="Skip"
           title="Source frames at each cue; below 0 the picture goes back"
           :value="leave"
           @change="leave = Math.round($event)"
         />
-        <NumberField label="Growing by" :value="more" @change="more = Math.round($event)" />
+        <NumberField label="Increase per cue" :value="more" @change="more = Math.round($event)" />
         <button class="btn col-span-2 justify-center" @click="jump">Jump cuts</button>
-        <NumberField label="Fast ÷ slow" :min="0.1" :digits="1" :value="ratio" @change="ratio = $event" />
         <NumberField
-          label="Frames before"
+          label="Speed ratio"
+          title="How much faster the fast stretches run than the slow ones"
+          :min="0.1"
+          :digits="1"
+          :value="ratio"
+          @change="ratio = $event"
+        />
+        <NumberField
+          label="Lead-in, frames"
           :min="0"
           :value="early"
           @change="early = Math.max(0, Math.round($event))"
@@ -161,10 +168,10 @@ const join = () => {
     </details>
 
     <details v-if="view.take">
-      <summary class="heading cursor-pointer">Flash past the take</summary>
+      <summary class="heading cursor-pointer">Recap</summary>
       <div class="mt-1 flex flex-col gap-1">
         <LengthField
-          label="The whole of it in"
+          label="Recap length"
           :typed="recapFor"
           :units="['frames', 'seconds', 'beats']"
           @change="recapFor = $event"

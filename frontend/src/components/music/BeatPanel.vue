@@ -112,7 +112,7 @@ const count = (how: 'double' | 'half' | 'beat-later' | 'off-beat') =>
           :disabled="!anchor"
           @click="edit.run({ do: 'set-downbeat', cue: anchor!.id })"
         >
-          Bar begins at {{ anchor?.at.toFixed(3) }} s
+          Start the bar here, {{ anchor?.at.toFixed(3) }} s
         </button>
         <div class="grid grid-cols-2 gap-1">
           <button class="btn justify-center px-1!" @click="count('double')">Double</button>

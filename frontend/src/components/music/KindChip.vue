@@ -2,6 +2,7 @@
 /** A kind of cue, on or off. */
 import type { CueKind } from '@/api/client'
 import { CUE_SHAPES, CUE_TOKENS } from '@/lib/cues'
+import { kindName } from '@/lib/terms'
 
 defineProps<{ kind: CueKind; on: boolean }>()
 </script>
@@ -15,6 +16,6 @@ defineProps<{ kind: CueKind; on: boolean }>()
     <svg width="10" height="10" viewBox="0 0 12 12" aria-hidden="true">
       <path :d="CUE_SHAPES[kind]" :fill="on ? `var(--${CUE_TOKENS[kind]})` : 'currentColor'" />
     </svg>
-    {{ kind }}
+    {{ kindName(kind) }}
   </button>
 </template>

@@ -4,7 +4,7 @@ import { Switch, SwitchGroup, SwitchLabel } from '@headlessui/vue'
 import { ref } from 'vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
-import { option } from '@/lib/cues'
+import { kindOption } from '@/lib/cues'
 import { CUE_KINDS } from '@/lib/terms'
 import { useListening, type Slowness } from '@/stores/listening'
 import CalibrateDialog from './CalibrateDialog.vue'
@@ -17,7 +17,7 @@ const SPEEDS: { value: Slowness; text: string }[] = [
 ]
 const listening = useListening()
 const calibrating = ref(false)
-const kinds = CUE_KINDS.map(option)
+const kinds = CUE_KINDS.map(kindOption)
 </script>
 
 <template>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { CueKind, CueSelection } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
+import { counted } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { everything, useMusic } from '@/stores/music'
@@ -60,7 +61,7 @@ function selectAll(): void {
   <div class="flex flex-col gap-3">
     <div class="flex items-baseline justify-between">
       <h2 class="text-[15px] font-semibold" role="status" aria-label="Cues chosen">
-        {{ count }} of {{ edit.cues.length }} cues
+        {{ count }} of {{ counted(edit.cues.length, 'cue') }}
       </h2>
       <button class="text-muted underline" @click="music.draft = everything()">all</button>
     </div>

@@ -100,7 +100,7 @@ const link = (ending: string) =>
           Hear all of it
         </button>
       </template>
-      <button class="btn justify-center" @click="compare">What would listening anew change?</button>
+      <button class="btn justify-center" @click="compare">Compare with a new analysis</button>
       <template v-if="changes">
         <p role="status">
           {{

@@ -20,6 +20,7 @@ import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import TryAgain from '@/components/TryAgain.vue'
 import LaneNames from './LaneNames.vue'
+import { kindName } from '@/lib/terms'
 
 const RULERS = 28
 const REACH_PX = 8
@@ -221,9 +222,9 @@ function laneTop(cue: PlacedCue): number {
       :key="cue.id"
       class="absolute top-0 left-0 -ml-2 h-[18px] w-4 rounded-sm"
       :style="{ transform: `translate(${output.x(cue.at)}px, ${laneTop(cue)}px)` }"
-      :aria-label="`Cue ${cue.kind} at ${cue.at.toFixed(3)} s`"
+      :aria-label="`Cue ${kindName(cue.kind)} at ${cue.at.toFixed(3)} s`"
       :aria-pressed="selected.has(cue.id)"
-      :title="`${cue.kind}, ${cue.at.toFixed(3)} s`"
+      :title="`${kindName(cue.kind)}, ${cue.at.toFixed(3)} s`"
       @pointerdown="moves.grab($event, cue, () => playback.stats.playing || view.seek(cue.at))"
       @focus="selected.has(cue.id) || view.select({ kind: 'cues', cues: [cue.id] })"
     />

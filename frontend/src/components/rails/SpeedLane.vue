@@ -10,7 +10,7 @@ import { useCanvas } from '@/composables/useCanvas'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { handleKeys } from '@/lib/handleKeys'
-import { percent } from '@/lib/format'
+import { counted, percent } from '@/lib/format'
 import { speedAxis, type SpeedAxis } from '@/lib/speedAxis'
 import { useCompare } from '@/stores/compare'
 import { useEdit } from '@/stores/edit'
@@ -208,7 +208,7 @@ function set(name: SpanValue['name'], value: number) {
   return { do: 'set-value', clip: view.clip?.id ?? '', span: span.value ?? 0, name, value } as const
 }
 const said = ({ unit, value }: SpanValue) =>
-  unit === 'frames' ? `${Math.round(value)} frames` : percent(value)
+  unit === 'frames' ? counted(Math.round(value), 'frame') : percent(value)
 const within = (value: number, { least, most }: SpanValue) => Math.max(least, Math.min(most, value))
 
 /** A hand sets whole frames and whole percents, finer where it is slow; any value can be typed. */

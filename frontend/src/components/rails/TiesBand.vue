@@ -14,6 +14,7 @@ import { momentName } from '@/lib/names'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import { kindName } from '@/lib/terms'
 
 const HEIGHT = 74
 const THREAD_PX = 5
@@ -255,7 +256,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
           fill="var(--brass)"
           class="num text-[12px] font-bold"
         >
-          {{ pulled.cue.kind }} {{ pulled.cue.at.toFixed(3) }} s
+          {{ kindName(pulled.cue.kind) }} {{ pulled.cue.at.toFixed(3) }} s
         </text>
       </g>
     </svg>

@@ -77,7 +77,7 @@ const say = (offset: number) => (offset > 0 ? `+${offset}` : `−${-offset}`)
 <template>
   <section class="shrink-0" aria-label="Hit finder">
     <div class="mb-1 flex items-baseline justify-between gap-3">
-      <h2 class="heading">Where is it struck first?</h2>
+      <h2 class="heading">First frame of the hit</h2>
       <div class="flex min-w-0 items-baseline gap-2 text-brass">
         <p class="truncate" role="status">
           <template v-if="guess">

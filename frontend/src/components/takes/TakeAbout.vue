@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Take } from '@/api/client'
 import { tagsIn } from '@/lib/names'
 import { vTyped } from '@/lib/typing'
+import { counted } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 
 const props = defineProps<{ take: Take }>()
@@ -42,7 +43,7 @@ const change = (changes: { name?: string; tags?: string[]; notes?: string }) =>
       />
       <button
         class="btn justify-center"
-        :title="clips ? `${clips} clips show it: they go with it` : ''"
+        :title="clips ? `${counted(clips, 'clip')} of it: removed with it` : ''"
         @click="edit.run({ do: 'remove-take', take: take.id, with_clips: true })"
       >
         Remove from the edit{{ clips ? `, with ${clips} ${clips === 1 ? 'clip' : 'clips'}` : '' }}

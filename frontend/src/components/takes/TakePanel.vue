@@ -8,7 +8,7 @@ import MomentDetails from '@/components/details/MomentDetails.vue'
 import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
 import { nearestCue } from '@/lib/cues'
-import { percent, rate } from '@/lib/format'
+import { counted, percent, rate } from '@/lib/format'
 import { tagsIn } from '@/lib/names'
 import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
@@ -51,7 +51,7 @@ const seconds = (select: Select) => ((select.end - select.begin + 1) / view.take
     <section aria-label="Take">
       <h2 class="text-[15px] font-semibold"><FileName :name="take.media.name" /></h2>
       <p class="num text-muted">
-        {{ rate(take.rate) }}, {{ take.frames }} frames, {{ take.width }}×{{ take.height }}
+        {{ rate(take.rate) }}, {{ counted(take.frames, 'frame') }}, {{ take.width }}×{{ take.height }}
       </p>
       <p v-for="note in facts?.notes ?? []" :key="note" class="mt-1 leading-tight text-brass">{{ note }}</p>
       <TakeAbout :key="take.id" class="mt-1" :take="take" />

@@ -28,7 +28,7 @@ const NAMES = 72
 const TOP = 3
 const STRIP = 40
 const LANE = 30
-const LANES = ['light', 'motion', 'going', 'sound', 'pictures'] as const
+const LANES = ['light', 'motion', 'direction', 'sound', 'new frames'] as const
 /** Where the lane with this index ends. */
 const bottomOf = (lane: number) => STRIP + 6 + (lane + 1) * LANE
 const KNOB = 12

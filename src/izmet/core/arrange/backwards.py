@@ -21,7 +21,7 @@ from itertools import pairwise
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Cue, Edit, Moment, moment_name
+from izmet.core.edit import Cue, Edit, Moment, cue_name, moment_name
 from izmet.core.loose import LANDED_ON
 from izmet.core.refusal import Refusal
 
@@ -135,7 +135,7 @@ def _told(edit: Edit, moments: list[Moment], cues: list[Cue], way: Way, step: fl
         label = moment_name(moments[k])
         ties.append(ProposedTie(moment=moments[k].id, cue=cues[back].id, label=label, speed=speed))
     speeds = [tie.speed for tie in ties]
-    loud = [f"{moment_name(moments[k])} on the {cues[back].kind}" for k, back in pairs]
+    loud = [f"{moment_name(moments[k])} on the {cue_name(cues[back].kind)}" for k, back in pairs]
     left = len(moments) - 1 - len(pairs)
     why = [
         ", ".join(loud),

@@ -33,7 +33,7 @@ from izmet.core.edit import (
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import FRAME_SLACK
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.repeats import smooth_floor
+from izmet.core.smooth.floor import smooth_floor
 
 NEAR_BEATS = 8
 """Beats around the moment whose distances tell how long a beat is there."""

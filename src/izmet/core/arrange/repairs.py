@@ -18,7 +18,14 @@ from izmet.core.commands.clips import Borrow, EndClip, LayTake, ReverseClip
 from izmet.core.commands.cuts import RunThrough
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
-from izmet.core.commands.recipes import ApplyRecipe
+from izmet.core.commands.recipes import (
+    CHANGED_BY_HAND,
+    NAME_TAKEN,
+    ApplyRecipe,
+    MakeRecipe,
+    changed_by_hand,
+    found,
+)
 from izmet.core.commands.slots import FillSlots
 from izmet.core.commands.spans import (
     BeginShape,
@@ -29,7 +36,7 @@ from izmet.core.commands.spans import (
     repeats_in,
     shaped,
 )
-from izmet.core.edit import Clip, Cue, Edit, Steady, moment_name
+from izmet.core.edit import Clip, Cue, Edit, Steady, cue_name, moment_name
 from izmet.core.lengths import Length
 from izmet.core.loose import landed_on
 from izmet.core.refusal import Refusal
@@ -82,6 +89,10 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         frames = int(refusal.nearest)
         shorter = with_(command, length=Length(count=frames))
         yield Repair(label=f"Run fast for {counted(frames, 'frame')}", commands=[shorter])
+    if isinstance(command, MakeRecipe) and refusal.code == NAME_TAKEN:
+        yield Repair(label=f"Replace {refusal.where}", commands=[with_(command, replace=True)])
+    if isinstance(command, ApplyRecipe) and refusal.code == CHANGED_BY_HAND:
+        yield from _changed_by_hand(edit, command)
     if refusal.code == WOULD_CROWD:
         yield from _less_crowded(edit, command, refusal)
     if isinstance(command, Strengthen):
@@ -105,6 +116,18 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
                 gone = RemovePin(clip=clip.id, pin=pin.id)
                 label = f"Give up the tie of {pin_name(edit, clip, pin)}"
                 yield Repair(label=label, commands=[gone, command])
+
+
+def _changed_by_hand(edit: Edit, command: ApplyRecipe) -> Iterator[Repair]:
+    """The clips that were not changed alone, or all of them."""
+    recipe = found(edit, command.recipe)
+    named = command.clips or tuple(clip.id for clip in edit.clips if clip.recipe == recipe.id)
+    plain = [id for id in named if not changed_by_hand(edit.clip(id), recipe)]
+    if plain:
+        label = f"Only the {counted(len(plain), 'clip')} not changed by hand"
+        yield Repair(label=label, commands=[with_(command, clips=plain)])
+    again = with_(command, overwrite=True)
+    yield Repair(label=f"All {counted(len(named), 'clip')}; what was changed is gone", commands=[again])
 
 
 def _less_crowded(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repair]:
@@ -133,7 +156,7 @@ def _numbers(command: Command) -> list[tuple[str, float, str]]:
         case TurnBack() if command.back is not None:
             return [("back", 1, "source frames back")]
         case SetPin() if command.skip:
-            return [("skip", 0, "frames left out")]
+            return [("skip", 0, "frames skipped")]
         case ChangeEdge() if command.speed is not None:
             return [("speed", 0.001, "%")]
         case SetSpan() if command.speed is not None:
@@ -168,7 +191,8 @@ def _near(edit: Edit, cue: str) -> list[Cue]:
 def _on(edit: Edit, asked: str, other: Cue) -> str:
     apart = edit.frame_of(other.id) - edit.frame_of(asked)
     side = "later" if apart > 0 else "earlier"
-    return f"Use the {other.kind} at {edit.instant(other.id):.3f} s, {counted(abs(apart), 'frame')} {side}"
+    name, away = cue_name(other.kind), counted(abs(apart), "frame")
+    return f"Use the {name} at {edit.instant(other.id):.3f} s, {away} {side}"
 
 
 def _other_moments(edit: Edit, command: ChangeTie) -> Iterator[Repair]:
@@ -194,7 +218,7 @@ def _less_smooth(edit: Edit, command: Strengthen) -> Iterator[Repair]:
         excess = abs(segment.displacement) - command.top * segment.per_frame * segment.length
         skip = pin.skip + math.ceil(excess)
         yield Repair(
-            label=f"Leave {counted(skip, 'source frame')} out after {pin_name(edit, clip, pin)}",
+            label=f"Skip {counted(skip, 'source frame')} after {pin_name(edit, clip, pin)}",
             commands=[SetPin(clip=clip.id, pin=pin.id, skip=skip), command],
         )
         return
@@ -220,7 +244,7 @@ def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
     for pin in clip.pins:
         if pin.skip:
             yield Repair(
-                label=f"Leave nothing out after {pin_name(edit, clip, pin)}",
+                label=f"Skip nothing after {pin_name(edit, clip, pin)}",
                 commands=[SetPin(clip=clip.id, pin=pin.id, skip=0)],
             )
     for index, shape in enumerate(clip.spans):

@@ -27,7 +27,7 @@ from izmet.core.edit import (
 from izmet.core.lengths import Length, frames_of
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.repeats import smooth_floor
+from izmet.core.smooth.floor import smooth_floor
 
 
 class LayTake(Step):

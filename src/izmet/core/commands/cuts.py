@@ -294,9 +294,9 @@ class JumpCuts(Step):
             room = abs(segment.end.p - segment.start.p)
             raise Refusal(
                 "too-much-left-out",
-                f"{counted(sum(skips), 'frame')} would be left out of the {room:.0f} that this span shows.",
+                f"{counted(sum(skips), 'frame')} would be skipped of the {room:.0f} that this span shows.",
                 where=f"clip {clip.id}, span {span + 1}",
-                remedy="Leave fewer out, or choose fewer cues.",
+                remedy="Skip fewer, or choose fewer cues.",
             )
         slope = passed / segment.length
         new: list[Pin] = []

@@ -7,10 +7,16 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
+from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.parts import Step, with_, with_clips
 from izmet.core.edit import Clip, Edit, Id, Recipe
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
+from izmet.core.words import counted
+
+NAME_TAKEN = "name-taken"
+CHANGED_BY_HAND = "changed-by-hand"
+"""Codes of refusals that a person can overrule."""
 
 
 class KeepRecipe(Step):
@@ -20,8 +26,16 @@ class KeepRecipe(Step):
     recipe: Recipe
 
     def on(self, edit: Edit) -> Edit:
-        others = [recipe for recipe in edit.recipes if recipe.id != self.recipe.id]
-        return with_(edit, recipes=[*others, self.recipe])
+        ids = [recipe.id for recipe in edit.recipes]
+        if self.recipe.id not in ids:
+            return with_(edit, recipes=[*edit.recipes, self.recipe])
+        return with_(
+            edit,
+            recipes=[
+                self.recipe if id == self.recipe.id else old
+                for id, old in zip(ids, edit.recipes, strict=True)
+            ],
+        )
 
 
 class MakeRecipe(Step):
@@ -32,12 +46,30 @@ class MakeRecipe(Step):
     pin: Id
     name: Annotated[str, Field(min_length=1, max_length=60)]
     unit: Literal["frames", "seconds", "beats"] = "seconds"
+    replace: bool = False
 
     def on(self, edit: Edit) -> Edit:
+        name = self.name.strip()
+        old = next((each for each in edit.recipes if _alike(each.name, name)), None)
+        if old is not None and not self.replace:
+            raise Refusal(
+                NAME_TAKEN,
+                f"There is a recipe {old.name} already; {counted(_made_by(edit, old), 'clip')} made by it.",
+                where=old.name,
+                remedy="Replace it, or give this one another name.",
+            )
+        if any(_alike(each.name, name) for each in SHIPPED):
+            raise Refusal(
+                NAME_TAKEN,
+                f"{name} is the name of a recipe that comes along.",
+                where=name,
+                remedy="Give yours another name.",
+            )
         taken = {recipe.id for recipe in (*edit.recipes, *SHIPPED)}
-        id = next(name for i in range(1, len(taken) + 2) if (name := f"recipe-{i}") not in taken)
-        recipe = recipe_of(edit, edit.clip(self.clip), self.pin, id, self.name, self.unit)
-        return with_(edit, recipes=[*edit.recipes, recipe])
+        free = next(each for i in range(1, len(taken) + 2) if (each := f"recipe-{i}") not in taken)
+        id = old.id if old else free
+        recipe = recipe_of(edit, edit.clip(self.clip), self.pin, id, name, self.unit)
+        return KeepRecipe(recipe=recipe).on(edit)
 
 
 class RemoveRecipe(Step):
@@ -58,14 +90,15 @@ class ApplyRecipe(Step):
     """Retime clips by a recipe: those named, or all that were made by it.
 
     It is laid around the tie ``pin``, in clips that have none of that name around their first tie.
+    What was changed by hand since the recipe made a clip is done away with only to ``overwrite`` it.
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
-    keeps: ClassVar[bool] = True
     asks: ClassVar[bool] = True
     recipe: Id
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
     pin: Id | None = None
+    overwrite: bool = False
 
     def on(self, edit: Edit) -> Edit:
         recipe = found(edit, self.recipe)
@@ -75,6 +108,17 @@ class ApplyRecipe(Step):
         if not named:
             raise Refusal("no-clips", "No clip was made by this recipe.", recipe.name, "Choose clips first.")
 
+        changed = [clip for clip in edit.clips if clip.id in named and changed_by_hand(clip, recipe)]
+        if changed and not self.overwrite:
+            those = "was" if len(changed) == 1 else "were"
+            raise Refusal(
+                CHANGED_BY_HAND,
+                f"{counted(len(changed), 'clip')} {those} changed by hand since {recipe.name} made "
+                f"{'it' if len(changed) == 1 else 'them'}.",
+                where=f"clip {changed[0].id}",
+                remedy="Leave them out, or do away with what was changed.",
+            )
+
         def retimed(clip: Clip) -> Clip:
             if clip.id not in named:
                 return clip
@@ -82,7 +126,24 @@ class ApplyRecipe(Step):
             middle = self.pin if self.pin in ties else next(iter(ties), None)
             return made(edit, clip, middle or next(pin.id for pin in clip.pins if pin.is_fixed), recipe)
 
-        return with_clips(edit, map(retimed, edit.clips))
+        laid = in_slots(edit, with_clips(edit, map(retimed, edit.clips)))
+        # Only now it is known how each runs, made longer for its slot where that was needed.
+        return with_clips(
+            laid, (with_(clip, made=clip.run) if clip.id in named else clip for clip in laid.clips)
+        )
+
+
+def changed_by_hand(clip: Clip, recipe: Recipe) -> bool:
+    """Whether this recipe made a clip, and it runs otherwise by now."""
+    return clip.recipe == recipe.id and clip.changed_by_hand
+
+
+def _alike(one: str, other: str) -> bool:
+    return one.strip().casefold() == other.strip().casefold()
+
+
+def _made_by(edit: Edit, recipe: Recipe) -> int:
+    return sum(1 for clip in edit.clips if clip.recipe == recipe.id)
 
 
 def found(edit: Edit, id: str) -> Recipe:

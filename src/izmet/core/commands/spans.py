@@ -30,7 +30,8 @@ from izmet.core.refusal import Refusal
 from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.repeats import smooth_floor, spread
+from izmet.core.smooth.floor import smooth_floor
+from izmet.core.smooth.repeats import spread
 from izmet.core.words import counted
 
 NUDGE = 0.05
@@ -149,7 +150,7 @@ class Strengthen(Step):
         if self.top is not None and mean > self.top:
             raise Refusal(
                 "over-top",
-                f"This span runs at {mean:.1%} in the mean, faster than the limit of {self.top:.1%}.",
+                f"This span runs at {mean:.1%} on average, faster than the limit of {self.top:.1%}.",
                 where=f"clip {clip.id}, span {index + 1}",
                 remedy="Lift the limit, or leave frames out.",
                 nearest=mean,
@@ -157,7 +158,7 @@ class Strengthen(Step):
         if self.span is not None and self.repeats == 0 and mean <= floor:
             raise Refusal(
                 "at-the-floor",
-                f"This span runs at {mean:.1%} in the mean, and pictures repeat below {floor:.1%}: "
+                f"This span runs at {mean:.1%} on average, and pictures repeat below {floor:.1%}: "
                 "any bend repeats some.",
                 where=f"clip {clip.id}, span {index + 1}",
                 remedy="Allow a few repeats, or give the span more of the take.",
@@ -169,7 +170,7 @@ class Strengthen(Step):
         if self.span is not None and (least := repeats_in(at(0), clip.id, index)) > self.repeats:
             raise Refusal(
                 "at-the-floor",
-                f"This span runs at {mean:.1%} in the mean: {least} pictures repeat, bent or not.",
+                f"This span runs at {mean:.1%} on average: {least} pictures repeat, bent or not.",
                 where=f"clip {clip.id}, span {index + 1}",
                 remedy=f"Allow {counted(least, 'repeat')}, or give the span more of the take.",
                 nearest=least,

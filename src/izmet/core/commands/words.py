@@ -5,14 +5,14 @@ from __future__ import annotations
 from izmet.core.commands import Anyway, Command
 from izmet.core.commands.parts import pin_of
 from izmet.core.commands.spans import SetValue
-from izmet.core.edit import Edit, moment_name
+from izmet.core.edit import Edit, cue_name, moment_name
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import pin_name
 
 WORDS = {
     "configure": "Change the edit's settings",
     "use-song": "Choose the song",
-    "reread": "Hear the song anew",
+    "reread": "Analyse the song again",
     "place-song": "Place the song",
     "add-cue": "Add a cue",
     "add-cues": "Add cues",
@@ -43,7 +43,7 @@ WORDS = {
     "remove-clip": "Remove a clip",
     "set-level": "Set a clip's own sound",
     "frame-clip": "Frame a clip's picture",
-    "reverse-clip": "Turn a clip round",
+    "reverse-clip": "Reverse a clip",
     "end-clip": "End a clip on a cue",
     "conform-clip": "Show each source frame once",
     "borrow": "Borrow frames from the take",
@@ -53,8 +53,8 @@ WORDS = {
     "tie-moments": "Tie moments, worked backwards",
     "change-edge": "Move a clip's end",
     "remove-pin": "Remove a pin",
-    "hold-picture": "Hold a picture",
-    "turn-back": "Run back from a hit",
+    "hold-picture": "Freeze a picture",
+    "turn-back": "Reverse from a hit",
     "set-pin": "Set a pin",
     "fill-cues": "Fill cues with pins",
     "shape-span": "Shape a span",
@@ -62,13 +62,13 @@ WORDS = {
     "set-value": "Bend a span",
     "set-span": "Set a span's speed",
     "strengthen": "Bend as far as it stays smooth",
-    "nudge": "A little slower or faster",
+    "nudge": "More or less ramp",
     "split-clip": "Split a clip",
     "join-clips": "Join what was split",
     "move-cut": "Move a cut",
     "slip-clip": "Slip a clip's pictures",
     "slide-clip": "Slide a clip",
-    "continue-cut": "Go on across a cut",
+    "continue-cut": "Match a cut",
     "run-through": "Run through cuts",
     "jump-cuts": "Jump cuts on a roll",
     "alternate": "Alternate slow and fast",
@@ -84,7 +84,7 @@ WORDS = {
     "change-black": "Move a black stretch",
     "remove-black": "No black",
     "use-bundle": "Bring in a bundle",
-    "recap": "Flash past a take",
+    "recap": "Recap a take",
     "change-song": "Change the song",
     "keep-recipe": "Keep a recipe",
     "make-recipe": "Make a recipe",
@@ -116,7 +116,7 @@ def _about(edit: Edit, command: Command) -> str:
         elif isinstance(span := getattr(command, "span", None), int):
             said.append(f"span {span + 1}")
         if isinstance(cue, str):
-            said.append(f"{edit.cue(cue).kind} at {edit.instant(cue):.2f} s")
+            said.append(f"{cue_name(edit.cue(cue).kind)} at {edit.instant(cue):.2f} s")
     except Refusal:
         return ""
     if not isinstance(command, SetValue):

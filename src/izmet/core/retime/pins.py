@@ -286,7 +286,7 @@ def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) 
     passed = right.p - left.p - before.skip * (way or 1)
     if way and passed * way <= 0:
         after = "after" if way > 0 else "before"
-        skipped = f", {before.skip} frames left out" if before.skip else ""
+        skipped = f", {before.skip} frames skipped" if before.skip else ""
         raise _out_of_order(
             clip,
             pin,

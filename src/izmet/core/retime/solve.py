@@ -28,6 +28,7 @@ from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
 from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.through import shared
+from izmet.core.smooth.floor import smooth_floor
 
 Travel = Literal["forward", "rest", "backward"]
 REMEMBERED = 1024
@@ -253,7 +254,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
         else:
             profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
     through = [pin.through for pin in clip.pins[1:-1]]
-    profiles = shared(profiles, through, ways, float(edit.rate / take.distinct))
+    profiles = shared(profiles, through, ways, smooth_floor(edit, take))
     since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
     curve = Curve(
         tuple(

@@ -22,11 +22,6 @@ HIDDEN = -1
 """In place of a step where a clip is not seen."""
 
 
-def smooth_floor(edit: Edit, take: Take) -> float:
-    """The lowest speed at which no picture repeats: edit rate ÷ the take's distinct rate."""
-    return float(edit.rate / take.distinct)
-
-
 def spread(take: Take) -> Frames:
     """The distinct picture that each frame of a take holds, if they are spread evenly, shape (frames,)."""
     part = take.distinct / take.rate
