@@ -11,7 +11,7 @@ from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, hear
 from izmet.sound.source import Source
 from izmet.store import edits
-from izmet.store.assets import Assets, note
+from izmet.store.assets import Assets, add_facts
 from izmet.store.models import Asset
 
 ANALYSIS = "analysis.json"
@@ -34,8 +34,7 @@ def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], N
     found = hear(sound, lambda part: progress(round(STEPS * part), STEPS))
     with writing(asset.name):
         save(assets.derived(asset.sha256, asset.kind), found)
-    facts = {**(asset.facts or {}), "tempo": found.tempo}
-    note(asset, facts=facts)
+    add_facts(asset, tempo=found.tempo)
     for listed in edits.listing():
         song = edits.current(listed.id).edit.song
         if song is not None and song.media.sha256 == asset.sha256:

@@ -49,11 +49,17 @@ SONG_STEPS = 100
 
 def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
     """Read a file and keep what was found. Raises Refusal when it cannot be read."""
-    read = read_take if asset.kind == "take" else read_song_file
-    facts = read(assets, asset, progress)
+    whole = True
+    if asset.kind == "take":
+        facts = read_take(assets, asset, progress)
+    else:
+        facts, whole = read_song_file(assets, asset, progress)
     asset.facts, asset.state = facts, "ready"
     _check_usable(assets, asset)
     note(asset, state="ready", facts=facts, error=None)
+    if not whole:
+        # Only now: another worker may begin at once, and goes on from what was noted.
+        queue(Listen(asset=asset.sha256, name=asset.name))
 
 
 def _check_usable(assets: Assets, asset: Asset) -> None:
@@ -80,10 +86,19 @@ def queue_reading(asset: Asset) -> None:
 
 
 def queue_outdated(assets: Assets) -> None:
-    """Have every file read again of which an older version of the code derived something else."""
+    """Have every file read again of which an older version derived something else, or noted no sense."""
     for asset in assets.listing():
-        if asset.state == "ready" and not assets.is_derived(asset):
+        if asset.state == "ready" and not (assets.is_derived(asset) and _makes_sense(assets, asset)):
             queue_reading(asset)
+
+
+def _makes_sense(assets: Assets, asset: Asset) -> bool:
+    """Whether what was noted of a file is whole, so that an edit can use it."""
+    try:
+        _check_usable(assets, asset)
+    except (Refusal, LookupError, OSError):
+        return False
+    return True
 
 
 def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
@@ -122,8 +137,11 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
     }
 
 
-def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
-    """Probe a song, write what is played and drawn of it, and find its first cues. Returns its facts."""
+def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> tuple[dict[str, Any], bool]:
+    """Probe a song, write what is played and drawn of it, and find its first cues.
+
+    Returns its facts, and whether all of it was heard.
+    """
     progress(0, SONG_STEPS)
     facts = _probed(assets, asset)
     with (
@@ -139,9 +157,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
         levels = peaks.result()
         (folder / PEAKS).write_bytes(b"".join(level.tobytes() for level in levels))
         played.result()
-    if not whole:
-        queue(Listen(asset=asset.sha256, name=asset.name))
-    return {
+    told = {
         "duration": sound.duration,
         "sample_rate": sound.rate,
         "channels": facts.sounds[0].channels,
@@ -151,6 +167,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> dict[str
         "streams": _streams(facts),
         "notes": [],
     }
+    return told, whole
 
 
 def take_of(asset: Asset, id: str) -> Take:

@@ -71,7 +71,7 @@ class Worker:
             _insist(lambda refusal=refusal: jobrows.fail(job, refusal))  # type: ignore[misc]
         except Exception as error:
             log.exception("job %s failed", job.id)
-            _insist(lambda error=error: jobrows.fail(job, _told(error)))  # type: ignore[misc]
+            _insist(lambda error=error: _met_a_fault(job, error))  # type: ignore[misc]
 
     def _do(self, job: Job, heart: _Heart) -> Any:
         assets = self._assets
@@ -164,6 +164,12 @@ def _insist(note: Callable[[], object]) -> None:
             note()
             return
         time.sleep(AGAIN_SECONDS)
+
+
+def _met_a_fault(job: Job, error: Exception) -> None:
+    """A fault of our own is given another try before anybody is told."""
+    if not jobrows.try_again(job):
+        jobrows.fail(job, _told(error))
 
 
 def _told(error: Exception) -> Refusal:

@@ -20,7 +20,7 @@ from izmet.core.edit import Edit, Media
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.store.datafolder import DataFolder
-from izmet.store.models import Asset
+from izmet.store.models import Asset, database
 
 AssetKind = Literal["song", "take"]
 DERIVED_VERSION = 19
@@ -125,6 +125,14 @@ def note(asset: Asset, **facts: object) -> None:
     """Write something down about an asset."""
     is_it = (Asset.sha256 == asset.sha256) & (Asset.kind == asset.kind)
     Asset.update(**facts).where(is_it).execute()
+
+
+def add_facts(asset: Asset, **facts: object) -> None:
+    """Add to what is known of an asset, as it is noted by now; nothing while nothing is."""
+    with database.atomic("IMMEDIATE"):
+        known = Asset.get_or_none(sha256=asset.sha256, kind=asset.kind)
+        if known is not None and known.facts is not None:
+            note(known, facts={**known.facts, **facts})
 
 
 def too_large(name: str, limit: int) -> Refusal:

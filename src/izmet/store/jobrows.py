@@ -17,6 +17,8 @@ from izmet.store.models import Asset, Job, database
 
 STALE_SECONDS = 6.0
 MOST_ATTEMPTS = 3
+MOST_FAULTS = 2
+"""Attempts that may end in a fault of our own before the job has failed."""
 UNREAD = Refusal("stopped", "Reading it was stopped.", remedy="Read it again when you want it.")
 
 
@@ -93,6 +95,14 @@ def fail(job: Job, error: Refusal) -> None:
     """Note that a running job failed, and with it the file that it was reading."""
     if end(job, "failed", error=error.as_dict()):
         _leave_unread(job, error)
+
+
+def try_again(job: Job) -> bool:
+    """Queue a job again that met with a fault, once; whether it was not tried again before."""
+    if job.attempts >= MOST_FAULTS:
+        return False
+    facts = {"state": "queued", "owner": "", "changed": time.time()}
+    return bool(Job.update(**facts).where(_mine(job)).execute())
 
 
 def stop(job: Job) -> None:

@@ -1,0 +1,63 @@
+"""A long song is read, then listened to as a whole, by two workers that may be at it at once."""
+
+from pathlib import Path
+
+import pytest
+
+from izmet.jobs import reading
+from izmet.jobs.listening import listen_to_all
+from izmet.store.assets import Assets, note
+from izmet.store.models import Asset, Job, database
+from tests.desk import Desk
+from tests.media.files import write_clicks
+
+LONG = 64
+
+
+@pytest.fixture(scope="module")
+def song(tmp_path_factory) -> Path:
+    path = tmp_path_factory.mktemp("song") / "Bell Harbour.wav"
+    return write_clicks(path, [0.5 + 0.5 * beat for beat in range(2 * LONG - 2)], LONG)
+
+
+def test_what_was_noted_meanwhile_stays(desk: Desk, song: Path):
+    """The worker that listens may have looked at the song before the one that reads had noted anything."""
+    sha256 = desk.upload(song, "song")["sha256"]
+    assets = Assets(desk.folder)
+    with database.connection_context():
+        early = assets.get(sha256, "song")
+    desk.work_once()
+    known = desk.asset(sha256)["facts"]
+    with database.connection_context():
+        listen_to_all(assets, early, lambda done, total: None)
+    heard = desk.asset(sha256)
+    assert heard["state"] == "ready"
+    assert heard["facts"] | {"tempo": 0} == known | {"tempo": 0}
+    assert heard["facts"]["tempo"] == pytest.approx(120, abs=1)
+
+
+def test_nobody_is_asked_to_listen_before_it_is_known_what_was_read(desk: Desk, song: Path, monkeypatch):
+    seen = []
+
+    def watched(asset: Asset, **facts: object) -> None:
+        seen.append((facts.get("state"), Job.select().where(Job.kind == "listen").count()))
+        note(asset, **facts)
+
+    desk.upload(song, "song")
+    monkeypatch.setattr(reading, "note", watched)
+    desk.work_once()
+    assert seen == [("ready", 0)]
+    with database.connection_context():
+        assert Job.select().where(Job.kind == "listen").count() == 1
+
+
+def test_a_song_of_which_no_sense_was_noted_is_read_again_at_the_next_start(desk: Desk, tmp_path: Path):
+    sha256 = desk.upload(write_clicks(tmp_path / "short.wav", [0.5, 1.0], 2), "song")["sha256"]
+    desk.work()
+    with database.connection_context():
+        Asset.update(facts={"tempo": 120}).execute()
+    assert desk.asset(sha256)["error"]["code"] == "unreadable"
+    with database.connection_context():
+        reading.queue_outdated(Assets(desk.folder))
+    desk.work()
+    assert desk.asset(sha256)["state"] == "ready"
