@@ -8,6 +8,7 @@ from itertools import combinations, pairwise
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from izmet.core.commands import apply
 from izmet.core.commands.clips import LayTake
@@ -24,6 +25,7 @@ from izmet.core.commands.music import (
     Reread,
     SaveSelection,
     SetDownbeat,
+    SetTempo,
     UseBeats,
     UseSong,
 )
@@ -31,7 +33,7 @@ from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
 from izmet.core.edit import Clip, Cue, CueSelection, Edit, Pin, Steady
 from izmet.core.following import derive
 from izmet.core.music.comparing import changes, same_cues
-from izmet.core.music.counting import beats_of
+from izmet.core.music.counting import beats_of, counted
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
@@ -185,6 +187,27 @@ class TestTies:
         tied = derive(apply(edit, TieLoose()))
         assert len(tied.loose) == len(lost) - len(proposed)
         assert all(landing.exact for landing in tied.landings)
+
+    def test_a_typed_tempo_counts_the_whole_song_through_the_beat_at_hand(self):
+        edit = edit_of(counted(beats(12, first=2.0), 4, 1))
+        at = edit.song.cues[6]
+        after = apply(edit, SetTempo(tempo=150, cue=at.id))
+        found = beats_of(after.song.cues)
+        assert [cue.time for cue in found] == pytest.approx(
+            [at.time % 0.4 + 0.4 * i for i in range(len(found))]
+        )
+        assert found[-1].time > after.song.duration - 0.4
+        here = min(range(len(found)), key=lambda i: abs(found[i].time - at.time))
+        bars = [i for i, cue in enumerate(found) if cue.kind == "downbeat"]
+        assert (here - bars[0]) % 4 == (6 - 1) % 4, "it stays the same beat of its bar"
+        with pytest.raises(ValidationError):
+            SetTempo(tempo=5, cue=at.id)
+
+    def test_one_beat_earlier_undoes_one_beat_later(self):
+        edit = edit_of(counted(beats(12), 4, 1))
+        later = apply(edit, CountBeats(how="beat-later"))
+        assert [cue.kind for cue in later.song.cues].index("downbeat") == 2
+        assert apply(later, CountBeats(how="beat-earlier")) == edit
 
     @given(
         was=st.lists(st.floats(0, 29), min_size=1, max_size=5, unique=True),

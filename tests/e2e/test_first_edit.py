@@ -192,7 +192,7 @@ def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_pat
     bad = tmp_path / "edit.json"
     bad.write_text(json.dumps({"version": 9}))
     page.get_by_label("Open a document").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("this program reads versions 1 to 5")
+    expect(page.get_by_role("alert")).to_contain_text("this program reads versions 1 to 6")
 
     page.get_by_role("button", name="Begin").click()
     notes = tmp_path / "notes.mp4"

@@ -107,9 +107,15 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     # Several are chosen and turned round in order; one clip is split and joined; a table goes to a place.
     clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
     before = [clip["take"] for clip in saved(page)["edit"]["clips"]]
-    clips.nth(4).click(modifiers=["Shift"])
+    outlined = page.get_by_role("group", name="Sheet").get_by_role("button", pressed=True)
+    clips.nth(2).click()
     clips.nth(5).click(modifiers=["Shift"])
+    expect(panel.get_by_role("heading", name="4 clips chosen")).to_be_visible()
+    expect(outlined).to_have_count(4)
+    clips.nth(2).click(modifiers=["Control"])
+    clips.nth(3).click(modifiers=["Control"])
     expect(panel.get_by_role("heading", name="2 clips chosen")).to_be_visible()
+    expect(outlined).to_have_count(2)
     panel.get_by_role("button", name="Reverse order").click()
     expect(page.get_by_text("17 of 17 land")).to_be_visible()
     assert [clip["take"] for clip in saved(page)["edit"]["clips"]] != before
@@ -218,7 +224,7 @@ def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: 
     # Two clips are copied and laid once more further on; then two become one take, and are opened again.
     clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
     to_row(page, 1)
-    clips.nth(0).click(modifiers=["Shift"])
+    clips.nth(0).click()
     clips.nth(1).click(modifiers=["Shift"])
     page.keyboard.press("Control+c")
     page.keyboard.press("Escape")
@@ -235,6 +241,16 @@ def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: 
     assert len(found["edit"]["clips"]) == 7
     assert len(found["derived"]["map"]["clip"]) == len(before["clip"])
     assert all(landing["exact"] for clip in found["derived"]["clips"] for landing in clip["landings"])
+
+    # Undone, nothing of it is left on the shelf; done again, it is there.
+    shelf = page.get_by_role("complementary", name="Shelf")
+    bundled = shelf.get_by_role("button", name=re.compile("^Untitled edit, 2 shots"))
+    expect(bundled).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(panel.get_by_role("heading", name=re.compile("^8 clips"))).to_be_visible()
+    expect(bundled).to_be_hidden()
+    page.keyboard.press("Control+Shift+z")
+    expect(bundled).to_be_visible()
     page.get_by_role("link", name=re.compile("^Open what")).click()
     expect(page.get_by_label("Title of the edit")).to_have_value("Untitled edit, 2 shots")
     assert len(saved(page)["edit"]["clips"]) == 2

@@ -9,15 +9,17 @@ const library = useLibrary()
 
 function status(asset: Asset): string {
   const job = library.reading(asset)
-  if (!job || job.state === 'queued') return 'Waiting…'
-  return job.total ? `Reading, ${progress(job)}` : `Reading, frame ${job.done}`
+  if (!job || job.state === 'queued') return 'waiting…'
+  return job.total ? progress(job) : `frame ${job.done}`
 }
 </script>
 
 <template>
   <slot v-if="asset.state === 'ready'" />
-  <span v-else-if="asset.state === 'reading'" class="block text-brass" role="status">{{
+  <span v-else-if="asset.state === 'reading'" class="num shrink-0 text-[11px] text-brass" role="status">{{
     status(asset)
   }}</span>
-  <span v-else class="block text-bad">{{ asset.error?.what }} {{ asset.error?.remedy }}</span>
+  <span v-else class="basis-full pb-1 text-[12px] leading-tight text-bad"
+    >{{ asset.error?.what }} {{ asset.error?.remedy }}</span
+  >
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Switch, SwitchGroup, SwitchLabel } from '@headlessui/vue'
 import DialogFrame from '@/components/DialogFrame.vue'
-import { CUE_KINDS } from '@/lib/terms'
+import { CUE_KINDS, kindName } from '@/lib/terms'
 import { useLayout } from '@/stores/layout'
 
 defineProps<{ open: boolean }>()
@@ -26,7 +26,7 @@ const GROUPS = [
       ['L', 'repeat the selected stretch, or play on'],
       ['A', 'select all cues in view'],
       ['← → on cues', 'nudge them 1 ms; with Shift a frame'],
-      ['0 … 9 on cues', CUE_KINDS.join(', ')],
+      ['0 … 9 on cues', CUE_KINDS.map(kindName).join(', ')],
       ['J on cues', 'merge doubles'],
       ['Delete on cues', 'delete them'],
     ],
@@ -69,6 +69,11 @@ const GROUPS = [
       ['A', 'choose all clips of the range'],
       ['Ctrl C, Ctrl V', 'copy the chosen clips, lay them from the cue here on'],
       ['Delete', 'remove the chosen clips'],
+      ['X J', 'split the clip here, join at the cut'],
+      ['W', 'swap with the next clip; with Shift the one before'],
+      ['[ ]', 'slip by a source frame; with Shift ten'],
+      ['U I', 'slide earlier, later; with Shift ten frames'],
+      ['K', 'black before the cut; with Shift after it'],
       ['Ctrl wheel', 'from the whole song to frames'],
     ],
   },

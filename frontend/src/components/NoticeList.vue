@@ -65,8 +65,8 @@ useEventListener(
       v-for="notice in notices.list"
       :key="notice.id"
       :role="notice.kind === 'problem' ? 'alert' : 'status'"
-      class="flex items-start gap-2 rounded-lg border bg-raised p-2.5"
-      :class="notice.kind === 'problem' ? 'border-bad' : 'border-line'"
+      class="flex items-start gap-2 rounded-lg border bg-panel p-2.5"
+      :class="{ problem: 'border-bad', news: 'border-line', question: 'border-brass' }[notice.kind]"
     >
       <CircleAlert
         v-if="notice.kind === 'problem'"
@@ -83,7 +83,10 @@ useEventListener(
           <button
             v-for="(action, index) in notice.actions"
             :key="action.label"
-            :ref="(button) => index === 0 && offer(notice.id, button as HTMLElement | null)"
+            :ref="
+              (button) =>
+                index === 0 && notice.kind === 'problem' && offer(notice.id, button as HTMLElement | null)
+            "
             class="btn text-left whitespace-normal!"
             @click="take(notice.id, action)"
           >

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { AlertTriangle, FolderPlus, Layers, Link2, Music, Plus, Undo2, X } from '@lucide/vue'
-import { useLocalStorage } from '@vueuse/core'
-import { computed, ref, shallowRef } from 'vue'
+import { ref, shallowRef } from 'vue'
 import { partOf, type Asset, type SongFacts, type TakeFacts } from '@/api/client'
 import AssetStatus from '@/components/AssetStatus.vue'
 import BundleBar from '@/components/BundleBar.vue'
@@ -11,15 +10,20 @@ import ReadingQueue from '@/components/ReadingQueue.vue'
 import RecipeList from '@/components/RecipeList.vue'
 import SongChangeDialog from '@/components/SongChangeDialog.vue'
 import ShelfAction from '@/components/ShelfAction.vue'
-import { progress, rate, rateOf, seconds } from '@/lib/format'
+import { counted, progress, rate, rateOf, seconds } from '@/lib/format'
 import { ACCEPT, isMedia } from '@/lib/media'
+import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { keyOf, useLibrary } from '@/stores/library'
+import { useNotices } from '@/stores/notices'
+import { ORDERS, useShelf } from '@/stores/shelf'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const library = useLibrary()
 const view = useView()
+const shelf = useShelf()
+const notices = useNotices()
 const dragging = ref(false)
 const picker = ref<HTMLInputElement | null>(null)
 const folder = ref<HTMLInputElement | null>(null)
@@ -32,54 +36,33 @@ const songFacts = (asset: Asset) => asset.facts as SongFacts
 function heard(asset: Asset): string {
   const job = library.listeningTo(asset.sha256)
   if (job) return job.total ? `listening, ${progress(job)}` : 'listening…'
-  const { duration, tempo } = songFacts(asset)
-  return `${seconds(duration).slice(0, -4)} · ${tempo ? `${Math.round(tempo)} bpm` : 'no pulse'}`
+  const { tempo } = songFacts(asset)
+  return tempo ? `${Math.round(tempo)} bpm` : 'no pulse'
 }
-/**
- * Rate and length of a take, its picture size where it is another than the edit's, how many moments and clips
- * the edit has of it.
- */
-function aboutTake(asset: Asset): string[] {
-  const { rate: native, frames, width, height } = takeFacts(asset)
-  const other = width !== edit.edit?.width || height !== edit.edit?.height
-  const count = (n: number, one: string) => (n ? `${n} ${one}${n > 1 ? 's' : ''}` : '')
+/** A take's length at a glance, and its rate where that is another than the edit's. */
+function atAGlance(asset: Asset): string {
+  const { rate: native, frames } = takeFacts(asset)
+  const other = native === edit.edit?.rate ? '' : `${+rateOf(native).toFixed(2)} · `
+  return `${other}${seconds(frames / rateOf(native)).slice(0, -4)}`
+}
+/** All there is to say of it: its picture size too, how many moments and clips the edit has of it, what to know. */
+function aboutTake(asset: Asset): string {
+  const { rate: native, frames, width, height, notes } = takeFacts(asset)
+  const [moments, clips] = [takeOf(asset)?.moments?.length ?? 0, uses(asset)]
   return [
-    rate(native),
-    seconds(frames / rateOf(native)).slice(0, -4),
-    other ? `${width}×${height}` : '',
-    count(takeOf(asset)?.moments?.length ?? 0, 'moment'),
-    count(uses(asset), 'clip'),
-  ].filter(Boolean)
+    `${nameOfTake(asset)}: ${rate(native)}, ${seconds(frames / rateOf(native)).slice(0, -4)}, ${width}×${height}`,
+    `${counted(moments, 'moment')}, ${counted(clips, 'clip')}`,
+    ...notes,
+  ].join('. ')
 }
 /** The song that is offered in place of the one in use. */
 const otherSong = shallowRef<Asset | null>(null)
-const sought = ref('')
 const FEW = 6
-const ORDERS = { new: 'newest first', name: 'by name', long: 'longest first', used: 'most used first' }
-const order = useLocalStorage<keyof typeof ORDERS>('izmet-shelf-order', 'new')
 const orders = (Object.keys(ORDERS) as (keyof typeof ORDERS)[]).map((value) => ({
   value,
   text: ORDERS[value],
 }))
-/** What a take is called: the edit may have another name for the file. */
-const nameOfTake = (asset: Asset) => takeOf(asset)?.media.name ?? asset.name
-const uses = (asset: Asset) => edit.clips.filter((clip) => clip.take === takeOf(asset)?.id).length
-const length = ({ state, facts }: Asset) =>
-  state === 'ready' ? (facts as TakeFacts).frames / rateOf((facts as TakeFacts).rate) : 0
-function found(asset: Asset): boolean {
-  const take = takeOf(asset)
-  const words = [nameOfTake(asset), asset.name, ...(take?.tags ?? []), take?.notes ?? '']
-  return words.join(' ').toLowerCase().includes(sought.value.trim().toLowerCase())
-}
-const takes = computed(() => {
-  // A bundle is on the shelf of the edits that hold it; another one brings it in as an edit.
-  const shown = library.takes.filter((asset) => found(asset) && (!asset.bundle || takeOf(asset)))
-  if (order.value === 'name') shown.sort((a, b) => nameOfTake(a).localeCompare(nameOfTake(b)))
-  if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
-  if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
-  return shown
-})
-const takeOf = (asset: Asset) => edit.takes.find((take) => take.media.sha256 === asset.sha256)
+const { takeOf, nameOf: nameOfTake, uses } = shelf
 /** Whether a clip shows the take. */
 const isLaid = (asset: Asset) => edit.clips.some((clip) => clip.take === takeOf(asset)?.id)
 const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
@@ -89,9 +72,24 @@ const coming = new Map<string, Promise<boolean>>()
 function bringIn(asset: Asset): Promise<boolean> {
   if (takeOf(asset)) return Promise.resolve(true)
   const { sha256 } = asset
-  const use = coming.get(sha256) ?? edit.use(asset).finally(() => coming.delete(sha256))
+  const use = coming.get(sha256) ?? useTake(asset).finally(() => coming.delete(sha256))
   coming.set(sha256, use)
   return use
+}
+
+/** The first take of an edit asks whether the edit should go at its rate, where its pictures would repeat. */
+async function useTake(asset: Asset): Promise<boolean> {
+  const isFirst = !edit.takes.length
+  if (!(await edit.use(asset))) return false
+  const take = takeOf(asset)
+  const wanted = take && (RATES.includes(take.distinct) ? take.distinct : take.rate)
+  const now = edit.edit?.rate ?? '60'
+  if (!isFirst || edit.clips.length || !wanted || rateOf(wanted) >= rateOf(now) - 1e-6) return true
+  notices.ask(`Match the edit to this take: ${rate(wanted)}?`, `At ${rate(now)} its pictures repeat.`, [
+    { label: `Make the edit ${rate(wanted)}`, act: () => void edit.run({ do: 'configure', rate: wanted }) },
+    { label: `Keep ${rate(now)}`, act: () => undefined },
+  ])
+  return true
 }
 
 async function choose(asset: Asset): Promise<void> {
@@ -206,22 +204,21 @@ const nameOf = (id: string) =>
     <div
       v-for="asset in library.songs"
       :key="keyOf(asset)"
-      class="group relative flex items-start rounded-md"
+      class="group relative -my-0.5 flex items-center rounded-md"
       :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
     >
       <button
-        class="flex min-w-0 flex-1 items-center gap-2 p-2 text-left"
+        class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
         :disabled="asset.state !== 'ready'"
         :aria-pressed="isSong(asset)"
+        :title="asset.state === 'ready' ? `${asset.name}, ${seconds(songFacts(asset).duration)}` : asset.name"
         @click="choose(asset)"
       >
-        <Music :size="16" class="shrink-0 text-brass" aria-hidden="true" />
-        <span class="min-w-0 flex-1">
-          <FileName class="font-semibold" :name="asset.name" />
-          <AssetStatus :asset="asset">
-            <span class="shelf-fact text-muted">{{ heard(asset) }}</span>
-          </AssetStatus>
-        </span>
+        <Music :size="14" class="shrink-0 text-brass" aria-hidden="true" />
+        <FileName class="min-w-0 flex-1 font-semibold" :name="asset.name" />
+        <AssetStatus :asset="asset">
+          <span class="num shrink-0 text-[11px] text-muted">{{ heard(asset) }}</span>
+        </AssetStatus>
       </button>
       <ShelfAction :asset="asset" :used="isSong(asset)" />
     </div>
@@ -229,8 +226,8 @@ const nameOf = (id: string) =>
 
     <h2 class="heading mt-1">Takes</h2>
     <input
-      v-if="library.takes.length > FEW || sought"
-      v-model="sought"
+      v-if="library.takes.length > FEW || shelf.sought"
+      v-model="shelf.sought"
       class="field"
       type="search"
       aria-label="Search the takes"
@@ -238,49 +235,43 @@ const nameOf = (id: string) =>
     />
     <PickList
       v-if="library.takes.length > FEW"
-      v-model="order"
+      v-model="shelf.order"
       label="Order of the takes"
       hide-label
       :options="orders"
     />
-    <p v-if="sought && !takes.length" class="text-muted">No take is called that.</p>
+    <p v-if="shelf.sought && !shelf.takes.length" class="text-muted">No take is called that.</p>
     <div
-      v-for="asset in takes"
+      v-for="asset in shelf.takes"
       :key="keyOf(asset)"
-      class="group relative flex items-start rounded-md"
+      class="group relative -my-0.5 flex items-center rounded-md"
       :class="
         takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
       "
     >
       <button
-        class="flex min-w-0 flex-1 items-center gap-2 p-1.5 text-left"
+        class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
         :disabled="asset.state !== 'ready'"
         :aria-pressed="takeOf(asset)?.id === view.takeId"
+        :title="asset.state === 'ready' ? aboutTake(asset) : undefined"
         @click="choose(asset)"
       >
         <img
           v-if="asset.state === 'ready'"
-          class="h-[36px] w-[56px] shrink-0 rounded bg-ground object-cover"
+          class="h-[22px] w-[34px] shrink-0 rounded-sm bg-ground object-cover"
           alt=""
           :src="partOf(asset.sha256, 'poster')"
         />
-        <span class="min-w-0 flex-1">
-          <FileName class="font-semibold" :name="nameOfTake(asset)" />
-          <AssetStatus :asset="asset">
-            <span
-              class="shelf-fact flex! flex-wrap gap-x-2 text-muted"
-              :title="`${takeFacts(asset).width}×${takeFacts(asset).height}`"
-            >
-              <span v-for="fact in aboutTake(asset)" :key="fact" class="whitespace-nowrap">{{ fact }}</span>
-            </span>
-            <span
-              v-if="takeFacts(asset).notes.length"
-              class="shelf-fact truncate text-brass"
-              :title="takeFacts(asset).notes.join(' ')"
-              >{{ takeFacts(asset).notes[0] }}</span
-            >
-          </AssetStatus>
-        </span>
+        <FileName class="min-w-0 flex-1 font-semibold" :name="nameOfTake(asset)" />
+        <AssetStatus :asset="asset">
+          <span
+            v-if="takeFacts(asset).notes.length"
+            class="shrink-0 font-bold text-brass"
+            :aria-label="takeFacts(asset).notes.join(' ')"
+            >!</span
+          >
+          <span class="num shrink-0 text-[11px] text-muted">{{ atAGlance(asset) }}</span>
+        </AssetStatus>
       </button>
       <RouterLink
         v-if="asset.bundle"
@@ -323,12 +314,15 @@ const nameOf = (id: string) =>
       </div>
     </details>
     <span class="flex-1" />
-    <div class="grid grid-cols-[1fr_auto] gap-1">
-      <button class="btn justify-center" @click="pick()"><Plus :size="16" />Add files</button>
-      <button class="btn" aria-label="Add a folder" title="All media of a folder" @click="folder?.click()">
-        <FolderPlus :size="16" />
-      </button>
+    <div class="sticky bottom-0 -mx-3 -mb-3 bg-panel px-3 pt-1 pb-2">
+      <div class="grid grid-cols-[1fr_auto] gap-1">
+        <button class="btn justify-center" title="Or drop them on the shelf" @click="pick()">
+          <Plus :size="16" />Add files
+        </button>
+        <button class="btn" aria-label="Add a folder" title="All media of a folder" @click="folder?.click()">
+          <FolderPlus :size="16" />
+        </button>
+      </div>
     </div>
-    <p class="text-center text-[12px] text-muted">or drop them here</p>
   </aside>
 </template>

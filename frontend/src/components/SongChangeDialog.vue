@@ -2,9 +2,12 @@
 /** Another song: which of its cues takes the part of each cue that something hangs on; taken whole or line by line. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Asset, type Schemas } from '@/api/client'
+import { useRouter } from 'vue-router'
+import PickList from '@/components/controls/PickList.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { fileName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
+import { useLayout } from '@/stores/layout'
 import { useNotices } from '@/stores/notices'
 import { kindName } from '@/lib/terms'
 
@@ -12,21 +15,47 @@ const props = defineProps<{ song: Asset | null }>()
 const emit = defineEmits<{ close: [] }>()
 const edit = useEdit()
 const notices = useNotices()
+const layout = useLayout()
+const router = useRouter()
 const rows = shallowRef<Schemas['Carried'][]>([])
+/** Other edits in which cues of the song were set by hand, and the one whose cues are taken. */
+const sources = shallowRef<Schemas['SongSource'][]>([])
+const source = ref('')
+const choices = computed(() => [
+  { value: '', text: 'as analysed' },
+  ...sources.value.map(({ edit: id, title }) => ({ value: String(id), text: `as corrected in ${title}` })),
+])
 /** Cues whose line is not taken: what hangs on them will be loose. */
 const without = ref(new Set<string>())
 
 watch(
   () => props.song,
-  async (song) => {
-    rows.value = []
-    without.value = new Set()
-    if (!song || !edit.state) return
-    const path = { id: edit.id }
-    const asked = api.POST('/api/edits/{id}/song-change', { params: { path }, body: { asset: song.sha256 } })
-    rows.value = (await notices.guard(take(asked)))?.rows ?? []
-  },
+  () => (source.value = ''),
 )
+watch([() => props.song, source], async ([song, of]) => {
+  rows.value = []
+  without.value = new Set()
+  if (!song) return
+  const body = { asset: song.sha256, edit: Number(of) || null }
+  const asked = api.POST('/api/edits/{id}/song-change', { params: { path: { id: edit.id } }, body })
+  const found = await notices.guard(take(asked))
+  rows.value = found?.rows ?? []
+  sources.value = found?.sources ?? []
+})
+/** Look at the song in an edit of its own: what is corrected there can be taken here. */
+async function lookAt(): Promise<void> {
+  const { song } = props
+  if (!song) return
+  const title = fileName(song.name)
+  const rate = edit.edit?.rate ?? '60'
+  const begun = await notices.guard(take(api.POST('/api/edits', { body: { title, rate } })))
+  if (!begun) return
+  const body = { base: begun.revision, asset: song.sha256, kind: song.kind }
+  const used = take(api.POST('/api/edits/{id}/use', { params: { path: { id: begun.id } }, body }))
+  if (!(await notices.guard(used))) return
+  layout.desk = 'music'
+  await router.push(`/edits/${begun.id}`)
+}
 const lost = computed(() => rows.value.filter((row) => !row.to || without.value.has(row.cue)))
 /** By how many seconds the music begins later, for what lies before it. */
 const later = computed(
@@ -44,7 +73,8 @@ async function change(): Promise<void> {
     rows.value.map((row) => [row.cue, without.value.has(row.cue) ? null : (row.to ?? null)]),
   )
   const places = Object.fromEntries(rows.value.map((row) => [row.cue, row.place]))
-  if (props.song && (await edit.changeSong(props.song.sha256, to, places))) emit('close')
+  if (props.song && (await edit.changeSong(props.song.sha256, Number(source.value) || null, to, places)))
+    emit('close')
 }
 </script>
 
@@ -58,6 +88,16 @@ async function change(): Promise<void> {
     <p class="text-muted">
       Each cue's part is taken by the one in the same place of the music: drop for drop, counted in beats.
     </p>
+    <div class="mt-3 flex items-end gap-2">
+      <PickList v-model="source" class="flex-1" label="Its cues" :options="choices" />
+      <button
+        class="btn"
+        title="Opens it in an edit of its own, to be heard and corrected first"
+        @click="lookAt"
+      >
+        Look at it first
+      </button>
+    </div>
     <div class="mt-3 min-h-0 overflow-auto">
       <table class="num w-full text-[12px] [&_td]:px-2 [&_td]:py-1">
         <thead>

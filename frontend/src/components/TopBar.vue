@@ -1,17 +1,31 @@
 <script setup lang="ts">
 import { History, Keyboard, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
-import { computed } from 'vue'
+import { computed, nextTick } from 'vue'
 import { rate } from '@/lib/format'
 import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { DESKS, useLayout } from '@/stores/layout'
+import { useView } from '@/stores/view'
 
 defineEmits<{ export: []; keys: []; history: [] }>()
 const edit = useEdit()
 const layout = useLayout()
+const view = useView()
 const landed = computed(() => edit.landings.filter((landing) => landing.exact).length)
 const ties = computed(() => edit.landings.length)
 const loose = computed(() => edit.derived?.loose.length ?? 0)
+
+/** Go to the loose tie after the one that is selected; they are listed on the clip desk. */
+function toLoose(): void {
+  const ties = edit.derived?.loose ?? []
+  const { selection } = view
+  const at = ties.findIndex(
+    (tie) => selection.kind === 'pin' && tie.clip === selection.clip && tie.pin === selection.pin,
+  )
+  const next = ties[(at + 1) % ties.length]
+  layout.desk = 'clip'
+  if (next) void nextTick(() => view.goToPin(next.clip, next.pin))
+}
 
 /** Arrow keys go from tab to tab, as the pattern for tabs asks. */
 function toDesk(event: KeyboardEvent): void {
@@ -76,9 +90,14 @@ function rename(event: Event): void {
       >
         {{ landed }} of {{ ties }} land
       </span>
-      <span v-if="loose" class="rounded-full bg-panel px-3 py-1 font-semibold text-bad">
+      <button
+        v-if="loose"
+        class="rounded-full bg-panel px-3 py-1 font-semibold text-bad underline decoration-dotted hover:bg-raised"
+        title="Go to the next loose tie"
+        @click="toLoose"
+      >
         {{ loose }} loose
-      </span>
+      </button>
     </span>
     <button
       class="btn"

@@ -1,12 +1,19 @@
 /** The two horizontal axes: output time (music rail and lanes) and source frames (picture rail). */
 import { computed, type Ref } from 'vue'
 import { linear, type Axis } from '@/lib/axis'
+import { useLayout } from '@/stores/layout'
 import { useView } from '@/stores/view'
 
-export function useAxes(width: Ref<number>): { output: Ref<Axis>; source: Ref<Axis> } {
+/** Room for the names of lanes on the music desk. */
+const NAMES = 96
+
+export function useAxes(width: Ref<number>): { output: Ref<Axis>; source: Ref<Axis>; gutter: Ref<number> } {
   const view = useView()
+  const layout = useLayout()
+  const gutter = computed(() => (layout.desk === 'music' ? NAMES : 0))
   return {
-    output: computed(() => linear(view.from, view.to, width.value)),
+    gutter,
+    output: computed(() => linear(view.from, view.to, Math.max(1, width.value - gutter.value), gutter.value)),
     source: computed(() => linear(view.source.from, view.source.to, width.value)),
   }
 }

@@ -137,6 +137,8 @@ export function useDeskKeys(desk: Desk): void {
     '-': () => desk.zoomTake(1.6),
   }
 
+  const byHand = (what: 'slip-clip' | 'slide-clip', by: number) => () =>
+    void (view.clip && edit.run({ do: what, clip: view.clip.id, by }))
   const copy = () => (montage.copied = [...montage.mine])
   const paste = () => void montage.repeat(montage.copied)
   const MONTAGE_KEYS: Record<string, (event: KeyboardEvent) => void> = {
@@ -144,6 +146,16 @@ export function useDeskKeys(desk: Desk): void {
     ')': () => montage.setRange('until'),
     Delete: () => void montage.remove(montage.mine),
     a: montage.chooseAll,
+    x: montage.split,
+    j: montage.join,
+    w: (event) => montage.swapBeside(event.shiftKey ? -1 : 1),
+    k: (event) => void montage.black(event.shiftKey ? 'after' : 'before'),
+    '[': byHand('slip-clip', -1),
+    ']': byHand('slip-clip', 1),
+    '{': byHand('slip-clip', -10),
+    '}': byHand('slip-clip', 10),
+    u: (event) => byHand('slide-clip', event.shiftKey ? -10 : -1)(),
+    i: (event) => byHand('slide-clip', event.shiftKey ? 10 : 1)(),
   }
 
   useEventListener('keydown', (event) => {
@@ -168,6 +180,9 @@ export function useDeskKeys(desk: Desk): void {
     const act = own?.[key] ?? KEYS[key]
     if (!act) return
     event.preventDefault()
+    // A button elsewhere would take the next Enter: whoever works on a take by keys is on the desk.
+    if (layout.desk === 'takes' && key !== 'Enter' && target.closest(PRESSED) && !target.closest('#desk'))
+      document.getElementById('desk')?.focus({ preventScroll: true })
     act(event)
   })
   // A click with the mouse leaves the focus on a button, and Space would press it again where one means to

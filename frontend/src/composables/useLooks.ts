@@ -11,6 +11,8 @@ const KEPT_BYTES = 48 << 20
 export const REACH = 4
 /** Kinds of proposals that nobody looks for now: a choice of the person, for all takes. */
 const unsought = useLocalStorage<Proposal['kind'][]>('izmet-unsought', [])
+/** From which weight on proposals are shown. */
+const least = useLocalStorage('izmet-least-proposal', 0.25)
 const kept = new Budget<TakeLooks>(KEPT_BYTES)
 
 async function ask(sha256: string): Promise<TakeLooks> {
@@ -56,7 +58,10 @@ export function useLooks() {
     return [...counts].sort((a, b) => a[1] - b[1])
   })
   /** Those of the kinds that somebody looks for. */
-  const proposals = computed(() => open.value.filter((proposal) => !unsought.value.includes(proposal.kind)))
+  const sought = computed(() => open.value.filter((proposal) => !unsought.value.includes(proposal.kind)))
+  /** Those of them that weigh enough, in the order of their frames. */
+  const proposals = computed(() => sought.value.filter((proposal) => proposal.weight >= least.value))
+  const weaker = computed(() => sought.value.length - proposals.value.length)
   /** The weightiest around the frame at hand. */
   const guess = computed(() =>
     proposals.value
@@ -68,5 +73,7 @@ export function useLooks() {
       ? unsought.value.filter((other) => other !== kind)
       : [...unsought.value, kind])
 
-  return { looks, proposals, guess, kinds, unsought, toggle, problem, load }
+  const showFrom = (weight: number) => (least.value = weight)
+
+  return { looks, proposals, weaker, least, showFrom, guess, kinds, unsought, toggle, problem, load }
 }

@@ -13,6 +13,7 @@ import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course } from '@/lib/laps'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
+import { useLayout } from '@/stores/layout'
 import { useMontage } from '@/stores/montage'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
@@ -41,6 +42,7 @@ export function usePlayback(show: ShowFrame) {
   const view = useView()
   const music = useMusic()
   const montage = useMontage()
+  const layout = useLayout()
   const listening = useListening()
   const stats = reactive<PlaybackStats>({ playing: false, drawn: 0, late: 0, drift: 0 })
   /** Known from the first time that something is played. */
@@ -67,7 +69,7 @@ export function usePlayback(show: ShowFrame) {
     const outside = range && (view.playhead < range.from || view.playhead >= range.to - 1e-6)
     const start = loop && view.playhead >= loop.to ? loop.from : outside ? range.from : view.playhead
     const slowness = listening.preparing ? 1 : listening.slowness
-    course = { start, end: range?.to ?? (edit.song ? edit.end : Infinity), loop, slowness }
+    course = { start, end: endFrom(start), loop, slowness }
     await Promise.all([sound.prepare(audio, course), warmUp(start)])
     if (!stats.playing) return
     startedAt = audio.currentTime + START_DELAY_SECONDS
@@ -81,6 +83,17 @@ export function usePlayback(show: ShowFrame) {
     sound.begin(audio, course, startedAt)
     view.looking = 'edit'
     request = requestAnimationFrame(tick)
+  }
+
+  /** Where playing ends: with the clip at hand on its own desk, else with the range, or with the music. */
+  function endFrom(start: number): number {
+    const clip = view.derivedClip
+    if (layout.desk === 'clip' && clip) {
+      const [from, to] = [clip.first, clip.first + clip.source.length].map((n) => n / view.outputRate)
+      // Its last frame stays on the screen.
+      if (start >= from! && start < to! - 1.5 / view.outputRate) return to! - 0.5 / view.outputRate
+    }
+    return montage.range?.to ?? (edit.song ? edit.end : Infinity)
   }
 
   function stop(): void {

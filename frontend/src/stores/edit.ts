@@ -70,7 +70,7 @@ export const useEdit = forEdit('edit', (id) => {
   const music = computed(() => state.value?.music ?? null)
   const clipById = computed(() => new Map((edit.value?.clips ?? []).map((clip) => [clip.id, clip])))
   const derivedById = computed(() => new Map((derived.value?.clips ?? []).map((clip) => [clip.id, clip])))
-  /** What to call each clip: its take's name, and which of that take's clips it is when there are several. */
+  /** What to call each clip: its take's name, and its own number where the take has several: that never changes. */
   const clipNames = computed(() => {
     const files = new Map((edit.value?.takes ?? []).map((take) => [take.id, fileName(take.media.name)]))
     const seen = new Map<string, string[]>()
@@ -78,7 +78,7 @@ export const useEdit = forEdit('edit', (id) => {
     const names = new Map<string, string>()
     for (const [take, ids] of seen) {
       const name = files.get(take) ?? 'a take that is gone'
-      ids.forEach((id, index) => names.set(id, ids.length > 1 ? `${name}, ${index + 1}` : name))
+      for (const id of ids) names.set(id, ids.length > 1 ? `${name}, ${id.replace(/^clip-/, '')}` : name)
     }
     return names
   })
@@ -190,9 +190,14 @@ export const useEdit = forEdit('edit', (id) => {
     change((base) => take(api.POST('/api/edits/{id}/commands', { params, body: { base, command } })), command)
   const goTo = (revision: number) =>
     change((base) => take(api.POST('/api/edits/{id}/go', { params, body: { base, revision } })))
-  const changeSong = (asset: string, to: Record<string, string | null>, places: Record<string, number>) =>
+  const changeSong = (
+    asset: string,
+    of: number | null,
+    to: Record<string, string | null>,
+    places: Record<string, number>,
+  ) =>
     change((base) =>
-      take(api.POST('/api/edits/{id}/change-song', { params, body: { base, asset, to, places } })),
+      take(api.POST('/api/edits/{id}/change-song', { params, body: { base, asset, edit: of, to, places } })),
     )
   const undo = () => change((base) => take(api.POST('/api/edits/{id}/undo', { params, body: { base } })))
   const redo = () => change((base) => take(api.POST('/api/edits/{id}/redo', { params, body: { base } })))

@@ -119,6 +119,8 @@ export const useMontage = forEdit('montage', () => {
   /** Stretches that are about to be filled, with their length in words. */
   const slots = ref<{ from: number; to: number; said: string }[]>([])
   const copied = ref<string[]>([])
+  /** Two clips that are about to be swapped. */
+  const swapping = ref<{ from: string; to: string } | null>(null)
   /** The cue at hand: the selected one, else the nearest to the playhead. */
   const cueHere = computed(() => view.selectedCues[0] ?? nearestCue(edit.cues, view.playhead)?.id)
   /** Lay clips once more from the cue at hand on, or move them there. */
@@ -126,6 +128,32 @@ export const useMontage = forEdit('montage', () => {
     const there = clips.filter((id) => edit.clipById.has(id))
     if (cueHere.value && there.length)
       await edit.run({ do: 'repeat-section', clips: there, cue: cueHere.value, move })
+  }
+  const split = () =>
+    void (view.clip && edit.run({ do: 'split-clip', clip: view.clip.id, n: view.frame, cues: [] }))
+  const join = () =>
+    void (cut.value && edit.run({ do: 'join-clips', clip: cut.value.before, other: cut.value.after }))
+  /** Swap the clip at hand with the one after it, or before it. */
+  function swapBeside(by: 1 | -1): void {
+    const other = inOrder.value[inOrder.value.indexOf(view.clip?.id ?? '') + by]
+    if (view.clip && other) void edit.run({ do: 'swap-clips', clip: view.clip.id, other })
+  }
+  /** Output frames of black beside a cut. */
+  const dark = ref(4)
+  /** The cuts that are worked on: those between chosen clips, else the one at hand. */
+  const myCuts = computed(() => {
+    const between = cuts.value.filter(
+      (each) => chosen.value.includes(each.before) && chosen.value.includes(each.after),
+    )
+    return between.length ? between : cut.value ? [cut.value] : []
+  })
+  /** Black up to the cut, which goes on following its cue, or from it on. */
+  async function black(side: 'before' | 'after'): Promise<void> {
+    for (const { n, cue } of myCuts.value) {
+      const on = cue ?? n
+      const [since, until] = side === 'before' ? [Math.max(0, n - dark.value), on] : [on, n + dark.value]
+      if (!(await edit.run({ do: 'add-black', since, until }))) return
+    }
   }
   async function remove(clips: string[]): Promise<void> {
     for (const clip of clips) if (!(await edit.run({ do: 'remove-clip', clip }))) return
@@ -175,7 +203,7 @@ export const useMontage = forEdit('montage', () => {
   }
   return {
     cuts, troubles, cut, cutAt, chosen, zoom, lines, choose, chooseAll, seekCut,
-    mine, cueHere, slots, copied, repeat, remove, range, setRange, clearRange, blacks,
+    mine, myCuts, split, join, swapBeside, dark, black, cueHere, slots, copied, swapping, repeat, remove, range, setRange, clearRange, blacks,
   } // prettier-ignore
 })
 

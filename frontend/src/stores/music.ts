@@ -49,6 +49,13 @@ export const useMusic = forEdit('music', () => {
     hidden.value = next
   }
 
+  /** Show the lane of one kind alone; again: all of them. */
+  function only(kind: CueKind): void {
+    const others = lanes.value.filter((other) => other !== kind)
+    const alone = !hidden.value.has(kind) && others.every((other) => hidden.value.has(other))
+    hidden.value = new Set(alone ? [] : others)
+  }
+
   let timer = 0
   /** Ask the server which cues the draft takes, a moment after it has last changed. */
   function askChosen(): void {
@@ -78,5 +85,5 @@ export const useMusic = forEdit('music', () => {
     { immediate: true },
   )
 
-  return { hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle }
+  return { hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle, only }
 })

@@ -8,7 +8,7 @@ export type Cause = 'edit' | 'answer' | 'itself'
 
 export interface Notice {
   id: number
-  kind: 'problem' | 'news'
+  kind: 'problem' | 'news' | 'question'
   cause: Cause
   what: string
   where: string
@@ -47,6 +47,10 @@ export const useNotices = defineStore('notices', () => {
   const news = (what: string) =>
     add({ kind: 'news', what, where: '', remedy: '', actions: [], cause: 'itself' })
 
+  /** Ask something that can wait: it stays until it is answered or dismissed. */
+  const ask = (what: string, remedy: string, actions: Action[]) =>
+    add({ kind: 'question', what, where: '', remedy, actions, cause: 'edit' })
+
   /** What some work comes to; undefined where it failed, and then the person is told. */
   async function guard<T>(work: Promise<T>): Promise<T | undefined> {
     try {
@@ -66,15 +70,15 @@ export const useNotices = defineStore('notices', () => {
 
   /** The cause of some problems is gone, and they with it. */
   function gone(cause: Cause): void {
-    list.value = list.value.filter((notice) => notice.kind === 'news' || notice.cause !== cause)
+    list.value = list.value.filter((notice) => notice.kind !== 'problem' || notice.cause !== cause)
   }
 
-  /** Dismiss the last problem; whether there was one. */
+  /** Dismiss the last problem or question; whether there was one. */
   function dismissLast(): boolean {
-    const last = list.value.filter((notice) => notice.kind === 'problem').at(-1)
+    const last = list.value.filter((notice) => notice.kind !== 'news').at(-1)
     if (last) dismiss(last.id)
     return !!last
   }
 
-  return { list, dialogs, problem, news, guard, dismiss, dismissLast, gone }
+  return { list, dialogs, problem, news, ask, guard, dismiss, dismissLast, gone }
 })

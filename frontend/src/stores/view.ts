@@ -149,6 +149,24 @@ export const useView = forEdit('view', () => {
     setView(start - margin, end + margin)
   }
 
+  /** Bring the clip at hand into view, and the playhead to it where it is elsewhere. */
+  function goToClip(): void {
+    const found = derivedClip.value
+    if (!found) return
+    fit()
+    const inside = frame.value >= found.first && frame.value < found.first + found.source.length
+    if (!inside) seekFrame(found.first)
+  }
+
+  /** Go to a clip's pin: it is selected, in view, and the playhead on it. */
+  function goToPin(clip: string, pin: string): void {
+    chooseClip(clip)
+    select({ kind: 'pin', clip, pin })
+    fit()
+    const at = derivedClip.value?.pins.find((other) => other.id === pin)
+    if (at) seekFrame(Math.round(at.n))
+  }
+
   watch([takeId, () => clip.value?.id, frames], fitSource)
   // Not under a hand that drags: the frames would run away from it.
   watch([mattering, () => edit.live], ([now, live], [before]) => {
@@ -167,6 +185,6 @@ export const useView = forEdit('view', () => {
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues,
     source, outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, setView,
+    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
 })

@@ -28,6 +28,7 @@ import TransportBar from '@/components/TransportBar.vue'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useDeskKeys } from '@/composables/useDeskKeys'
 import { useEvents } from '@/composables/useEvents'
+import { useKeptFocus } from '@/composables/useKeptFocus'
 import { usePlayback } from '@/composables/usePlayback'
 import { useLooks } from '@/composables/useLooks'
 import { useTakeWork } from '@/composables/useTakeWork'
@@ -78,6 +79,7 @@ async function begin(): Promise<void> {
 }
 onMounted(begin)
 useEvents()
+useKeptFocus()
 watch(
   () => edit.edit?.title,
   (title) => (document.title = title ? `${title} · Izmet` : 'Izmet'),
@@ -93,6 +95,7 @@ watch(
     work.speed.value = 0
     playback.stop()
     view.looking = desk === 'takes' ? 'take' : 'edit'
+    if (desk === 'clip') view.goToClip()
   },
 )
 useDeskKeys({
@@ -189,6 +192,7 @@ const rowStyle = computed(() => {
             v-if="opened"
             v-show="!layout.large"
             id="desk"
+            tabindex="-1"
             class="relative flex shrink-0 flex-col"
             :class="deskClass"
             role="tabpanel"
@@ -216,7 +220,12 @@ const rowStyle = computed(() => {
             </div>
           </div>
         </div>
-        <TransportBar v-if="layout.desk !== 'takes'" class="mt-1 shrink-0" :taps="taps.length" @tap="tap" />
+        <TransportBar
+          v-if="layout.desk !== 'takes'"
+          class="mt-1 shrink-0 bg-ground max-[899px]:sticky max-[899px]:bottom-0 max-[899px]:z-20 max-[899px]:py-1"
+          :taps="taps.length"
+          @tap="tap"
+        />
       </div>
       <SplitBar
         v-if="wide"

@@ -50,14 +50,15 @@ def crowding(before: Edit, after: Edit) -> Crowding:
 
 
 def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
-    """How many frames of each clip lie under others."""
+    """How many frames of each clip lie under others. A last one alone is a cut."""
     dark = _dark(edit, shown)
     found = {}
     for clip in edit.clips:
         curve = solve(edit, clip)
         mine = shown.part_of(range(curve.first, curve.last + 1))
         over = (shown.clip[mine] != shown.index_of[clip.id]) & ~dark[mine]
-        found[clip.id] = int(np.count_nonzero(over))
+        count = int(np.count_nonzero(over))
+        found[clip.id] = 0 if count == 1 and over[-1] else count
     return found
 
 

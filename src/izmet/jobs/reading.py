@@ -106,6 +106,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
     found = _probed(assets, asset)
     picture = picture_of(found, asset.name)
     size, expected = picture.size, picture.frames
+    progress(0, expected or 0)
     with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
         looked = write_pack(
             assets.path(asset.sha256),

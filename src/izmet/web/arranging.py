@@ -11,7 +11,9 @@ from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
 from izmet.core.arrange.songs import carry
 from izmet.core.commands.music import ChangeSong
+from izmet.core.edit import Song
 from izmet.core.montage import Montage, montage
+from izmet.core.refusal import Refusal
 from izmet.jobs.reading import song_of
 from izmet.store import edits
 from izmet.web import schemas
@@ -62,16 +64,45 @@ def get_beginnings(path: schemas.EditPath, query: schemas.CutQuery) -> Response:
 def song_change(path: schemas.EditPath, body: schemas.OtherSong) -> Response:
     """What would go where with another song. Nothing is changed."""
     edit = edits.current(path.id).edit
-    song = song_of(assets(), assets().get(body.asset, "song"))
-    return answer(schemas.SongChangeTable(rows=carry(edit, song) if edit.song else []))
+    rows = carry(edit, _song(body.asset, body.edit)) if edit.song else []
+    return answer(schemas.SongChangeTable(rows=rows, sources=_sources(body.asset, path.id)))
 
 
 @api.post("/edits/<int:id>/change-song", responses={200: schemas.EditChanged})
 def change_song(path: schemas.EditPath, body: schemas.TakeSong) -> Response:
     """Change to another song, cues carried over as the table says."""
-    song = song_of(assets(), assets().get(body.asset, "song"))
+    song = _song(body.asset, body.edit)
     command = ChangeSong(song=song, to=body.to, places=body.places)
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
+
+
+def _song(asset: str, edit: int | None) -> Song:
+    """A song with the cues that were found in it, or as they were corrected in an edit."""
+    song = song_of(assets(), assets().get(asset, "song"))
+    if edit is None:
+        return song
+    corrected = edits.current(edit).edit.song
+    if corrected is None or corrected.media.sha256 != asset:
+        raise Refusal(
+            "another-song",
+            "That edit has another song by now.",
+            edits.current(edit).edit.title,
+            "Choose anew.",
+        )
+    kept = ("meter", "cues", "sections", "selections", "struck")
+    return song.model_copy(update={name: getattr(corrected, name) for name in kept})
+
+
+def _sources(asset: str, without: int) -> list[schemas.SongSource]:
+    """The other edits in which cues of a song were set by hand."""
+    found = []
+    for listed in edits.listing():
+        song = edits.current(listed.id).edit.song
+        if listed.id == without or song is None or song.media.sha256 != asset:
+            continue
+        if by_hand := sum(cue.made == "hand" for cue in song.cues) + len(song.struck):
+            found.append(schemas.SongSource(edit=listed.id, title=listed.title, by_hand=by_hand))
+    return found
 
 
 @api.get("/recipes", responses={200: schemas.RecipeList})

@@ -239,21 +239,33 @@ class ShiftInfo(BaseModel):
 
 
 class OtherSong(BaseModel):
-    """A song on the shelf."""
+    """A song on the shelf; with ``edit``, as its cues were corrected in that edit."""
 
     asset: str
+    edit: int | None = None
 
 
 class TakeSong(Base):
     """Change to a song on the shelf; which of its cues takes the part of each old one."""
 
     asset: str
+    edit: int | None = None
     to: dict[str, Id | None]
     places: dict[str, float] = {}
 
 
+class SongSource(BaseModel):
+    """Another edit in which cues of a song were set by hand, and how many."""
+
+    edit: int
+    title: str
+    by_hand: int
+
+
 class SongChangeTable(BaseModel):
-    """What would go where with another song."""
+    """What would go where with another song, and where its cues could be taken from."""
+
+    sources: list[SongSource] = []
 
     rows: list[Carried]
 

@@ -49,11 +49,6 @@ const steps = computed(() => [
 
 const tie = (loose: { clip: string; pin: string; proposed?: string | null }) =>
   void edit.run({ do: 'change-tie', clip: loose.clip, pin: loose.pin, cue: loose.proposed })
-
-function openPin({ clip, pin }: { clip: string; pin: string }): void {
-  view.chooseClip(clip)
-  view.select({ kind: 'pin', clip, pin })
-}
 </script>
 
 <template>
@@ -94,7 +89,7 @@ function openPin({ clip, pin }: { clip: string; pin: string }): void {
       >
         <button
           class="min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
-          @click="openPin(loose)"
+          @click="view.goToPin(loose.clip, loose.pin)"
         >
           {{ loose.label }}
         </button>

@@ -8,12 +8,6 @@ import { kindName } from '@/lib/terms'
 
 defineProps<{ clip: DerivedClip }>()
 const view = useView()
-
-function open(landing: DerivedClip['landings'][number]): void {
-  view.chooseClip(landing.clip)
-  view.select({ kind: 'pin', clip: landing.clip, pin: landing.pin })
-  view.seekFrame(landing.wanted_frame)
-}
 </script>
 
 <template>
@@ -21,7 +15,7 @@ function open(landing: DerivedClip['landings'][number]): void {
     v-for="landing in clip.landings"
     :key="landing.pin"
     class="flex items-center gap-2 rounded px-1 py-1 text-left hover:bg-raised"
-    @click="open(landing)"
+    @click="view.goToPin(landing.clip, landing.pin)"
   >
     <CircleCheck v-if="landing.exact" :size="16" class="shrink-0 text-good" aria-label="lands" />
     <CircleX v-else :size="16" class="shrink-0 text-bad" aria-label="misses" />

@@ -15,7 +15,16 @@ const montage = useMontage()
 const notices = useNotices()
 const nameOf = useClipName()
 const over = ref(false)
-const cut = computed(() => montage.cut)
+/** The cut at hand; while it is being moved, as it would be. */
+const cut = computed(() => {
+  const kept = montage.cut
+  const map = edit.live?.map
+  if (!kept || !map) return kept
+  const [before, after] = [map.clips.indexOf(kept.before), map.clips.indexOf(kept.after)]
+  const at = map.clip.findIndex((clip, index) => clip === after && map.clip[index - 1] === before)
+  if (at < 1) return kept
+  return { ...kept, n: map.first + at, last: map.source[at - 1]!, first: map.source[at]! }
+})
 const pictureOf = (clip: string, frame: number) => {
   const shown = edit.takes.find((other) => other.id === edit.clipById.get(clip)?.take)
   return frameOf(shown?.media.sha256 ?? '', frame)
@@ -29,7 +38,7 @@ type Beginning = Schemas['Beginning']
 /** From where the clip after the cut would go on; nothing until it is asked for. */
 const found = shallowRef<Beginning[] | null>(null)
 watch(
-  () => [cut.value?.n, cut.value?.after, edit.state?.revision],
+  () => [montage.cut?.n, montage.cut?.after, edit.state?.revision],
   () => (found.value = null),
 )
 async function seek(): Promise<void> {

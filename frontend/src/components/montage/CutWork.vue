@@ -4,20 +4,23 @@ import { computed, ref } from 'vue'
 import type { Length } from '@/api/client'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
+import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
+import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const montage = useMontage()
+const view = useView()
+const nameOf = useClipName()
 const run = ref<Length>({ count: 20, unit: 'frames' })
 const speed = ref(3)
-const dark = ref(4)
 
-const cuts = computed(() => {
-  const between = montage.cuts.filter(
-    (cut) => montage.chosen.includes(cut.before) && montage.chosen.includes(cut.after),
-  )
-  return between.length ? between : montage.cut ? [montage.cut] : []
+const cuts = computed(() => montage.myCuts)
+/** Which cut it is: the clip that it leads to, and when. */
+const which = computed(() => {
+  const [cut] = cuts.value
+  return cut ? `Cut to ${nameOf(cut.after)} at ${(cut.n / view.outputRate).toFixed(2)} s` : ''
 })
 const through = (side: 'both' | 'out' | 'in') =>
   edit.run({
@@ -27,20 +30,12 @@ const through = (side: 'both' | 'out' | 'in') =>
     speed: speed.value,
     side,
   })
-/** Black up to the cut, which goes on following its cue, or from it on. */
-async function black(side: 'before' | 'after'): Promise<void> {
-  for (const { n, cue } of cuts.value) {
-    const on = cue ?? n
-    const [since, until] = side === 'before' ? [Math.max(0, n - dark.value), on] : [on, n + dark.value]
-    if (!(await edit.run({ do: 'add-black', since, until }))) return
-  }
-}
 </script>
 
 <template>
   <details v-if="cuts.length" open>
     <summary class="heading cursor-pointer">
-      {{ cuts.length > 1 ? `${cuts.length} cuts` : 'The cut' }}
+      {{ cuts.length > 1 ? `${cuts.length} cuts` : which }}
     </summary>
     <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
       <LengthField
@@ -63,11 +58,11 @@ async function black(side: 'before' | 'after'): Promise<void> {
         label="Black, frames"
         class="col-span-2 mt-1"
         :min="1"
-        :value="dark"
-        @change="dark = Math.max(1, Math.round($event))"
+        :value="montage.dark"
+        @change="montage.dark = Math.max(1, Math.round($event))"
       />
-      <button class="btn justify-center" @click="black('before')">Before it</button>
-      <button class="btn justify-center" @click="black('after')">After it</button>
+      <button class="btn justify-center" title="K" @click="montage.black('before')">Before it</button>
+      <button class="btn justify-center" title="Shift K" @click="montage.black('after')">After it</button>
     </div>
   </details>
 </template>

@@ -8,11 +8,13 @@ import { useCueChoice } from '@/composables/useCueChoice'
 import { useRecipes } from '@/composables/useRecipes'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
+import { useShelf } from '@/stores/shelf'
 import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
+const shelf = useShelf()
 const { on, choices, cuesOf } = useCueChoice()
 
 const HOWS = {
@@ -29,6 +31,7 @@ const seed = ref(1)
 const from = ref<number | null>(null)
 const to = ref<number | null>(null)
 const blackAfter = ref(0)
+const together = ref(false)
 const named = <T extends Record<string, string>>(texts: T) =>
   Object.entries(texts).map(([value, text]) => ({ value: value as keyof T & string, text }))
 const begin = computed(() => from.value ?? montage.range?.from ?? 0)
@@ -70,13 +73,19 @@ const retimed = computed(() => [
 
 type Shot = { take?: string; select?: string }
 
-/** Selects of the takes that have some, whole takes else; with a black slot after so many of them. */
+/**
+ * Selects of the takes that have some, whole takes else, in the order of the shelf: take by take in turn, or
+ * all of a take together; with a black slot after so many of them.
+ */
 function shotsOf(): Shot[] {
-  const shots: Shot[] = edit.takes.flatMap((each) =>
+  const byTake = shelf.inOrder.map((each): Shot[] =>
     each.selects?.length
       ? each.selects.map((select) => ({ take: each.id, select: select.id }))
       : [{ take: each.id }],
   )
+  const rounds = Math.max(0, ...byTake.map((each) => each.length))
+  const inTurn = Array.from({ length: rounds }, (_, round) => byTake.flatMap((each) => each[round] ?? []))
+  const shots = together.value ? byTake.flat() : inTurn.flat()
   const every = blackAfter.value
   if (!every) return shots
   return shots.flatMap((shot, index) => ((index + 1) % every ? [shot] : [shot, {}]))
@@ -112,6 +121,9 @@ async function fill(): Promise<void> {
       :value="seed"
       @change="seed = Math.round($event)"
     />
+    <label v-if="order === 'given'" class="flex items-center gap-2">
+      <input v-model="together" type="checkbox" class="accent-brass" />One take's selects side by side
+    </label>
     <PickList v-model="recipe" label="Retimed" :options="retimed" />
     <NumberField
       label="A black slot after so many shots"

@@ -17,6 +17,7 @@ import ClipTable from './ClipTable.vue'
 import CutWork from './CutWork.vue'
 import FillSlots from './FillSlots.vue'
 import RangeWork from './RangeWork.vue'
+import { kindName } from '@/lib/terms'
 
 const edit = useEdit()
 const view = useView()
@@ -54,6 +55,25 @@ async function onCues(make: (clip: string, cues: string[]) => Command): Promise<
   if (view.clip && cues.length) await edit.run(make(view.clip.id, cues))
   else notices.news('No such cue lies inside the clip.')
 }
+type Trouble = (typeof montage.troubles)[number]
+/** What mends a trouble with one click, as on the clip desk. */
+function mends({ kind, clip, n }: Trouble): { label: string; command: Command }[] {
+  if (kind === 'gap') return [{ label: 'Close gaps', command: { do: 'close-gaps' } }]
+  if (!clip) return []
+  if (kind === 'hidden') return [{ label: 'Remove it', command: { do: 'remove-clip', clip } }]
+  if (kind === 'stutter' && edit.clipById.get(clip)?.spans.some((span) => span.shape !== 'steady'))
+    return [{ label: 'As smooth as it can be', command: { do: 'strengthen', clip, repeats: 0 } }]
+  const pins = edit.derivedById.get(clip)?.pins
+  const loose = edit.derived?.loose.find(
+    (tie) => tie.clip === clip && pins?.find((pin) => pin.id === tie.pin)?.n === n,
+  )
+  const cue = edit.cueById.get(loose?.proposed ?? '')
+  if (kind !== 'loose' || !loose || !cue) return []
+  const tie: Command = { do: 'change-tie', clip, pin: loose.pin, cue: cue.id }
+  const each = { label: `Tie to the ${kindName(cue.kind)} at ${cue.at.toFixed(2)} s`, command: tie }
+  const all: Command = { do: 'tie-loose' }
+  return edit.derived!.loose.length > 1 ? [each, { label: 'Tie all that are loose', command: all }] : [each]
+}
 const more = ref(0)
 const early = ref(0)
 const jump = () =>
@@ -70,11 +90,6 @@ const alternate = () =>
     early: early.value,
     first: 'slow',
   }))
-const split = () => view.clip && edit.run({ do: 'split-clip', clip: view.clip.id, n: view.frame, cues: [] })
-const join = () => {
-  const cut = montage.cut
-  if (cut) void edit.run({ do: 'join-clips', clip: cut.before, other: cut.after })
-}
 </script>
 
 <template>
@@ -93,8 +108,10 @@ const join = () => {
         {{ mine.length > 1 ? `${mine.length} clips chosen` : nameOf(mine[0]!) }}
       </h3>
       <div class="grid grid-cols-2 gap-1">
-        <button class="btn justify-center" @click="split">Split here</button>
-        <button class="btn justify-center" :disabled="!montage.cut" @click="join">Join at the cut</button>
+        <button class="btn justify-center" title="X" @click="montage.split">Split here</button>
+        <button class="btn justify-center" :disabled="!montage.cut" title="J" @click="montage.join">
+          Join at the cut
+        </button>
         <button class="btn justify-center" title="Ctrl V" @click="montage.repeat(mine)">Repeat here</button>
         <button class="btn justify-center" @click="montage.repeat(mine, true)">Move here</button>
         <button
@@ -108,7 +125,11 @@ const join = () => {
         <button class="btn justify-center" title="Delete" @click="montage.remove(mine)">Remove</button>
         <button class="btn justify-center" @click="edit.run({ do: 'close-gaps' })">Close gaps</button>
       </div>
-      <div v-if="mine.length === 1" class="grid grid-cols-2 gap-2">
+      <div
+        v-if="mine.length === 1"
+        :key="`${mine[0]} ${edit.state?.revision}`"
+        class="grid grid-cols-2 gap-2"
+      >
         <NumberField
           label="Slip by"
           title="Source frames: other pictures in the same place"
@@ -204,6 +225,14 @@ const join = () => {
             <span class="block truncate text-[12px] text-muted"
               >{{ each.clip ? `${nameOf(each.clip)}: ` : '' }}{{ each.what }}</span
             >
+          </button>
+          <button
+            v-for="mend in mends(each)"
+            :key="mend.label"
+            class="btn mb-1 ml-1 min-h-6! px-2! py-0!"
+            @click="edit.run(mend.command)"
+          >
+            {{ mend.label }}
           </button>
         </li>
       </ul>

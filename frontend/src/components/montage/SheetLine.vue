@@ -259,19 +259,63 @@ function pick(event: MouseEvent, id: string): void {
   montage.choose(id, event.shiftKey ? 'up to' : event.ctrlKey || event.metaKey ? 'more' : 'alone')
 }
 
-/** A clip that is dropped on another one exchanges its pictures with it. */
+/** A clip that is dropped on another one exchanges its pictures with it; until then both say so. */
 function carry(event: PointerEvent, id: string): void {
   if (event.shiftKey || event.ctrlKey || event.metaKey) return
-  let over: string | null = null
   drag(
     event,
     (at) => {
-      const found = document.elementsFromPoint(at.clientX, at.clientY)
-      over =
-        found.map((each) => each.getAttribute('data-clip')).find((other) => other && other !== id) ?? null
+      const under = document.elementsFromPoint(at.clientX, at.clientY)
+      const over = under.map((each) => each.getAttribute('data-clip')).find((other) => other && other !== id)
+      montage.swapping = over ? { from: id, to: over } : null
     },
-    () => over && void edit.run({ do: 'swap-clips', clip: id, other: over }),
+    () => {
+      const swap = montage.swapping
+      montage.swapping = null
+      if (swap) void edit.run({ do: 'swap-clips', clip: swap.from, other: swap.to })
+    },
   )
+}
+/** What a clip is called on the sheet; while two are about to be swapped, what comes in its place. */
+function title(id: string): string {
+  const swap = montage.swapping
+  if (swap?.from === id) return `⇄ ${nameOf(swap.to)}`
+  return swap?.to === id ? `⇄ ${nameOf(swap.from)}` : nameOf(id)
+}
+
+/** Slip: pictures follow the hand under the clip, one source frame a frame of the sheet. Slide: the clip does. */
+const GRIPS = [
+  { do: 'slip-clip', name: 'Slip', sign: '⇹', what: 'other pictures in the same place' },
+  { do: 'slide-clip', name: 'Slide', sign: '⇿', what: 'its neighbours grow and shrink to meet it' },
+] as const
+const GRIPS_ROOM = 96
+const wideEnough = (clip: DerivedClip) =>
+  Math.min(width.value, xOf(clip.first + clip.source.length)) - Math.max(0, xOf(clip.first)) >= GRIPS_ROOM
+
+function pull(event: PointerEvent, id: string, what: 'slip-clip' | 'slide-clip'): void {
+  event.stopPropagation()
+  const start = event.clientX
+  let by = 0
+  drag(
+    event,
+    (at) => {
+      const next = Math.round((at.clientX - start) / perFrame.value) * (what === 'slip-clip' ? -1 : 1)
+      if (next === by) return
+      by = next
+      pulled.value = by
+      void edit.dryRun({ do: what, clip: id, by })
+    },
+    (moved) => {
+      pulled.value = null
+      if (moved && by) void edit.run({ do: what, clip: id, by })
+      else edit.settle()
+    },
+  )
+}
+const pulled = ref<number | null>(null)
+
+function gripKeys(event: KeyboardEvent, id: string, what: 'slip-clip' | 'slide-clip'): void {
+  handleKeys(event, { step: (by) => void edit.run({ do: what, clip: id, by }) })
 }
 
 const light = (black: string) => void edit.run({ do: 'remove-black', black })
@@ -295,6 +339,8 @@ function grabCut(event: PointerEvent, cut: Cut): void {
       before = time
       if (next.id === cue) return
       cue = next.id
+      // The viewer follows the hand, and shows what the clip after the cut would begin with.
+      view.seekFrame(next.frame)
       void edit.dryRun(move(cut, cue), move(cut, far?.id ?? cue))
     },
     (moved) => {
@@ -325,11 +371,13 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       :key="clip.id"
       class="absolute flex items-start overflow-hidden px-1 text-left text-[11px] font-semibold text-white"
       :class="
-        !montage.mine.includes(clip.id)
-          ? ''
-          : view.clip?.id === clip.id
-            ? 'ring-2 ring-brass ring-inset'
-            : 'ring-2 ring-[var(--text)] ring-inset'
+        montage.swapping?.from === clip.id || montage.swapping?.to === clip.id
+          ? 'ring-4 ring-brass ring-inset'
+          : !montage.mine.includes(clip.id)
+            ? ''
+            : view.clip?.id === clip.id
+              ? 'ring-2 ring-brass ring-inset'
+              : 'ring-2 ring-[var(--text)] ring-inset'
       "
       :style="box(clip)"
       :data-clip="clip.id"
@@ -340,9 +388,30 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       @dblclick="layout.desk = 'clip'"
     >
       <span v-if="seen.includes(clip.id)" class="mt-0.5 truncate rounded bg-black/55 px-1">{{
-        nameOf(clip.id)
+        title(clip.id)
       }}</span>
     </button>
+    <template v-for="clip in clips" :key="`grips ${clip.id}`">
+      <div
+        v-if="view.clip?.id === clip.id && wideEnough(clip)"
+        class="absolute z-10 flex justify-center gap-1"
+        :style="{ ...box(clip), top: `${CLIPS + STRIP - 20}px`, height: '20px', pointerEvents: 'none' }"
+      >
+        <span
+          v-for="grip in GRIPS"
+          :key="grip.do"
+          class="pointer-events-auto cursor-ew-resize rounded bg-black/65 px-1.5 text-[11px] leading-5 font-semibold text-white select-none"
+          role="slider"
+          tabindex="0"
+          :aria-label="`${grip.name} ${nameOf(clip.id)}`"
+          :aria-valuenow="pulled ?? 0"
+          :title="`${grip.name}: ${grip.what}`"
+          @pointerdown="pull($event, clip.id, grip.do)"
+          @keydown="gripKeys($event, clip.id, grip.do)"
+          >{{ grip.sign }} {{ grip.name }}{{ pulled ? ` ${pulled > 0 ? '+' : ''}${pulled}` : '' }}</span
+        >
+      </div>
+    </template>
     <button
       v-for="black in blacks"
       :key="black.id"

@@ -2,6 +2,7 @@
 /** How the beat was heard, how sure that is, other ways to count, and how to set it right. */
 import { computed } from 'vue'
 import type { Beats } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
@@ -51,13 +52,15 @@ const nearest = computed(() =>
   ),
 )
 const anchor = computed(() => selectedBeat.value ?? nearest.value)
+const setTempo = (typed: number) =>
+  anchor.value && void edit.run({ do: 'set-tempo', tempo: typed, cue: anchor.value.id })
 const meter = computed({
   get: () => String(edit.song?.meter ?? 4),
   set: (value) => void edit.run({ do: 'set-downbeat', meter: Number(value) }),
 })
 const use = (other: Beats) =>
   void edit.run({ do: 'use-beats', times: other.times, meter: other.meter, downbeat: other.downbeat })
-const count = (how: 'double' | 'half' | 'beat-later' | 'off-beat') =>
+const count = (how: 'double' | 'half' | 'beat-earlier' | 'beat-later' | 'off-beat') =>
   void edit.run({ do: 'count-beats', how })
 </script>
 
@@ -117,9 +120,22 @@ const count = (how: 'double' | 'half' | 'beat-later' | 'off-beat') =>
         <div class="grid grid-cols-2 gap-1">
           <button class="btn justify-center px-1!" @click="count('double')">Double</button>
           <button class="btn justify-center px-1!" @click="count('half')">Halve</button>
+          <button class="btn justify-center px-1!" @click="count('beat-earlier')">One beat earlier</button>
           <button class="btn justify-center px-1!" @click="count('beat-later')">One beat later</button>
-          <button class="btn justify-center px-1!" @click="count('off-beat')">Half a beat later</button>
+          <button class="btn col-span-2 justify-center px-1!" @click="count('off-beat')">
+            Half a beat later
+          </button>
         </div>
+        <NumberField
+          label="Tempo, beats a minute"
+          title="Counts the whole song steadily through the beat at hand; beats set by hand stay"
+          :min="20"
+          :max="400"
+          :digits="2"
+          step="any"
+          :value="tempo"
+          @change="setTempo"
+        />
         <p class="text-[12px] text-muted">
           Drag a beat to pin it: the tempo up to the next pinned beat follows. With Alt it moves alone.
         </p>

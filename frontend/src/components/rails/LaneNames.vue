@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The name of each lane at its left end. */
 import type { Lane } from '@/lib/lanes'
+import { kindName } from '@/lib/terms'
 import { useMusic } from '@/stores/music'
 
 defineProps<{ lanes: Lane[] }>()
@@ -11,10 +12,10 @@ const music = useMusic()
   <span
     v-for="lane in lanes"
     :key="lane.top"
-    class="pointer-events-none absolute left-1 rounded-sm bg-paper/95 px-1 text-[10px] leading-none text-ink-muted"
+    class="pointer-events-none absolute left-0 w-[92px] truncate px-1.5 text-[11px] leading-none text-ink-muted"
     :style="{ top: `${lane.top + lane.height / 2 - 5}px` }"
     aria-hidden="true"
   >
-    {{ lane.kinds[0] }} {{ music.counts.get(lane.kinds[0]!) }}
+    {{ kindName(lane.kinds[0]) }} {{ music.counts.get(lane.kinds[0]!) }}
   </span>
 </template>

@@ -45,7 +45,7 @@ const song = computed(() => {
 })
 const { peaks, samples, problem, load } = usePeaks(song)
 const { width, height, redraw } = useCanvas(canvas, draw)
-const { output } = useAxes(width)
+const { output, gutter } = useAxes(width)
 const lanes = computed(() => {
   const kinds = music.lanes.filter((kind) => !music.hidden.has(kind))
   return layLanes(layout.desk === 'music' ? 'music' : 'clip', kinds, height.value)
@@ -99,7 +99,12 @@ function draw(context: CanvasRenderingContext2D, w: number, tall: number): void 
   }
   drawLanes(context, lanes.value, seen.value, look, bottom)
   drawBars(context, x, beats.value, w, bottom + 1)
-  drawSeconds(context, x, { from: view.from, to: view.to, width: w }, tall)
+  drawSeconds(context, x, { from: view.from, to: view.to, width: w - gutter.value }, tall)
+  if (!gutter.value) return
+  context.fillStyle = token('paper')
+  context.fillRect(0, 0, gutter.value - 1, tall)
+  context.fillStyle = token('paper-line')
+  context.fillRect(gutter.value - 1, 0, 1, tall)
 }
 
 /** What is not heard of the song lies in shade. */
@@ -193,7 +198,7 @@ function add(event: PointerEvent, y: number): void {
 
 function wheel(event: WheelEvent): void {
   event.preventDefault()
-  const perPixel = (view.to - view.from) / width.value
+  const perPixel = (view.to - view.from) / (width.value - gutter.value)
   if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
     view.pan((event.deltaX || event.deltaY) * perPixel)
   } else view.zoom(Math.exp(event.deltaY * 0.0016), timeAt(event))

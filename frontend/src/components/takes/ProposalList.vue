@@ -1,26 +1,27 @@
 <script setup lang="ts">
-/** What is proposed in the take at hand: by kind, and of many those around the frame at hand, or a page on. */
+/** What is proposed in the take at hand: the strongest first, of the kinds that are looked for, page by page. */
 import { Check, X } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
+import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
 const MOST = 30
 const view = useView()
-const proposals = computed(() => props.seen.proposals.value)
+/** The strongest first. */
+const proposals = computed(() => [...props.seen.proposals.value].sort((a, b) => b.weight - a.weight))
 const first = ref(0)
 const shown = computed(() => proposals.value.slice(first.value, first.value + MOST))
-const later = computed(() => Math.max(0, proposals.value.length - first.value - MOST))
-
+const left = computed(() => Math.max(0, proposals.value.length - first.value - MOST))
 const begin = (index: number) => (first.value = Math.max(0, Math.min(index, proposals.value.length - MOST)))
 
-/** Shows what is around the frame, and stays as it is while the frame is within that. */
+/** Shows the page on which the proposal at hand is. */
 function follow(): void {
-  const here = proposals.value.findIndex((each) => each.frame >= view.takeFrame)
-  const at = here < 0 ? proposals.value.length - 1 : here
-  begin(at < first.value || at >= first.value + MOST ? at - MOST / 3 : first.value)
+  const here = proposals.value.findIndex((each) => each.frame === view.takeFrame)
+  if (here >= 0 && (here < first.value || here >= first.value + MOST)) begin(here - MOST / 3)
+  else begin(first.value)
 }
 watch([proposals, () => view.takeFrame], follow, { immediate: true })
 </script>
@@ -46,8 +47,21 @@ watch([proposals, () => view.takeFrame], follow, { immediate: true })
         {{ kind }} <span class="num">{{ count }}</span>
       </button>
     </div>
+    <NumberSlider
+      class="mt-1"
+      label="At least"
+      unit="%"
+      :scale="100"
+      :min="0"
+      :max="1"
+      :step="0.05"
+      :value="seen.least.value"
+      @input="seen.showFrom($event)"
+      @change="seen.showFrom($event)"
+    />
+    <p v-if="seen.weaker.value" class="text-[12px] text-muted">{{ seen.weaker.value }} weaker, not shown</p>
     <button v-if="first" class="mt-1 block min-h-6 text-muted underline" @click="begin(first - MOST)">
-      {{ first }} earlier
+      {{ first }} stronger
     </button>
     <div
       v-for="each in shown"
@@ -61,6 +75,7 @@ watch([proposals, () => view.takeFrame], follow, { immediate: true })
           @click="view.lookAt(each.frame)"
         >
           <span class="flex-1 font-semibold">{{ each.kind }}</span>
+          <span class="num text-[12px] text-muted">{{ Math.round(each.weight * 100) }} %</span>
           <span class="num text-[12px] text-muted">{{ each.frame }}</span>
         </button>
         <button
@@ -82,8 +97,8 @@ watch([proposals, () => view.takeFrame], follow, { immediate: true })
       </div>
       <p class="px-2.5 pb-1.5 text-[12px] leading-tight text-muted">{{ each.why }}</p>
     </div>
-    <button v-if="later" class="mt-1 block min-h-6 text-muted underline" @click="begin(first + MOST)">
-      {{ later }} later
+    <button v-if="left" class="mt-1 block min-h-6 text-muted underline" @click="begin(first + MOST)">
+      {{ left }} more
     </button>
     <p v-if="!proposals.length" class="mt-1 text-muted">Nothing more to look at.</p>
   </section>

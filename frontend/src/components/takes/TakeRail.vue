@@ -24,7 +24,7 @@ const props = defineProps<{
 }>()
 defineEmits<{ again: [] }>()
 
-const NAMES = 72
+const NAMES = 86
 const TOP = 3
 const STRIP = 40
 const LANE = 30

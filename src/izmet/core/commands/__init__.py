@@ -51,6 +51,7 @@ from izmet.core.commands.music import (
     Reread,
     SaveSelection,
     SetDownbeat,
+    SetTempo,
     UseBeats,
     UseSong,
 )
@@ -152,6 +153,7 @@ Command = Annotated[
     | CountBeats
     | UseBeats
     | PinBeat
+    | SetTempo
     | SaveSelection
     | RemoveSelection
     | UseTake

@@ -282,16 +282,17 @@ class SetDownbeat(Step):
 
 
 class CountBeats(Step):
-    """Count the beats twice as fast, half as fast, one beat later in the bar, or on the off-beat."""
+    """Count the beats twice or half as fast, one beat earlier or later in the bar, or on the off-beat."""
 
     do: Literal["count-beats"] = "count-beats"
-    how: Literal["double", "half", "beat-later", "off-beat"]
+    how: Literal["double", "half", "beat-earlier", "beat-later", "off-beat"]
 
     def on(self, edit: Edit) -> Edit:
         song, beats = song_of(edit), _beats(edit)
         first = first_downbeat(beats)
-        if self.how == "beat-later":
-            return _recounted(edit, counted(beats, song.meter, first + 1))
+        if self.how in ("beat-earlier", "beat-later"):
+            by = 1 if self.how == "beat-later" else -1
+            return _recounted(edit, counted(beats, song.meter, first + by))
         if self.how == "double":
             _check_room(beats)
         marks, downbeat = {
@@ -323,6 +324,31 @@ class UseBeats(Step):
         marks = sorted([(time, False) for time in near] + [(beat.time, True) for beat in by_hand])
         downbeat = min(range(len(marks)), key=lambda i: abs(marks[i][0] - self.times[self.downbeat]))
         return _with_song(_with_beats(edit, marks, self.meter, downbeat % self.meter), meter=self.meter)
+
+
+class SetTempo(Step):
+    """Count the whole song at a steady tempo, through one of its beats. Beats set by hand stay."""
+
+    do: Literal["set-tempo"] = "set-tempo"
+    tempo: Annotated[float, Field(ge=20, le=400, description="beats a minute")]
+    cue: Id
+
+    def on(self, edit: Edit) -> Edit:
+        song, anchor = song_of(edit), edit.cue(self.cue)
+        beat, beats = 60 / self.tempo, beats_of(song.cues)
+        before = int(anchor.time / beat)
+        count = before + 1 + int((song.duration - anchor.time) / beat)
+        times = tuple(anchor.time + (index - before) * beat for index in range(count))
+        if len(times) < 2:
+            raise Refusal(
+                "too-short",
+                f"The song is shorter than two beats at {self.tempo:g} a minute.",
+                where="tempo",
+                remedy="Choose a faster tempo.",
+            )
+        ids = [each.id for each in beats]
+        place = ids.index(anchor.id) - first_downbeat(beats) if anchor.id in ids else 0
+        return UseBeats(times=times, meter=song.meter, downbeat=(before - place) % song.meter).on(edit)
 
 
 class PinBeat(Step):

@@ -184,8 +184,8 @@ class RepeatSection(Step):
 
 
 def _is_seen(shown: FrameMap, begin: int, end: int) -> bool:
-    """Whether a clip is seen on one of some output frames."""
-    return bool((shown.clip[shown.part_of(range(begin, end))] != BLACK).any())
+    """Whether a clip is seen in a slot; on its first frame the clip before it may end."""
+    return bool((shown.clip[shown.part_of(range(begin + 1, end))] != BLACK).any())
 
 
 def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how: How) -> Clip:

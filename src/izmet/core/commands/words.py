@@ -24,6 +24,7 @@ WORDS = {
     "count-beats": "Count the beats otherwise",
     "use-beats": "Take another count of beats",
     "pin-beat": "Pin a beat",
+    "set-tempo": "Set the tempo",
     "save-selection": "Keep a choice of cues",
     "remove-selection": "Delete a choice of cues",
     "use-take": "Bring in a take",

@@ -92,11 +92,12 @@ def fixed_pins(clip: Clip, known: tuple[Known, ...], per_frame: float, frames: i
 
 
 def pin_name(edit: Edit, clip: Clip, pin: Pin) -> str:
-    """What to call a pin when speaking to a person: the moment's label, or its place in the clip."""
+    """What to call a pin when speaking to a person: its moment's label, its frame, or its place."""
     if pin.moment is not None:
         return moment_name(edit.moment(clip.take, pin.moment))
     place = {clip.pins[0].id: "the clip's start", clip.pins[-1].id: "the clip's end"}
-    return place.get(pin.id, f"pin {pin.id}")
+    shown = f"the pin at frame {pin.p:g}" if pin.p is not None else f"pin {clip.pins.index(pin) + 1}"
+    return place.get(pin.id, shown)
 
 
 def _known(edit: Edit, take: Take, pin: Pin) -> Known:
