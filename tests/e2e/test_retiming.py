@@ -25,7 +25,9 @@ def begun(server, page: Page, tmp_path: Path) -> Page:
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, *takes])
     for name in "abc":
-        expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_contain_text("fps")
+        expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_contain_text(
+            re.compile(r"\d:\d\d")
+        )
     expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
     return page
 
@@ -92,6 +94,7 @@ def test_three_takes_are_landed_bent_turned_held_and_read_back(begun: Page, tmp_
     to_clip(page, "b")
     details.get_by_text("The whole clip").click()
     details.get_by_role("button", name="Reverse the clip").click()
+    page.get_by_role("button", name=re.compile("^Do it anyway")).click()
     expect(page.get_by_role("button", name="Span 1 steady")).to_contain_text("−100 %")
     pictures = shown(page, 1)
     assert pictures == sorted(pictures, reverse=True)
@@ -245,6 +248,7 @@ def test_work_is_taken_backwards_from_the_hit_and_refusals_are_repaired(begun: P
     details.get_by_text("The whole clip").click()
     details.get_by_label("Length, frames").fill("25")
     details.get_by_label("Length, frames").press("Enter")
+    page.get_by_role("button", name="Do it anyway, and bury 15 frames under other clips").click()
     expect(spans.get_by_text("cut away")).to_have_count(0)
     long = saved(page)["derived"]["clips"][0]["source"]
     assert (len(long), long[0], long[-1]) == (25, piece[0], piece[-1])

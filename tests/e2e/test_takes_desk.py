@@ -232,12 +232,19 @@ def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, 
     ]
     assert len(places) > 5
     assert all(other - one >= 13.9 for one, other in pairwise(sorted(places)))
-    expect(proposals.get_by_role("button", name="earlier")).to_be_visible()
-    at.fill("0")
-    at.press("Enter")
-    expect(proposals.get_by_role("button", name="earlier")).to_be_hidden()
-    proposals.get_by_role("button", name="later").click()
-    expect(proposals.get_by_role("button", name="earlier")).to_be_visible()
+    # The strongest come first, page by page, from some weight on, and never two on one frame.
+    weighed = proposals.get_by_role("button", name=re.compile(r"^\w+ \d+ % \d+$"))
+    told = [text.split() for text in weighed.all_inner_texts()]
+    weights = [int(words[1]) for words in told]
+    assert weights == sorted(weights, reverse=True)
+    assert len({words[-1] for words in told}) == len(told)
+    expect(proposals.get_by_role("button", name="stronger")).to_be_hidden()
+    proposals.get_by_role("button", name="more").click()
+    expect(proposals.get_by_role("button", name="stronger")).to_be_visible()
+    proposals.get_by_label("At least, %").fill("70")
+    proposals.get_by_label("At least, %").press("Enter")
+    expect(proposals.get_by_text("weaker, not shown")).to_be_visible()
+    assert weighed.count() == sum(weight >= 70 for weight in weights)
     assert faults(page) == []
 
     # What is marked stands apart on the clip desk too: its rail shows what is around it.

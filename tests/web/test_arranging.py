@@ -68,3 +68,44 @@ def test_another_song_is_taken_by_its_table_and_the_montage_is_told(desk: Desk, 
     assert [each["kind"] for each in found["troubles"]] == ["loose"] * len(state["derived"]["loose"])
     wrong = {**body, "base": state["revision"], "to": dict.fromkeys(to, "cue-none")}
     assert desk.post("/edits/1/change-song", wrong, 404)["code"] == "no-such-cue"
+
+
+def test_another_song_is_corrected_in_an_edit_of_its_own_before_it_is_chosen(
+    desk: Desk, laid: dict, tmp_path
+):
+    other = desk.upload(write_clicks(tmp_path / "other.wav", [0.4, 1.2, 2.0], 4), "song")
+    desk.work()
+    look = desk.post("/edits", {"title": "Looked at", "rate": "30"}, 201)
+    use = {"base": look["revision"], "asset": other["sha256"], "kind": "song"}
+    look = desk.post(f"/edits/{look['id']}/use", use)
+    assert desk.post("/edits/1/song-change", {"asset": other["sha256"]})["sources"] == []
+    look = desk.run(look, do="add-cue", time=1.234, kind="drop")
+
+    found = desk.post("/edits/1/song-change", {"asset": other["sha256"]})
+    assert found["sources"] == [{"edit": look["id"], "title": "Looked at", "by_hand": 1}]
+    corrected = {"asset": other["sha256"], "edit": look["id"]}
+    rows = desk.post("/edits/1/song-change", corrected)["rows"]
+    assert rows[0]["to_time"] == 1.234, "the drop that was set by hand takes the part of the drop"
+    to = {row["cue"]: row["to"] for row in rows}
+    state = desk.post("/edits/1/change-song", {"base": laid["revision"], "to": to, **corrected})
+    assert state["edit"]["song"]["cues"] == look["edit"]["song"]["cues"]
+    assert all(landing["exact"] for clip in state["derived"]["clips"] for landing in clip["landings"])
+    wrong = {"asset": state["edit"]["takes"][0]["media"]["sha256"], "edit": look["id"]}
+    desk.post("/edits/1/song-change", wrong, 404)
+
+
+def test_what_would_be_hidden_is_refused_with_a_way_to_do_it_all_the_same(desk: Desk, laid: dict):
+    clip = laid["edit"]["clips"][0]
+    cues = [cue["id"] for cue in laid["edit"]["song"]["cues"]]
+    fill = {
+        "do": "fill-slots",
+        "cues": cues[:1] + cues[-1:],
+        "shots": [{"take": clip["take"]}],
+        "how": "begin",
+    }
+    refused = desk.post("/edits/1/commands", {"base": laid["revision"], "command": fill}, 422)
+    assert refused["code"] == "would-crowd"
+    (*_, anyway) = refused["repairs"]
+    state = desk.run(laid, **anyway["commands"][0])
+    assert len(state["edit"]["clips"]) == 2
+    assert desk.get("/edits/1/history")["revisions"][0]["reason"].startswith("Fill slots")

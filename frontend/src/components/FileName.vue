@@ -9,8 +9,11 @@ const parts = computed(() => halves(fileName(props.name)))
 
 <template>
   <span class="flex min-w-0 leading-tight" :title="name">
-    <span class="truncate whitespace-pre">{{ parts[0] }}</span><span class="shrink-0 whitespace-pre">{{
-      parts[1]
-    }}</span>
+    <span class="sr-only">{{ fileName(name) }}</span>
+    <span class="truncate whitespace-pre" aria-hidden="true">{{ parts[0] }}</span><span
+      class="shrink-0 whitespace-pre"
+      aria-hidden="true"
+      >{{ parts[1] }}</span
+    >
   </span>
 </template>

@@ -149,7 +149,7 @@ const rowStyle = computed(() => {
     </section>
     <main
       v-else
-      class="min-h-0 px-2 pb-2 min-[900px]:grid min-[900px]:grid-cols-[var(--shelf)_auto_minmax(0,1fr)_auto_var(--details)] max-[899px]:flex max-[899px]:flex-col max-[899px]:gap-2 max-[899px]:overflow-y-auto"
+      class="min-h-0 px-2 pb-2 min-[900px]:grid min-[900px]:grid-cols-[var(--shelf)_auto_minmax(0,1fr)_auto_var(--details)] max-[899px]:flex max-[899px]:flex-col max-[899px]:gap-2 max-[899px]:overflow-y-auto max-[899px]:[&>*]:shrink-0"
       :style="columns"
     >
       <Shelf class="max-[899px]:order-3" />
@@ -221,8 +221,8 @@ const rowStyle = computed(() => {
           </div>
         </div>
         <TransportBar
-          v-if="layout.desk !== 'takes'"
-          class="mt-1 shrink-0 bg-ground max-[899px]:sticky max-[899px]:bottom-0 max-[899px]:z-20 max-[899px]:py-1"
+          v-if="wide && layout.desk !== 'takes'"
+          class="mt-1 shrink-0"
           :taps="taps.length"
           @tap="tap"
         />
@@ -244,7 +244,11 @@ const rowStyle = computed(() => {
         <NoticeList v-if="wide" />
       </div>
     </main>
-    <div v-if="!wide" class="px-2 pb-2"><LiveProblem /><NoticeList /></div>
+    <div v-if="!wide" class="flex flex-col gap-1 px-2 pb-1">
+      <LiveProblem />
+      <NoticeList />
+      <TransportBar v-if="layout.desk !== 'takes'" :taps="taps.length" @tap="tap" />
+    </div>
     <ExportDialog :open="exporting" @close="exporting = false" />
     <KeysDialog :open="showingKeys" @close="showingKeys = false" />
     <HistoryDialog :open="showingPast" @close="showingPast = false" />

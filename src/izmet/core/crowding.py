@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from izmet.core.edit import Edit
-from izmet.core.following import frames_shown
+from izmet.core.following import frames_shown, meant_dark
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.retime.solve import solve
 from izmet.core.words import counted
@@ -51,7 +51,7 @@ def crowding(before: Edit, after: Edit) -> Crowding:
 
 def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
     """How many frames of each clip lie under others. A last one alone is a cut."""
-    dark = _dark(edit, shown)
+    dark = meant_dark(edit, shown)
     found = {}
     for clip in edit.clips:
         curve = solve(edit, clip)
@@ -67,11 +67,4 @@ def _opened(edit: Edit, old: FrameMap, new: FrameMap) -> int:
     part = old.part_of(new.frames)
     had = old.clip[part] != BLACK
     inside = new.part_of(old.frames)
-    return int(np.count_nonzero(had & ((new.clip == BLACK) & ~_dark(edit, new))[inside]))
-
-
-def _dark(edit: Edit, shown: FrameMap) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    dark = np.zeros(len(shown), bool)
-    for black in edit.blacks:
-        dark[shown.part_of(edit.frames_in(black))] = True
-    return dark
+    return int(np.count_nonzero(had & ((new.clip == BLACK) & ~meant_dark(edit, new))[inside]))

@@ -13,6 +13,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from izmet.core.derived import Derived, DerivedClip, DerivedMap, DerivedPin, DerivedSpan
 from izmet.core.edit import Clip, Edit, Hold
@@ -170,6 +171,14 @@ def frames_exported(edit: Edit) -> FrameMap:
     """What the frames of an edit ask for that are exported: those of its range, if it has one."""
     shown = frames_shown(edit)
     return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
+
+
+def meant_dark(edit: Edit, shown: FrameMap) -> NDArray[np.bool_]:
+    """Which of the frames shown are meant to be black, shape (count,)."""
+    dark = np.zeros(len(shown), bool)
+    for black in _blacks(edit):
+        dark[shown.part_of(black)] = True
+    return dark
 
 
 def _mapped(edit: Edit, curves: list[Curve]) -> FrameMap:

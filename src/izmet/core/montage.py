@@ -18,7 +18,7 @@ from pydantic import BaseModel
 
 from izmet.core.derived import Derived, DerivedClip
 from izmet.core.edit import Edit, Take
-from izmet.core.following import frames_shown
+from izmet.core.following import frames_shown, meant_dark
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.smooth.repeats import HIDDEN
 from izmet.core.words import counted
@@ -181,14 +181,6 @@ def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) 
     return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
 
 
-def _dark(edit: Edit, shown: FrameMap) -> NDArray[np.bool_]:
-    """Which output frames are meant to be black, shape (count,)."""
-    dark = np.zeros(len(shown), bool)
-    for black in edit.blacks:
-        dark[shown.part_of(edit.frames_in(black))] = True
-    return dark
-
-
 def _covered(clip: DerivedClip, shown: FrameMap, dark: NDArray[np.bool_]) -> int:
     """How many frames of a clip lie under another clip."""
     mine = shown.part_of(range(clip.first, clip.first + len(clip.steps)))
@@ -204,7 +196,7 @@ def _gaps(shown: FrameMap, dark: NDArray[np.bool_]) -> list[tuple[int, int]]:
 
 def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) -> list[Trouble]:
     found = []
-    dark = _dark(edit, shown)
+    dark = meant_dark(edit, shown)
     for n, count in _gaps(shown, dark):
         found.append(Trouble(kind="gap", n=n, clip=None, what=f"{counted(count, 'frame')} without a picture"))
     for each in derived.clips:

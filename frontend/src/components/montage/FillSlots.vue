@@ -112,6 +112,7 @@ async function fill(): Promise<void> {
       <NumberField label="To, s" :min="0" :digits="1" :value="end" @change="to = $event" />
     </div>
     <p v-if="slots" class="num text-muted">{{ slots }}</p>
+    <p v-else class="text-bad">No two such cues lie there.</p>
     <PickList v-model="how" label="In each" :options="named(HOWS)" />
     <PickList v-model="order" label="Shots" :options="named(ORDERS)" />
     <NumberField
@@ -131,7 +132,7 @@ async function fill(): Promise<void> {
       :value="blackAfter"
       @change="blackAfter = Math.max(0, Math.round($event))"
     />
-    <button class="btn btn-main justify-center" :disabled="!edit.takes.length || !edit.song" @click="fill">
+    <button class="btn btn-main justify-center" :disabled="!edit.takes.length || !slots" @click="fill">
       Fill from the shelf
     </button>
   </div>

@@ -1,0 +1,222 @@
+"""What one meets in an hour of work: what is asked, refused and told, keys, drags that show what they do."""
+
+import re
+from fractions import Fraction
+from itertools import pairwise
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.e2e.test_demo_screen import faults
+from tests.e2e.test_first_edit import choose, look_at, state
+from tests.e2e.test_montage import begun, saved
+from tests.media.files import write_clicks, write_numbered
+
+
+def focused(page: Page) -> str:
+    return page.evaluate("document.activeElement.getAttribute('aria-label') ?? document.activeElement.id")
+
+
+def test_a_first_edit_by_keys_with_what_is_asked_refused_and_told(server, page: Page, tmp_path: Path):
+    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * beat for beat in range(28)], 14)
+    take = write_numbered(tmp_path / "Heat a.mp4", 240, rate=Fraction(30), size=(320, 180))
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files([song, take])
+
+    # The first take asks whether the edit goes at its rate: its pictures would repeat.
+    notices = page.get_by_role("region", name="Notices")
+    expect(notices).to_contain_text("Match the edit to this take: 30 fps?")
+    page.get_by_role("button", name="Make the edit 30 fps").click()
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    assert saved(page)["edit"]["rate"] == "30"
+    expect(notices).not_to_contain_text("Match the edit")
+    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+
+    # On the takes desk by keys: a row of the shelf has the focus, yet Enter keeps the proposal that N found.
+    page.get_by_role("tab", name="Takes").click()
+    row = page.get_by_role("button", name=re.compile("^Heat a")).first
+    row.focus()
+    row.press("Enter")
+    page.keyboard.press("]")
+    page.keyboard.press("ArrowRight")
+    assert focused(page) == "desk"
+    page.get_by_role("tab", name="Clip").click()
+    look_at(page, 60)
+    page.keyboard.press("h")
+
+    # Tied by a key, one goes on at the tie's handle, not at the page's start.
+    knob = page.get_by_role("button", name="Tie impact at frame 60 to a cue")
+    knob.focus()
+    knob.press("Enter")
+    expect(page.get_by_text("1 of 1 land")).to_be_visible()
+    expect(page.get_by_role("slider", name="Cue of impact at frame 60")).to_be_focused()
+
+    # A refusal stands beside the work and covers nothing; it goes with its cause, or with Escape.
+    details = page.get_by_role("complementary", name="Details")
+
+    def refused() -> None:
+        page.get_by_role("button", name="Span 2 steady").click()
+        page.get_by_role("radio", name="Dip").click()
+        page.get_by_role("button", name="Strongest that stays smooth").click()
+
+    page.get_by_role("button", name="Span 2 steady").click()
+    page.get_by_label("Average speed, %").fill("60")
+    page.get_by_label("Average speed, %").press("Enter")
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    refused()
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("pictures repeat below 100")
+    box, bar = alert.bounding_box(), page.get_by_role("toolbar", name="Playing").bounding_box()
+    assert box["x"] >= bar["x"] + bar["width"] or box["y"] + box["height"] <= bar["y"]
+    assert box["y"] >= details.bounding_box()["y"] + details.bounding_box()["height"] - 1
+    page.keyboard.press("Escape")
+    expect(alert).to_have_count(0)
+    page.get_by_role("button", name="Strongest that stays smooth").click()
+    expect(alert).to_contain_text("pictures repeat below 100")
+    page.get_by_label("Average speed, %").fill("150")
+    page.get_by_label("Average speed, %").press("Enter")
+    expect(alert).to_have_count(0)
+
+    # B is shown with its own numbers, and nothing is changed meanwhile.
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("b")
+    page.get_by_label("Average speed, %").fill("120")
+    page.get_by_label("Average speed, %").press("Enter")
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("v")
+    expect(page.get_by_label("Average speed, %")).to_have_value("150")
+    expect(page.get_by_text("B is shown")).to_be_visible()
+    before = saved(page)["revision"]
+    page.keyboard.press("d")
+    expect(page.get_by_text("Go back to A to change it")).to_be_visible()
+    page.keyboard.press("v")
+    expect(page.get_by_label("Average speed, %")).to_have_value("120")
+    assert saved(page)["revision"] == before
+
+    # A recipe's name that is taken asks; the recipe is changed, and the clip says that it was made by it.
+    shelf = page.get_by_role("region", name="Recipes")
+    shelf.get_by_text("Make one").click()
+    for speed in ("110", "130"):
+        page.get_by_label("Average speed, %").fill(speed)
+        page.get_by_label("Average speed, %").press("Enter")
+        expect(page.get_by_role("button", name="Span 2 dip")).to_contain_text(re.compile(r"\d"))
+        shelf.get_by_label("Name of the new recipe").fill("Spray")
+        shelf.get_by_role("button", name="Make", exact=True).click()
+        expect(shelf.get_by_role("button", name="Apply Spray")).to_be_visible()
+    expect(alert).to_contain_text("There is a recipe Spray already")
+    page.get_by_role("button", name="Replace Spray").click()
+    expect(alert).to_have_count(0)
+    shelf.get_by_role("button", name="Apply Spray").click()
+    expect(details.get_by_text("Made by Spray")).to_be_visible()
+    shelf.get_by_role("button", name="Change Spray").click()
+    dialog = page.get_by_role("dialog", name="Change Spray")
+    dialog.get_by_label("Name").fill("Spray and away")
+    dialog.get_by_label("Speed 1, %").first.fill("80")
+    dialog.get_by_label("Speed 1, %").first.press("Tab")
+    dialog.get_by_role("button", name="Keep").click()
+    expect(shelf.get_by_role("button", name="Apply Spray and away")).to_be_visible()
+    assert saved(page)["edit"]["recipes"][0]["before"][0]["shape"]["speed"] == 0.8
+    assert faults(page) == []
+
+
+def test_a_montage_follows_the_hand_and_says_what_it_would_bury(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    page.get_by_role("tab", name="Montage").click()
+    panel = page.get_by_role("region", name="Montage")
+    choose(page, "Slots between:", "every beat")
+    panel.get_by_label("To, s").fill("4.1")
+    panel.get_by_label("To, s").press("Enter")
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    expect(panel.get_by_role("heading", name="7 clips, 6 cuts")).to_be_visible()
+
+    # Filled again, it says first what would be hidden; Escape leaves it at that.
+    panel.get_by_text("Fill slots").click()
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    expect(page.get_by_role("alert")).to_contain_text("This would hide 7 clips wholly.")
+    expect(page.get_by_role("button", name=re.compile("^Do it anyway"))).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    panel.get_by_text("Fill slots").click()
+    assert len(saved(page)["edit"]["clips"]) == 7
+
+    # A recipe on chosen clips leaves every cut where it is.
+    clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
+    places = saved(page)["derived"]["map"]["clip"]
+    clips.nth(1).click()
+    clips.nth(4).click(modifiers=["Shift"])
+    expect(panel.get_by_role("heading", name="4 clips chosen")).to_be_visible()
+    page.get_by_role("button", name="Apply Hang in the air").click()
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    found = saved(page)
+    assert found["derived"]["map"]["clip"] == places
+    assert sum(clip["recipe"] == "hang-in-the-air" for clip in found["edit"]["clips"]) == 4
+
+    # Keys: split and join, black, a swap; each is undone.
+    for key, undone in (("w", None), ("k", "Black, "), ("x", None)):
+        clips.nth(2).click()
+        page.keyboard.press(".")
+        before = saved(page)["revision"]
+        page.keyboard.press(key)
+        expect(page.get_by_text("Saving…")).to_be_hidden()
+        if key != "x":
+            assert saved(page)["revision"] > before
+            if undone:
+                expect(page.get_by_role("button", name=re.compile(f"^{undone}"))).to_be_visible()
+            page.keyboard.press("Control+z")
+            expect(page.get_by_text("Saving…")).to_be_hidden()
+        elif page.get_by_role("alert").count():
+            page.keyboard.press("Escape")
+
+    # A clip that begins with its shot follows no tie: it is slipped by its grip, and the pictures at the cut
+    # follow the hand before it lets go.
+    panel.get_by_text("Fill slots").click()
+    choose(page, "Slots between:", "every beat")
+    choose(page, "In each:", "begins with the shot")
+    panel.get_by_label("From, s").fill("5.9")
+    panel.get_by_label("From, s").press("Enter")
+    panel.get_by_label("To, s").fill("8.1")
+    panel.get_by_label("To, s").press("Enter")
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    expect(panel.get_by_role("heading", name=re.compile("^11 clips"))).to_be_visible()
+    panel.get_by_text("Fill slots").click()
+    page.get_by_role("radio", name="1", exact=True).click()
+    clips.last.click()
+    grip = page.get_by_role("slider", name=re.compile("^Slip Heat"))
+    box = grip.bounding_box()
+    page.mouse.move(box["x"] + 8, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 60, box["y"] + 8, steps=6)
+    expect(grip).to_contain_text("+")
+    slipped = int(re.search(r"\+(\d+)", grip.inner_text()).group(1))
+    page.mouse.up()
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    tie = next(pin for pin in saved(page)["edit"]["clips"][-1]["pins"] if pin["id"] == "tie")
+    assert tie["p"] == slipped > 0
+    assert faults(page) == []
+
+
+def test_the_music_set_right_a_tempo_typed_and_one_lane_alone(server, page: Page, tmp_path: Path):
+    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * beat for beat in range(28)], 14)
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files(song)
+    page.get_by_role("tab", name="Music").click()
+    tempo = page.get_by_label("Tempo, beats a minute")
+    expect(tempo).to_have_value("120.00")
+    tempo.fill("150")
+    tempo.press("Enter")
+    expect(page.get_by_text("150.00 bpm")).to_be_visible()
+    times = [
+        cue["time"] for cue in state(page)["edit"]["song"]["cues"] if cue["kind"] in ("beat", "downbeat")
+    ]
+    assert all(abs(b - a - 0.4) < 1e-6 for a, b in pairwise(times))
+    page.get_by_role("button", name="One beat earlier").click()
+    page.get_by_role("tab", name="Listen").click()
+    page.get_by_role("button", name="Only downbeat").click()
+    expect(page.get_by_role("button", name="Lane of beat")).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_role("button", name="Lane of downbeat")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Only downbeat").click()
+    expect(page.get_by_role("button", name="Lane of beat")).to_have_attribute("aria-pressed", "true")
+    assert faults(page) == []
