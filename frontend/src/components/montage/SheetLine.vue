@@ -395,12 +395,12 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       <div
         v-if="view.clip?.id === clip.id && wideEnough(clip)"
         class="absolute z-10 flex justify-center gap-1"
-        :style="{ ...box(clip), top: `${CLIPS + STRIP - 20}px`, height: '20px', pointerEvents: 'none' }"
+        :style="{ ...box(clip), top: `${CLIPS + STRIP - 24}px`, height: '24px', pointerEvents: 'none' }"
       >
         <span
           v-for="grip in GRIPS"
           :key="grip.do"
-          class="pointer-events-auto cursor-ew-resize rounded bg-black/65 px-1.5 text-[11px] leading-5 font-semibold text-white select-none"
+          class="pointer-events-auto cursor-ew-resize rounded bg-black/65 px-1.5 text-[11px] leading-6 font-semibold text-white select-none"
           role="slider"
           tabindex="0"
           :aria-label="`${grip.name} ${nameOf(clip.id)}`"

@@ -235,9 +235,17 @@ def apply(edit: Edit, command: Command) -> Edit:
     """
     changed = attempt(edit, command)
     check(changed)
-    if command.asks and any(crowd := crowding(edit, changed)):
+    if _asks(edit, command) and any(crowd := crowding(edit, changed)):
         raise Refusal(WOULD_CROWD, f"This would {crowd}.", remedy="Do it anyway, or do it to fewer clips.")
     return changed
+
+
+def _asks(edit: Edit, command: Command) -> bool:
+    """Whether it is refused at first if it crowds: one clip alone only where it was cut for its slot."""
+    if command.asks != "of a cut clip":
+        return command.asks == "always"
+    clip = edit.clip(getattr(command, "clip", ""))
+    return clip.since is not None or clip.until is not None
 
 
 def attempt(edit: Edit, command: Command) -> Edit:

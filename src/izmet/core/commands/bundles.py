@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.commands.parts import Asks, Step, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
 from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
 from izmet.core.following import derive
@@ -50,7 +50,7 @@ class Recap(Step):
     """Flash past a whole take: so long, its last picture just before a cue. It follows the cue."""
 
     do: Literal["recap"] = "recap"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     take: Id
     cue: Id
     length: Length

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar, Literal
 
-from izmet.core.commands.parts import Step, moved, new_id, settled, with_, with_clip
+from izmet.core.commands.parts import Asks, Step, moved, new_id, settled, with_, with_clip
 from izmet.core.edit import (
     Brake,
     Build,
@@ -113,7 +113,7 @@ class ReverseClip(Step):
     """
 
     do: Literal["reverse-clip"] = "reverse-clip"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     pin: Id | None = None
     in_place: bool = False
@@ -155,7 +155,7 @@ class EndClip(Step):
     """
 
     do: Literal["end-clip"] = "end-clip"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     cue: Id | None = None
     length: Length | None = None
@@ -187,7 +187,7 @@ class ConformClip(Step):
 
     do: Literal["conform-clip"] = "conform-clip"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -209,7 +209,7 @@ class Borrow(Step):
 
     do: Literal["borrow"] = "borrow"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     end: Literal["start", "end"] = "start"
 

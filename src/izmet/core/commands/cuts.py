@@ -8,8 +8,8 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.keeping import reaching, slot_of
-from izmet.core.commands.parts import Frame, Step, moved, new_id, settled, with_, with_clip, with_clips
+from izmet.core.commands.keeping import edge_on, reaching, slot_of
+from izmet.core.commands.parts import Asks, Frame, Step, moved, new_id, settled, with_, with_clip, with_clips
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
 from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
@@ -83,7 +83,7 @@ class MoveCut(Step):
     """
 
     do: Literal["move-cut"] = "move-cut"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     other: Id
     n: Frame | None = None
@@ -109,7 +109,7 @@ class ContinueCut(Step):
 
     do: Literal["continue-cut"] = "continue-cut"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     frame: Frame
 
@@ -181,7 +181,7 @@ class SlideClip(Step):
     """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it."""
 
     do: Literal["slide-clip"] = "slide-clip"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
 
@@ -220,7 +220,7 @@ class RunThrough(Step):
 
     do: Literal["run-through"] = "run-through"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
     length: Length = Length(count=30)
     speed: Speed = 3.0
@@ -277,7 +277,7 @@ class JumpCuts(Step):
 
     do: Literal["jump-cuts"] = "jump-cuts"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
@@ -316,7 +316,7 @@ class Alternate(Step):
 
     do: Literal["alternate"] = "alternate"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
@@ -358,7 +358,7 @@ class AlternateMoments(Step):
 
     do: Literal["alternate-moments"] = "alternate-moments"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     slow: Speed = 0.5
     fast: Speed = 2.0
@@ -427,7 +427,8 @@ def _meeting(edit: Edit, before: str, after: str) -> Edit:
             where=f"clips {before} and {after}",
             remedy="Choose a cut between two clips.",
         )
-    n, edge = right.frames.start, right.since or left.until
+    n = right.frames.start
+    edge = right.since or left.until or edge_on(edit, n)
     one, two = edit.clip(before), edit.clip(after)
     if solve(edit, one).last >= n:
         edit = with_clip(edit, one, until=edge)

@@ -1,6 +1,6 @@
 """A clip that lies in a slot keeps it, whatever is done to the way it runs.
 
-A side of a clip is held where it is cut, or where another clip is seen beside it. A curve
+A side of a clip is held where it is cut, or where it ends and another clip is seen beside it. A curve
 that grows beyond a held side is cut there; one that falls short of it goes on at the speed
 of its end, as far as its take allows.
 """
@@ -46,18 +46,25 @@ def slot_of(edit: Edit, shown: FrameMap, clip: Clip) -> Slot | None:
         return None
     begin, end = shown.first + mine[0].start, shown.first + mine[0].stop
 
-    def held(edge: Pin | None, n: int, beside: int) -> Pin | None:
+    curve = solve(edit, clip)
+
+    def held(edge: Pin | None, n: int, beside: int, ends: bool) -> Pin | None:
         """Where a side is cut that lies on an output frame, None while nothing holds it there."""
         index = beside - shown.first
         other = 0 <= index < len(shown) and int(shown.clip[index]) != BLACK
         if edge is not None and edit.place_of(edge) == n:
             return edge
-        return _edge_on(edit, n) if other else None
+        return edge_on(edit, n) if other and ends else None
 
-    return Slot(range(begin, end), held(clip.since, begin, begin - 1), held(clip.until, end, end))
+    return Slot(
+        range(begin, end),
+        held(clip.since, begin, begin - 1, curve.first == begin),
+        # A clip covers its last pin's frame too, over which the next one may lie.
+        held(clip.until, end, end, curve.last in (end - 1, end)),
+    )
 
 
-def _edge_on(edit: Edit, n: int) -> Pin:
+def edge_on(edit: Edit, n: int) -> Pin:
     """A cut on an output frame: one that follows a cue, where a clip has one there."""
     ends = (edge for clip in edit.clips for edge in (clip.since, clip.until, *clip.pins) if edge is not None)
     cue = next((pin.cue for pin in ends if pin.cue is not None and edit.frame_of(pin.cue) == n), None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Annotated, ClassVar, TypeVar
+from typing import Annotated, ClassVar, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -12,6 +12,7 @@ from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed
 
+Asks = Literal["never", "of a cut clip", "always"]
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
@@ -25,8 +26,8 @@ class Step(BaseModel):
 
     keeps: ClassVar[bool] = False
     """Whether it changes how clips run: those that lie in slots keep them."""
-    asks: ClassVar[bool] = False
-    """Whether it is refused at first where it would hide, bury or open something."""
+    asks: ClassVar[Asks] = "never"
+    """When it is refused at first where it would hide, bury or open something."""
 
 
 def with_(model: M, **changes: object) -> M:

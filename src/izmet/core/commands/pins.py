@@ -6,7 +6,17 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, Field
 
-from izmet.core.commands.parts import Step, changed, map_pins, new_id, pin_of, source_of, with_, with_clip
+from izmet.core.commands.parts import (
+    Asks,
+    Step,
+    changed,
+    map_pins,
+    new_id,
+    pin_of,
+    source_of,
+    with_,
+    with_clip,
+)
 from izmet.core.commands.spans import saying
 from izmet.core.edit import (
     Bent,
@@ -89,7 +99,7 @@ class TieLoose(Step):
 
     do: Literal["tie-loose"] = "tie-loose"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
 
     def on(self, edit: Edit) -> Edit:
         cues = {(tie.clip, tie.pin): tie.proposed for tie in loose_ties(edit) if tie.proposed}
@@ -156,7 +166,7 @@ class HoldPicture(Step):
 
     do: Literal["hold-picture"] = "hold-picture"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     pin: Id
     frames: Count | None = None
@@ -178,7 +188,7 @@ class TurnBack(Step):
 
     do: Literal["turn-back"] = "turn-back"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     pin: Id
     back: Count | None = None
@@ -266,7 +276,7 @@ class TieMoments(Step):
 
     do: Literal["tie-moments"] = "tie-moments"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     ties: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=MOST_PINS)]
 

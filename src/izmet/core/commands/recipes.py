@@ -8,7 +8,7 @@ from pydantic import Field
 
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.commands.keeping import in_slots
-from izmet.core.commands.parts import Step, with_, with_clips
+from izmet.core.commands.parts import Asks, Step, with_, with_clips
 from izmet.core.edit import Clip, Edit, Id, Recipe
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
@@ -94,7 +94,7 @@ class ApplyRecipe(Step):
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     recipe: Id
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
     pin: Id | None = None

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.commands.parts import Step, new_id, with_, with_clips
+from izmet.core.commands.parts import Asks, Step, new_id, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
@@ -46,7 +46,7 @@ class FillSlots(Step):
     """
 
     do: Literal["fill-slots"] = "fill-slots"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     cues: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
     shots: Annotated[tuple[Shot, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     how: How = "cut"
@@ -93,7 +93,7 @@ class SwapClips(Step):
     """Exchange what two clips show; each place keeps its cues."""
 
     do: Literal["swap-clips"] = "swap-clips"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clip: Id
     other: Id
 
@@ -119,7 +119,7 @@ class CloseGaps(Step):
     """Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out."""
 
     do: Literal["close-gaps"] = "close-gaps"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
 
     def on(self, edit: Edit) -> Edit:
         seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
@@ -142,7 +142,7 @@ class ReverseOrder(Step):
     """Show clips that are tied alike in the opposite order; each place keeps its cues."""
 
     do: Literal["reverse-order"] = "reverse-order"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clips: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
 
     def on(self, edit: Edit) -> Edit:
@@ -160,7 +160,7 @@ class RepeatSection(Step):
     """
 
     do: Literal["repeat-section"] = "repeat-section"
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "always"
     clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     cue: Id
     move: bool = False

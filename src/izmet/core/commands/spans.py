@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, with_, with_clip
+from izmet.core.commands.parts import Asks, Step, with_, with_clip
 from izmet.core.edit import (
     Bent,
     Clip,
@@ -98,7 +98,7 @@ class SetSpan(Step):
 
     do: Literal["set-span"] = "set-span"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     span: Annotated[int, Field(ge=0)]
     speed: Speed | None = None
@@ -118,7 +118,7 @@ class Strengthen(Step):
 
     do: Literal["strengthen"] = "strengthen"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[bool] = True
+    asks: ClassVar[Asks] = "of a cut clip"
     clip: Id
     span: Annotated[int, Field(ge=0)] | None = None
     repeats: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
