@@ -183,7 +183,7 @@ def test_beats_are_pinned_by_dragging_and_taps_are_calibrated(desk: Page):
         expect(keep).to_be_disabled()
         page.keyboard.press("t")
         if taps < 8:
-            expect(dialog.get_by_role("status")).to_have_text(f"{taps} of 8")
+            expect(dialog.get_by_role("status").first).to_have_text(f"{taps} of 8")
             page.wait_for_timeout(560)
     late = dialog.get_by_role("status")
     expect(late).to_have_text(re.compile(r"^-?\d+ ms$"))
@@ -387,7 +387,7 @@ def test_listen_tap_move_and_exchange(desk: Page, tmp_path: Path):
     before = len(cues(page, "hand"))
     for taps in range(1, 5):
         page.keyboard.press("t")
-        expect(page.get_by_text(f"{taps} taps")).to_be_visible()
+        expect(page.get_by_text(f"{taps} tap{'s' * (taps > 1)}", exact=True)).to_be_visible()
         page.wait_for_timeout(250)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()

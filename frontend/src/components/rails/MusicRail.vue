@@ -68,8 +68,9 @@ const tied = computed(() => new Set(edit.clips.flatMap((clip) => clip.pins.map((
 const selected = computed(() => new Set(view.selectedCues))
 const start = computed(() => edit.song?.start ?? 0)
 
+/** The instant under a pointer; over the names of lanes, that at which the rail begins. */
 const timeAt = (event: { clientX: number }) =>
-  output.value.at(event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0))
+  output.value.at(Math.max(gutter.value, event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)))
 const moves = useCueMoves(timeAt)
 moves.shift.show = redraw
 
