@@ -141,8 +141,8 @@ def test_three_takes_are_landed_bent_turned_held_and_read_back(begun: Page, tmp_
     expect(page.get_by_role("button", name="Span 3 custom")).to_be_visible()
     page.get_by_role("button", name="History").click()
     steps = page.get_by_role("list", name="Steps, the newest first")
-    expect(steps).to_contain_text("Turn a clip round")
-    expect(steps).to_contain_text("Hold a picture: impact at frame 120")
+    expect(steps).to_contain_text("Reverse a clip")
+    expect(steps).to_contain_text("Freeze a picture: impact at frame 120")
     steps.get_by_label(re.compile("^Name of step")).first.fill("before the recipe")
     steps.get_by_label(re.compile("^Name of step")).first.press("Tab")
     assert faults(page) == []

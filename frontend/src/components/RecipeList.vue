@@ -135,7 +135,7 @@ async function bring(event: Event): Promise<void> {
     </div>
     <RecipeDialog :recipe="changing" @close="changing = null" />
     <details class="mt-1">
-      <summary class="cursor-pointer text-muted">Make one</summary>
+      <summary class="min-h-6 cursor-pointer text-muted">Make one</summary>
       <form class="mt-1 flex gap-1" @submit.prevent="make">
         <input
           v-model="name"

@@ -155,7 +155,7 @@ const nameOf = (id: string) =>
 
 <template>
   <aside
-    class="flex min-h-0 flex-col gap-2 overflow-y-auto rounded-lg bg-panel p-3"
+    class="flex min-h-0 flex-col rounded-lg bg-panel"
     :class="dragging ? 'outline-2 outline-brass' : ''"
     aria-label="Shelf"
     @dragover.prevent="dragging = true"
@@ -187,134 +187,139 @@ const nameOf = (id: string) =>
       "
     />
 
-    <section
-      v-if="edit.state?.missing.length"
-      aria-label="Missing files"
-      class="rounded-md border border-bad p-2"
-    >
-      <p class="flex items-center gap-1 font-semibold text-bad"><AlertTriangle :size="15" />Missing files</p>
-      <div v-for="id in edit.state.missing" :key="id" class="mt-1 flex items-center justify-between gap-2">
-        <FileName :name="nameOf(id) ?? 'a take'" />
-        <button class="btn" @click="pick(id)"><Link2 :size="14" />Link</button>
-      </div>
-    </section>
-
-    <ReadingQueue />
-    <h2 class="heading">Songs</h2>
-    <div
-      v-for="asset in library.songs"
-      :key="keyOf(asset)"
-      class="group relative -my-0.5 flex items-center rounded-md"
-      :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
-    >
-      <button
-        class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
-        :disabled="asset.state !== 'ready'"
-        :aria-pressed="isSong(asset)"
-        :title="asset.state === 'ready' ? `${asset.name}, ${seconds(songFacts(asset).duration)}` : asset.name"
-        @click="choose(asset)"
+    <div class="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto p-3">
+      <section
+        v-if="edit.state?.missing.length"
+        aria-label="Missing files"
+        class="rounded-md border border-bad p-2"
       >
-        <Music :size="14" class="shrink-0 text-brass" aria-hidden="true" />
-        <FileName class="min-w-0 flex-1 font-semibold" :name="asset.name" />
-        <AssetStatus :asset="asset">
-          <span class="num shrink-0 text-[11px] text-muted">{{ heard(asset) }}</span>
-        </AssetStatus>
-      </button>
-      <ShelfAction :asset="asset" :used="isSong(asset)" />
-    </div>
-    <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
+        <p class="flex items-center gap-1 font-semibold text-bad">
+          <AlertTriangle :size="15" />Missing files
+        </p>
+        <div v-for="id in edit.state.missing" :key="id" class="mt-1 flex items-center justify-between gap-2">
+          <FileName :name="nameOf(id) ?? 'a take'" />
+          <button class="btn" @click="pick(id)"><Link2 :size="14" />Link</button>
+        </div>
+      </section>
 
-    <h2 class="heading mt-1">Takes</h2>
-    <input
-      v-if="library.takes.length > FEW || shelf.sought"
-      v-model="shelf.sought"
-      class="field"
-      type="search"
-      aria-label="Search the takes"
-      placeholder="Search"
-    />
-    <PickList
-      v-if="library.takes.length > FEW"
-      v-model="shelf.order"
-      label="Order of the takes"
-      hide-label
-      :options="orders"
-    />
-    <p v-if="shelf.sought && !shelf.takes.length" class="text-muted">No take is called that.</p>
-    <div
-      v-for="asset in shelf.takes"
-      :key="keyOf(asset)"
-      class="group relative -my-0.5 flex items-center rounded-md"
-      :class="
-        takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
-      "
-    >
-      <button
-        class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
-        :disabled="asset.state !== 'ready'"
-        :aria-pressed="takeOf(asset)?.id === view.takeId"
-        :title="asset.state === 'ready' ? aboutTake(asset) : undefined"
-        @click="choose(asset)"
+      <ReadingQueue />
+      <h2 class="heading">Songs</h2>
+      <div
+        v-for="asset in library.songs"
+        :key="keyOf(asset)"
+        class="group relative -my-0.5 flex items-center rounded-md"
+        :class="isSong(asset) ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
       >
-        <img
-          v-if="asset.state === 'ready'"
-          class="h-[22px] w-[34px] shrink-0 rounded-sm bg-ground object-cover"
-          alt=""
-          :src="partOf(asset.sha256, 'poster')"
-        />
-        <FileName class="min-w-0 flex-1 font-semibold" :name="nameOfTake(asset)" />
-        <AssetStatus :asset="asset">
-          <span
-            v-if="takeFacts(asset).notes.length"
-            class="shrink-0 font-bold text-brass"
-            :aria-label="takeFacts(asset).notes.join(' ')"
-            >!</span
-          >
-          <span class="num shrink-0 text-[11px] text-muted">{{ atAGlance(asset) }}</span>
-        </AssetStatus>
-      </button>
-      <RouterLink
-        v-if="asset.bundle"
-        class="btn m-1 shrink-0 px-1.5!"
-        :to="`/edits/${asset.bundle}`"
-        :aria-label="`Open what ${nameOfTake(asset)} holds`"
-        title="A bundle: open what it holds"
-      >
-        <Layers :size="13" />
-      </RouterLink>
-      <ShelfAction :asset="asset" :used="isLaid(asset)" />
-    </div>
-    <BundleBar />
-    <p v-if="!library.takes.length" class="text-muted">Then the footage: drop your takes here.</p>
-
-    <RecipeList />
-    <SongChangeDialog :song="otherSong" @close="otherSong = null" />
-
-    <div
-      v-for="(upload, index) in library.uploads"
-      :key="index"
-      role="status"
-      class="rounded-md bg-raised p-2"
-    >
-      <div class="flex items-center gap-1">
-        <FileName class="flex-1" :name="upload.name" />
-        <button class="btn px-1!" :aria-label="`Stop copying ${upload.name}`" @click="upload.cancel">
-          <X :size="13" />
+        <button
+          class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
+          :disabled="asset.state !== 'ready'"
+          :aria-pressed="isSong(asset)"
+          :title="
+            asset.state === 'ready' ? `${asset.name}, ${seconds(songFacts(asset).duration)}` : asset.name
+          "
+          @click="choose(asset)"
+        >
+          <Music :size="14" class="shrink-0 text-brass" aria-hidden="true" />
+          <FileName class="min-w-0 flex-1 font-semibold" :name="asset.name" />
+          <AssetStatus :asset="asset">
+            <span class="num shrink-0 text-[11px] text-muted">{{ heard(asset) }}</span>
+          </AssetStatus>
         </button>
+        <ShelfAction :asset="asset" :used="isSong(asset)" />
       </div>
-      <progress class="h-1 w-full" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
-    </div>
-    <details v-if="library.bin.length" class="text-muted">
-      <summary class="cursor-pointer">Off the shelf: {{ library.bin.length }}</summary>
-      <div v-for="asset in library.bin" :key="keyOf(asset)" class="mt-1 flex items-center gap-2">
-        <FileName class="flex-1" :name="asset.name" />
-        <button class="btn px-1.5!" :aria-label="`Put ${asset.name} back`" @click="library.fromBin(asset)">
-          <Undo2 :size="13" />
+      <p v-if="!library.songs.length" class="text-muted">Begin with the music: drop a song here.</p>
+
+      <h2 class="heading mt-1">Takes</h2>
+      <input
+        v-if="library.takes.length > FEW || shelf.sought"
+        v-model="shelf.sought"
+        class="field"
+        type="search"
+        aria-label="Search the takes"
+        placeholder="Search"
+      />
+      <PickList
+        v-if="library.takes.length > FEW"
+        v-model="shelf.order"
+        label="Order of the takes"
+        hide-label
+        :options="orders"
+      />
+      <p v-if="shelf.sought && !shelf.takes.length" class="text-muted">No take is called that.</p>
+      <div
+        v-for="asset in shelf.takes"
+        :key="keyOf(asset)"
+        class="group relative -my-0.5 flex items-center rounded-md"
+        :class="
+          takeOf(asset)?.id === view.takeId && view.takeId ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'
+        "
+      >
+        <button
+          class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
+          :disabled="asset.state !== 'ready'"
+          :aria-pressed="takeOf(asset)?.id === view.takeId"
+          :title="asset.state === 'ready' ? aboutTake(asset) : undefined"
+          @click="choose(asset)"
+        >
+          <img
+            v-if="asset.state === 'ready'"
+            class="h-[22px] w-[34px] shrink-0 rounded-sm bg-ground object-cover"
+            alt=""
+            :src="partOf(asset.sha256, 'poster')"
+          />
+          <FileName class="min-w-0 flex-1 font-semibold" :name="nameOfTake(asset)" />
+          <AssetStatus :asset="asset">
+            <span
+              v-if="takeFacts(asset).notes.length"
+              class="shrink-0 font-bold text-brass"
+              :aria-label="takeFacts(asset).notes.join(' ')"
+              >!</span
+            >
+            <span class="num shrink-0 text-[11px] text-muted">{{ atAGlance(asset) }}</span>
+          </AssetStatus>
         </button>
+        <RouterLink
+          v-if="asset.bundle"
+          class="btn m-1 shrink-0 px-1.5!"
+          :to="`/edits/${asset.bundle}`"
+          :aria-label="`Open what ${nameOfTake(asset)} holds`"
+          title="A bundle: open what it holds"
+        >
+          <Layers :size="13" />
+        </RouterLink>
+        <ShelfAction :asset="asset" :used="isLaid(asset)" />
       </div>
-    </details>
-    <span class="flex-1" />
-    <div class="sticky bottom-0 -mx-3 -mb-3 bg-panel px-3 pt-1 pb-2">
+      <BundleBar />
+      <p v-if="!library.takes.length" class="text-muted">Then the footage: drop your takes here.</p>
+
+      <RecipeList />
+      <SongChangeDialog :song="otherSong" @close="otherSong = null" />
+
+      <div
+        v-for="(upload, index) in library.uploads"
+        :key="index"
+        role="status"
+        class="rounded-md bg-raised p-2"
+      >
+        <div class="flex items-center gap-1">
+          <FileName class="flex-1" :name="upload.name" />
+          <button class="btn px-1!" :aria-label="`Stop copying ${upload.name}`" @click="upload.cancel">
+            <X :size="13" />
+          </button>
+        </div>
+        <progress class="h-1 w-full" :value="upload.part" :aria-label="`Copying ${upload.name}`" />
+      </div>
+      <details v-if="library.bin.length" class="text-muted">
+        <summary class="cursor-pointer">Off the shelf: {{ library.bin.length }}</summary>
+        <div v-for="asset in library.bin" :key="keyOf(asset)" class="mt-1 flex items-center gap-2">
+          <FileName class="flex-1" :name="asset.name" />
+          <button class="btn px-1.5!" :aria-label="`Put ${asset.name} back`" @click="library.fromBin(asset)">
+            <Undo2 :size="13" />
+          </button>
+        </div>
+      </details>
+    </div>
+    <div class="shrink-0 px-3 pt-1 pb-2">
       <div class="grid grid-cols-[1fr_auto] gap-1">
         <button class="btn justify-center" title="Or drop them on the shelf" @click="pick()">
           <Plus :size="16" />Add files

@@ -6,15 +6,16 @@ import type { Axis } from '@/lib/axis'
 import { useClipName } from '@/composables/useClipName'
 import { useView } from '@/stores/view'
 
-const props = defineProps<{ clip: DerivedClip; axis: Axis }>()
+const props = defineProps<{ clip: DerivedClip; axis: Axis; width: number }>()
 const view = useView()
 const nameOf = useClipName()
 const name = computed(() => nameOf(props.clip.id))
 const chosen = computed(() => view.clip?.id === props.clip.id)
 const place = computed(() => {
-  const left = props.axis.x(props.clip.first / view.outputRate)
-  const right = props.axis.x((props.clip.first + props.clip.source.length) / view.outputRate)
-  return { transform: `translateX(${left}px)`, width: `${right - left}px` }
+  // Not beyond the lane: its name stays in sight, and it lies under nothing else.
+  const left = Math.max(0, props.axis.x(props.clip.first / view.outputRate))
+  const end = props.axis.x((props.clip.first + props.clip.source.length) / view.outputRate)
+  return { transform: `translateX(${left}px)`, width: `${Math.max(0, Math.min(props.width, end) - left)}px` }
 })
 </script>
 

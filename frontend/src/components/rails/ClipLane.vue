@@ -59,6 +59,6 @@ function hatch(context: CanvasRenderingContext2D, from: number, to: number, heig
 <template>
   <div class="relative h-[30px] overflow-hidden" role="group" aria-label="Clips">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
-    <ClipBox v-for="clip in seen" :key="clip.id" :clip="clip" :axis="output" />
+    <ClipBox v-for="clip in seen" :key="clip.id" :clip="clip" :axis="output" :width="width" />
   </div>
 </template>

@@ -242,9 +242,10 @@ def apply(edit: Edit, command: Command) -> Edit:
 
 def _asks(edit: Edit, command: Command) -> bool:
     """Whether it is refused at first if it crowds: one clip alone only where it was cut for its slot."""
-    if command.asks != "of a cut clip":
+    alone = isinstance(command, ApplyRecipe) and len(command.clips) == 1
+    if command.asks != "of a cut clip" and not alone:
         return command.asks == "always"
-    clip = edit.clip(getattr(command, "clip", ""))
+    clip = edit.clip(command.clips[0] if isinstance(command, ApplyRecipe) else getattr(command, "clip", ""))
     return clip.since is not None or clip.until is not None
 
 
