@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, look_at, state
-from tests.e2e.test_montage import begun, saved
+from tests.e2e.test_montage import begun, clips_of, cuts, filled, saved, to_row
 from tests.media.files import write_clicks, write_numbered
 
 
@@ -123,13 +123,7 @@ def test_a_first_edit_by_keys_with_what_is_asked_refused_and_told(server, page: 
 
 def test_a_montage_follows_the_hand_and_says_what_it_would_bury(server, page: Page, tmp_path: Path):
     begun(server, page, tmp_path)
-    page.get_by_role("tab", name="Montage").click()
-    panel = page.get_by_role("region", name="Montage")
-    choose(page, "Slots between:", "every beat")
-    panel.get_by_label("To, s").fill("4.1")
-    panel.get_by_label("To, s").press("Enter")
-    panel.get_by_role("button", name="Fill from the shelf").click()
-    expect(panel.get_by_role("heading", name="7 clips, 6 cuts")).to_be_visible()
+    panel = filled(page, "4.1", "7 clips, 6 cuts")
 
     # Filled again, it says first what would be hidden; Escape leaves it at that.
     panel.get_by_text("Fill slots").click()
@@ -142,7 +136,7 @@ def test_a_montage_follows_the_hand_and_says_what_it_would_bury(server, page: Pa
     assert len(saved(page)["edit"]["clips"]) == 7
 
     # A recipe on chosen clips leaves every cut where it is.
-    clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
+    clips = clips_of(page)
     places = saved(page)["derived"]["map"]["clip"]
     clips.nth(1).click()
     clips.nth(4).click(modifiers=["Shift"])
@@ -194,6 +188,101 @@ def test_a_montage_follows_the_hand_and_says_what_it_would_bury(server, page: Pa
     expect(page.get_by_text("Saving…")).to_be_hidden()
     tie = next(pin for pin in saved(page)["edit"]["clips"][-1]["pins"] if pin["id"] == "tie")
     assert tie["p"] == slipped > 0
+    assert faults(page) == []
+
+
+def test_what_a_hand_does_is_seen_before_it_lets_go_and_loose_ties_are_found(
+    server, page: Page, tmp_path: Path
+):
+    songs = begun(server, page, tmp_path)
+    filled(page, "4.1", "7 clips, 6 cuts")
+    clips, beats = clips_of(page), cuts(page)
+
+    # While a cut is rolled, the pictures beside it and the viewer follow; nothing is kept until it is let go.
+    to_row(page, 3)
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("t")
+    expect(page.get_by_text("Saving…")).to_be_hidden()
+    page.get_by_role("radio", name="1", exact=True).click()
+    edge = page.get_by_role("slider", name=re.compile("^Cut to Heat")).nth(1)
+    edge.scroll_into_view_if_needed()
+    box, before = edge.bounding_box(), saved(page)["revision"]
+    cut = page.get_by_role("region", name="Cut")
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] / 2 + 60, box["y"] + 8, steps=8)
+    expect(cut).not_to_contain_text(f"frame {beats[1]},")
+    rolled = int(re.search(r"frame (\d+),", cut.inner_text()).group(1))
+    assert rolled == beats[1] + 10
+    expect(page.get_by_text(f"frame {rolled}", exact=True)).to_be_visible()
+    assert state(page)["revision"] == before
+    page.mouse.up()
+    assert cuts(page)[1] == rolled
+    page.keyboard.press("Control+z")
+    expect(edge).to_have_attribute("aria-valuenow", str(beats[1]))
+
+    # A clip that is carried over another says what comes in its place; dropped elsewhere, nothing is swapped.
+    page.get_by_role("radio", name="4", exact=True).click()
+    names = [clips.nth(i).get_attribute("aria-label") for i in range(4)]
+    one, other = clips.nth(1).bounding_box(), clips.nth(2).bounding_box()
+    page.mouse.move(one["x"] + 12, one["y"] + 30)
+    page.mouse.down()
+    page.mouse.move(other["x"] + 12, other["y"] + 30, steps=4)
+    sheet = page.get_by_role("group", name="Sheet")
+    for name in names[1:3]:
+        expect(sheet.get_by_text(f"⇄ {name.removeprefix('Clip ')}")).to_be_visible()
+    takes = [clip["take"] for clip in state(page)["edit"]["clips"]]
+    page.mouse.up()
+    expect(sheet.get_by_text("⇄")).to_have_count(0)
+    assert [clip["take"] for clip in saved(page)["edit"]["clips"]] == [
+        takes[0],
+        takes[2],
+        takes[1],
+        *takes[3:],
+    ]
+
+    # Another song is looked at and corrected in an edit of its own before it is taken.
+    address = page.url
+    page.get_by_label("Files for the shelf").set_input_files(songs[1])
+    song = page.get_by_role("button", name=re.compile("^Rope Walk")).first
+    expect(song).to_contain_text("bpm")
+    song.click()
+    dialog = page.get_by_role("dialog", name="Change to Rope Walk")
+    dialog.get_by_role("button", name="Look at it first").click()
+    expect(page.get_by_label("Title of the edit")).to_have_value("Rope Walk")
+    tempo = page.get_by_label("Tempo, beats a minute")
+    expect(tempo).to_have_value("150.00")
+    tempo.fill("75")
+    tempo.press("Enter")
+    expect(page.get_by_text("75.00 bpm")).to_be_visible()
+    page.goto(address)
+    song.click()
+    choose(page, "Its cues", "as in Rope Walk")
+    dialog.get_by_role("checkbox").nth(2).uncheck()
+    dialog.get_by_role("button", name="Change the song").click()
+    expect(dialog).to_be_hidden()
+    times = [cue["time"] for cue in saved(page)["edit"]["song"]["cues"] if "beat" in cue["kind"]]
+    assert all(abs(b - a - 0.8) < 1e-6 for a, b in pairwise(times))
+
+    # What is loose is found by a click, wherever one is.
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("button", name=re.compile(r"^\d+ loose$")).click()
+    expect(page.get_by_role("tab", name="Clip")).to_have_attribute("aria-selected", "true")
+    details = page.get_by_role("complementary", name="Details")
+    expect(details).to_contain_text("Loose: its cue is gone, and it stays on its frame.")
+
+    # What needs a look is mended where it is listed.
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("region", name="Montage").get_by_role("button", name=re.compile("^Tie to the ")).click()
+    expect(page.get_by_text("7 of 7 land")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile(r"^\d+ loose$"))).to_have_count(0)
+
+    # On a small screen the transport stays in sight on every desk.
+    page.set_viewport_size({"width": 640, "height": 400})
+    for desk in ("Music", "Takes", "Clip", "Montage"):
+        page.get_by_role("tab", name=desk).click()
+        play = page.get_by_role("button", name="Play", exact=True)
+        expect(play).to_be_in_viewport(ratio=1)
     assert faults(page) == []
 
 

@@ -3,7 +3,7 @@
 import re
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, look_at, state
@@ -46,6 +46,23 @@ def begun(server, page: Page, tmp_path: Path) -> list[Path]:
         page.keyboard.press("h")
         expect(page.get_by_role("button", name=f"Moment impact at frame {hit}")).to_be_visible()
     return songs
+
+
+def filled(page: Page, until: str, heading: str) -> Locator:
+    """The Montage panel, once the slots between the beats up to a time are filled from the shelf."""
+    page.get_by_role("tab", name="Montage").click()
+    panel = page.get_by_role("region", name="Montage")
+    choose(page, "Slots between:", "every beat")
+    panel.get_by_label("To, s").fill(until)
+    panel.get_by_label("To, s").press("Enter")
+    panel.get_by_role("button", name="Fill from the shelf").click()
+    expect(panel.get_by_role("heading", name=heading)).to_be_visible()
+    return panel
+
+
+def clips_of(page: Page) -> Locator:
+    """The clips on the sheet."""
+    return page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
 
 
 def exported(page: Page, tmp_path: Path) -> list[int]:
@@ -105,7 +122,7 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     assert max(max(clip["speed"]) for clip in saved(page)["derived"]["clips"]) == 3
 
     # Several are chosen and turned round in order; one clip is split and joined; a table goes to a place.
-    clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
+    clips = clips_of(page)
     before = [clip["take"] for clip in saved(page)["edit"]["clips"]]
     outlined = page.get_by_role("group", name="Sheet").get_by_role("button", pressed=True)
     clips.nth(2).click()
@@ -174,13 +191,7 @@ def to_row(page: Page, row: int) -> None:
 
 def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: Path):
     begun(server, page, tmp_path)
-    page.get_by_role("tab", name="Montage").click()
-    panel = page.get_by_role("region", name="Montage")
-    choose(page, "Slots between:", "every beat")
-    panel.get_by_label("To, s").fill("3.6")
-    panel.get_by_label("To, s").press("Enter")
-    panel.get_by_role("button", name="Fill from the shelf").click()
-    expect(panel.get_by_role("heading", name="6 clips, 5 cuts")).to_be_visible()
+    panel = filled(page, "3.6", "6 clips, 5 cuts")
     beats = [30 + 30 * k for k in range(7)]
 
     # Black up to a cut: nothing is seen there, the cut is still one, and what goes on there is looked for.
@@ -222,7 +233,7 @@ def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: 
     page.get_by_role("radio", name="4", exact=True).click()
 
     # Two clips are copied and laid once more further on; then two become one take, and are opened again.
-    clips = page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
+    clips = clips_of(page)
     to_row(page, 1)
     clips.nth(0).click()
     clips.nth(1).click(modifiers=["Shift"])

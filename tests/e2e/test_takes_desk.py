@@ -241,8 +241,8 @@ def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, 
     expect(proposals.get_by_role("button", name="stronger")).to_be_hidden()
     proposals.get_by_role("button", name="more").click()
     expect(proposals.get_by_role("button", name="stronger")).to_be_visible()
-    proposals.get_by_label("At least, %").fill("70")
-    proposals.get_by_label("At least, %").press("Enter")
+    proposals.get_by_label("At least as strong as, %").fill("70")
+    proposals.get_by_label("At least as strong as, %").press("Enter")
     expect(proposals.get_by_text("weaker, not shown")).to_be_visible()
     assert weighed.count() == sum(weight >= 70 for weight in weights)
     assert faults(page) == []

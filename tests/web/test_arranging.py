@@ -82,7 +82,7 @@ def test_another_song_is_corrected_in_an_edit_of_its_own_before_it_is_chosen(
     look = desk.run(look, do="add-cue", time=1.234, kind="drop")
 
     found = desk.post("/edits/1/song-change", {"asset": other["sha256"]})
-    assert found["sources"] == [{"edit": look["id"], "title": "Looked at", "by_hand": 1}]
+    assert found["sources"] == [{"edit": look["id"], "title": "Looked at"}]
     corrected = {"asset": other["sha256"], "edit": look["id"]}
     rows = desk.post("/edits/1/song-change", corrected)["rows"]
     assert rows[0]["to_time"] == 1.234, "the drop that was set by hand takes the part of the drop"

@@ -2376,13 +2376,13 @@ export interface components {
          * @description Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor.
          */
         Borrow: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "borrow";
-            /** Clip */
-            clip: string;
             /**
              * End
              * @default start
@@ -2693,13 +2693,13 @@ export interface components {
          * @description Show each source frame of a clip once: its open spans run at edit rate ÷ take rate.
          */
         ConformClip: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "conform-clip";
-            /** Clip */
-            clip: string;
         };
         /**
          * ContinueCut
@@ -2761,13 +2761,13 @@ export interface components {
          *     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
          */
         EndClip: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "end-clip";
-            /** Clip */
-            clip: string;
             /**
              * Cue
              * @default null
@@ -2885,13 +2885,13 @@ export interface components {
          * @description Hold the picture of a pin, for so many output frames or up to a cue, and go on from it.
          */
         HoldPicture: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "hold-picture";
-            /** Clip */
-            clip: string;
             /** Pin */
             pin: string;
             /**
@@ -3406,13 +3406,13 @@ export interface components {
          *     ``in_place``, the clip stays where it is, and is tied no longer.
          */
         ReverseClip: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "reverse-clip";
-            /** Clip */
-            clip: string;
             /**
              * Pin
              * @default null
@@ -3571,13 +3571,13 @@ export interface components {
          * @description Set what a span says of itself while a pin beside it is open: its mean speed, or its length.
          */
         SetSpan: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "set-span";
-            /** Clip */
-            clip: string;
             /** Span */
             span: number;
             /**
@@ -3726,13 +3726,13 @@ export interface components {
          *     At most ``repeats`` pictures may repeat in each, and no speed may pass ``top``.
          */
         Strengthen: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "strengthen";
-            /** Clip */
-            clip: string;
             /**
              * Span
              * @default null
@@ -3780,13 +3780,13 @@ export interface components {
          * @description Tie several moments of a clip's take to cues at once. Other ties of the clip give way.
          */
         TieMoments: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "tie-moments";
-            /** Clip */
-            clip: string;
             /** Ties */
             ties: components["schemas"]["Pair"][];
         };
@@ -3797,13 +3797,13 @@ export interface components {
          *     With neither, the way back mirrors the way there: the span before the pin, backwards.
          */
         TurnBack: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "turn-back";
-            /** Clip */
-            clip: string;
             /** Pin */
             pin: string;
             /**
@@ -4606,13 +4606,13 @@ export interface components {
          * @description What would go where with another song, and where its cues could be taken from.
          */
         SongChangeTable: {
+            /** Rows */
+            rows: components["schemas"]["Carried"][];
             /**
              * Sources
              * @default []
              */
             sources?: components["schemas"]["SongSource"][];
-            /** Rows */
-            rows: components["schemas"]["Carried"][];
         };
         /**
          * Carried
@@ -4646,15 +4646,13 @@ export interface components {
         };
         /**
          * SongSource
-         * @description Another edit in which cues of a song were set by hand, and how many.
+         * @description Another edit, in which a song has other cues than those found in it.
          */
         SongSource: {
             /** Edit */
             edit: number;
             /** Title */
             title: string;
-            /** By Hand */
-            by_hand: number;
         };
         /**
          * OtherSong

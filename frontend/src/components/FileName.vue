@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A file's name without its suffix; a long one is cut in the middle, and whole on hover. */
+/** A file's name without its suffix; a long one is cut where it tells least, and whole on hover. */
 import { computed } from 'vue'
 import { fileName, halves } from '@/lib/names'
 

@@ -5,6 +5,7 @@ import { computed, ref, shallowRef } from 'vue'
 import type { Recipe } from '@/api/client'
 import { useRecipes } from '@/composables/useRecipes'
 import RecipeDialog from '@/components/RecipeDialog.vue'
+import RowAction from '@/components/RowAction.vue'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
@@ -109,29 +110,20 @@ async function bring(event: Event): Promise<void> {
       >
         {{ madeBy(recipe) }}
       </button>
-      <button
-        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
-        :aria-label="`Save ${recipe.name} as a file`"
-        @click="save(recipe)"
-      >
+      <RowAction :label="`Save ${recipe.name} as a file`" @click="save(recipe)">
         <Download :size="13" />
-      </button>
-      <button
-        v-if="own.includes(recipe)"
-        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
-        :aria-label="`Change ${recipe.name}`"
-        @click="changing = recipe"
-      >
-        <Pencil :size="13" />
-      </button>
-      <button
-        v-if="own.includes(recipe)"
-        class="rounded p-1.5 text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
-        :aria-label="`Delete ${recipe.name}`"
-        @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
-      >
-        <Trash2 :size="13" />
-      </button>
+      </RowAction>
+      <template v-if="own.includes(recipe)">
+        <RowAction :label="`Change ${recipe.name}`" @click="changing = recipe">
+          <Pencil :size="13" />
+        </RowAction>
+        <RowAction
+          :label="`Delete ${recipe.name}`"
+          @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
+        >
+          <Trash2 :size="13" />
+        </RowAction>
+      </template>
     </div>
     <RecipeDialog :recipe="changing" @close="changing = null" />
     <details class="mt-1">

@@ -39,18 +39,17 @@ function heard(asset: Asset): string {
   const { tempo } = songFacts(asset)
   return tempo ? `${Math.round(tempo)} bpm` : 'no pulse'
 }
-/** A take's length at a glance, and its rate where that is another than the edit's. */
-function atAGlance(asset: Asset): string {
+/** A take's length at a glance. */
+function lengthOf(asset: Asset): string {
   const { rate: native, frames } = takeFacts(asset)
-  const other = native === edit.edit?.rate ? '' : `${+rateOf(native).toFixed(2)} · `
-  return `${other}${seconds(frames / rateOf(native)).slice(0, -4)}`
+  return seconds(frames / rateOf(native)).slice(0, -4)
 }
 /** All there is to say of it: its picture size too, how many moments and clips the edit has of it, what to know. */
 function aboutTake(asset: Asset): string {
-  const { rate: native, frames, width, height, notes } = takeFacts(asset)
+  const { rate: native, width, height, notes } = takeFacts(asset)
   const [moments, clips] = [takeOf(asset)?.moments?.length ?? 0, uses(asset)]
   return [
-    `${nameOfTake(asset)}: ${rate(native)}, ${seconds(frames / rateOf(native)).slice(0, -4)}, ${width}×${height}`,
+    `${nameOfTake(asset)}: ${rate(native)}, ${lengthOf(asset)}, ${width}×${height}`,
     `${counted(moments, 'moment')}, ${counted(clips, 'clip')}`,
     ...notes,
   ].join('. ')
@@ -275,7 +274,7 @@ const nameOf = (id: string) =>
               :aria-label="takeFacts(asset).notes.join(' ')"
               >!</span
             >
-            <span class="num shrink-0 text-[11px] text-muted">{{ atAGlance(asset) }}</span>
+            <span class="num shrink-0 text-[11px] text-muted">{{ lengthOf(asset) }}</span>
           </AssetStatus>
         </button>
         <RouterLink

@@ -18,12 +18,12 @@ const notices = useNotices()
 const layout = useLayout()
 const router = useRouter()
 const rows = shallowRef<Schemas['Carried'][]>([])
-/** Other edits in which cues of the song were set by hand, and the one whose cues are taken. */
+/** Other edits in which the song has other cues, and the one whose cues are taken. */
 const sources = shallowRef<Schemas['SongSource'][]>([])
 const source = ref('')
 const choices = computed(() => [
   { value: '', text: 'as analysed' },
-  ...sources.value.map(({ edit: id, title }) => ({ value: String(id), text: `as corrected in ${title}` })),
+  ...sources.value.map(({ edit: id, title }) => ({ value: String(id), text: `as in ${title}` })),
 ])
 /** Cues whose line is not taken: what hangs on them will be loose. */
 const without = ref(new Set<string>())

@@ -9,10 +9,12 @@ export const fileName = (name: string): string => name.replace(/(?<=.)\.[A-Za-z0
 
 const TAIL = 9
 
-/** A long name in two parts: the first may be cut, the end stays readable. */
+/** A long name in two parts, the first of which may be cut: an end that counts stays readable. */
 export function halves(name: string): [string, string] {
   const cut = Math.max(0, name.length - TAIL)
-  return name.length > 2 * TAIL ? [name.slice(0, cut), name.slice(cut)] : [name, '']
+  return name.length > 2 * TAIL && /\d/.test(name.slice(cut))
+    ? [name.slice(0, cut), name.slice(cut)]
+    : [name, '']
 }
 
 /** Tags as they are typed, one after another between commas. */

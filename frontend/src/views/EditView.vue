@@ -2,6 +2,7 @@
 import { useElementSize, useMediaQuery } from '@vueuse/core'
 import { computed, onMounted, provide, ref, shallowRef, watch } from 'vue'
 import { Failure, type Problem } from '@/api/client'
+import DeskBar from '@/components/DeskBar.vue'
 import DetailsPanel from '@/components/details/DetailsPanel.vue'
 import ExportDialog from '@/components/ExportDialog.vue'
 import HistoryDialog from '@/components/HistoryDialog.vue'
@@ -24,7 +25,6 @@ import TakesDesk from '@/components/takes/TakesDesk.vue'
 import Shelf from '@/components/Shelf.vue'
 import SplitBar from '@/components/SplitBar.vue'
 import TopBar from '@/components/TopBar.vue'
-import TransportBar from '@/components/TransportBar.vue'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useDeskKeys } from '@/composables/useDeskKeys'
 import { useEvents } from '@/composables/useEvents'
@@ -166,7 +166,7 @@ const rowStyle = computed(() => {
       <div class="flex min-h-0 min-w-0 flex-col">
         <div class="flex min-h-0 flex-1 flex-col overflow-x-hidden min-[900px]:overflow-y-auto">
           <div ref="row" class="grid gap-3" :style="rowStyle">
-            <PictureView class="max-[899px]:aspect-video" />
+            <PictureView class="max-[899px]:aspect-video max-[899px]:max-h-[44dvh]" />
             <div
               v-if="layout.desk !== 'takes'"
               class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5"
@@ -220,11 +220,14 @@ const rowStyle = computed(() => {
             </div>
           </div>
         </div>
-        <TransportBar
-          v-if="wide && layout.desk !== 'takes'"
+        <DeskBar
+          v-if="wide"
           class="mt-1 shrink-0"
           :taps="taps.length"
+          :work="work"
           @tap="tap"
+          @zoom-take="takes?.zoom($event)"
+          @fit-take="takes?.fit()"
         />
       </div>
       <SplitBar
@@ -247,7 +250,13 @@ const rowStyle = computed(() => {
     <div v-if="!wide" class="flex flex-col gap-1 px-2 pb-1">
       <LiveProblem />
       <NoticeList />
-      <TransportBar v-if="layout.desk !== 'takes'" :taps="taps.length" @tap="tap" />
+      <DeskBar
+        :taps="taps.length"
+        :work="work"
+        @tap="tap"
+        @zoom-take="takes?.zoom($event)"
+        @fit-take="takes?.fit()"
+      />
     </div>
     <ExportDialog :open="exporting" @close="exporting = false" />
     <KeysDialog :open="showingKeys" @close="showingKeys = false" />

@@ -65,7 +65,7 @@ def song_change(path: schemas.EditPath, body: schemas.OtherSong) -> Response:
     """What would go where with another song. Nothing is changed."""
     edit = edits.current(path.id).edit
     rows = carry(edit, _song(body.asset, body.edit)) if edit.song else []
-    return answer(schemas.SongChangeTable(rows=rows, sources=_sources(body.asset, path.id)))
+    return answer(schemas.SongChangeTable(rows=rows, sources=_sources(_song(body.asset), path.id)))
 
 
 @api.post("/edits/<int:id>/change-song", responses={200: schemas.EditChanged})
@@ -76,7 +76,7 @@ def change_song(path: schemas.EditPath, body: schemas.TakeSong) -> Response:
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 
-def _song(asset: str, edit: int | None) -> Song:
+def _song(asset: str, edit: int | None = None) -> Song:
     """A song with the cues that were found in it, or as they were corrected in an edit."""
     song = song_of(assets(), assets().get(asset, "song"))
     if edit is None:
@@ -93,16 +93,21 @@ def _song(asset: str, edit: int | None) -> Song:
     return song.model_copy(update={name: getattr(corrected, name) for name in kept})
 
 
-def _sources(asset: str, without: int) -> list[schemas.SongSource]:
-    """The other edits in which cues of a song were set by hand."""
-    found = []
-    for listed in edits.listing():
-        song = edits.current(listed.id).edit.song
-        if listed.id == without or song is None or song.media.sha256 != asset:
-            continue
-        if by_hand := sum(cue.made == "hand" for cue in song.cues) + len(song.struck):
-            found.append(schemas.SongSource(edit=listed.id, title=listed.title, by_hand=by_hand))
-    return found
+def _sources(found: Song, without: int) -> list[schemas.SongSource]:
+    """The other edits in which a song has other cues than those that were found in it."""
+    others = [(listed, edits.current(listed.id).edit.song) for listed in edits.listing()]
+    return [
+        schemas.SongSource(edit=listed.id, title=listed.title)
+        for listed, song in others
+        if listed.id != without
+        and song is not None
+        and song.media.sha256 == found.media.sha256
+        and _marks(song) != _marks(found)
+    ]
+
+
+def _marks(song: Song) -> tuple[int, set[tuple[str, float]]]:
+    return song.meter, {(cue.kind, cue.time) for cue in song.cues}
 
 
 @api.get("/recipes", responses={200: schemas.RecipeList})

@@ -255,19 +255,17 @@ class TakeSong(Base):
 
 
 class SongSource(BaseModel):
-    """Another edit in which cues of a song were set by hand, and how many."""
+    """Another edit, in which a song has other cues than those found in it."""
 
     edit: int
     title: str
-    by_hand: int
 
 
 class SongChangeTable(BaseModel):
     """What would go where with another song, and where its cues could be taken from."""
 
-    sources: list[SongSource] = []
-
     rows: list[Carried]
+    sources: list[SongSource] = []
 
 
 class RecipeList(BaseModel):

@@ -4,11 +4,12 @@ import { CircleCheck } from '@lucide/vue'
 import { computed } from 'vue'
 import PickList from '@/components/controls/PickList.vue'
 import { rate } from '@/lib/format'
-import { kindName, RATES } from '@/lib/terms'
+import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import LandingRows from './LandingRows.vue'
 import SongShift from './SongShift.vue'
+import TieAgain from './TieAgain.vue'
 
 const SIZES = ['1280×720', '1920×1080', '1080×1920', '1080×1080', '3840×2160']
 const RULES = { nearest: 'nearest frame', before: 'at or before the cue', after: 'at or after the cue' }
@@ -46,9 +47,6 @@ const steps = computed(() => [
   { text: 'Mark the first frame of the hit', done: edit.takes.some((take) => take.moments?.length) },
   { text: 'Pull its knob down to a cue', done: edit.clips.length > 0 },
 ])
-
-const tie = (loose: { clip: string; pin: string; proposed?: string | null }) =>
-  void edit.run({ do: 'change-tie', clip: loose.clip, pin: loose.pin, cue: loose.proposed })
 </script>
 
 <template>
@@ -93,10 +91,7 @@ const tie = (loose: { clip: string; pin: string; proposed?: string | null }) =>
         >
           {{ loose.label }}
         </button>
-        <button v-if="loose.proposed" class="btn" @click="tie(loose)">
-          {{ kindName(edit.cueById.get(loose.proposed)?.kind) }}
-          {{ edit.cueById.get(loose.proposed)?.at.toFixed(2) }} s
-        </button>
+        <TieAgain :loose="loose" />
       </div>
       <button
         v-if="edit.derived.loose.length > 1"

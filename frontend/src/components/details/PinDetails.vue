@@ -10,6 +10,7 @@ import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import PinWork from './PinWork.vue'
+import TieAgain from './TieAgain.vue'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number] }>()
 const edit = useEdit()
@@ -21,6 +22,10 @@ const landing = computed(() =>
 )
 const resolved = computed(() =>
   edit.derivedById.get(props.clip.id)?.pins.find((other) => other.id === props.pin.id),
+)
+/** Told where its cue is gone. */
+const loose = computed(() =>
+  edit.derived?.loose.find((other) => other.clip === props.clip.id && other.pin === props.pin.id),
 )
 /** Whether a span runs into it and one out of it. */
 const inner = computed(() => props.clip.pins.indexOf(props.pin) % (props.clip.pins.length - 1) !== 0)
@@ -46,8 +51,12 @@ const moment = computed({
 <template>
   <section class="flex flex-col gap-3" aria-label="Tie">
     <div>
-      <h2 class="text-[15px] font-semibold">{{ landing?.label ?? 'Pin' }}</h2>
-      <p class="text-muted">{{ landing ? 'A moment tied to a cue' : 'Held in place, not tied' }}</p>
+      <h2 class="text-[15px] font-semibold">{{ landing?.label ?? loose?.label ?? 'Pin' }}</h2>
+      <p v-if="loose" class="text-bad">Loose: its cue is gone, and it stays on its frame.</p>
+      <p v-else class="text-muted">{{ landing ? 'A moment tied to a cue' : 'Held in place, not tied' }}</p>
+    </div>
+    <div v-if="loose?.proposed" class="flex items-center justify-between gap-2">
+      <span class="text-muted">Tie it to the</span><TieAgain :loose="loose" />
     </div>
     <PickList v-model="moment" label="Moment" :options="moments" />
     <PickList v-model="cue" label="Lands on" :options="cues" />

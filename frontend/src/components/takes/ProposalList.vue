@@ -49,7 +49,7 @@ watch([proposals, () => view.takeFrame], follow, { immediate: true })
     </div>
     <NumberSlider
       class="mt-1"
-      label="At least"
+      label="At least as strong as"
       unit="%"
       :scale="100"
       :min="0"

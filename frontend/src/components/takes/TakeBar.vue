@@ -23,7 +23,7 @@ function go(event: Event): void {
 
 <template>
   <div
-    class="flex min-h-9 flex-wrap items-center gap-x-2 gap-y-1 bg-ground whitespace-nowrap max-[899px]:sticky max-[899px]:bottom-0 max-[899px]:z-20"
+    class="flex min-h-9 flex-wrap items-center gap-x-2 gap-y-1 bg-ground whitespace-nowrap"
     role="toolbar"
     aria-label="Looking through the take"
   >

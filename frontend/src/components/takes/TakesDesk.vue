@@ -2,7 +2,6 @@
 /** Find the frame, mark the moment: pictures around it, and the whole take beneath. */
 import { ref } from 'vue'
 import HitFinder from './HitFinder.vue'
-import TakeBar from './TakeBar.vue'
 import TakeRail from './TakeRail.vue'
 import type { useLooks } from '@/composables/useLooks'
 import type { TakeWork } from '@/composables/useTakeWork'
@@ -28,6 +27,5 @@ defineExpose({ zoom: (factor: number) => rail.value?.zoom(factor), fit: () => ra
       :point="work.point.value"
       @again="seen.load"
     />
-    <TakeBar :work="work" @zoom="rail?.zoom($event)" @fit="rail?.fit()" />
   </div>
 </template>

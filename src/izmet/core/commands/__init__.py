@@ -235,18 +235,9 @@ def apply(edit: Edit, command: Command) -> Edit:
     """
     changed = attempt(edit, command)
     check(changed)
-    if _asks(edit, command) and any(crowd := crowding(edit, changed)):
+    if command.asks_first(edit) and any(crowd := crowding(edit, changed)):
         raise Refusal(WOULD_CROWD, f"This would {crowd}.", remedy="Do it anyway, or do it to fewer clips.")
     return changed
-
-
-def _asks(edit: Edit, command: Command) -> bool:
-    """Whether it is refused at first if it crowds: one clip alone only where it was cut for its slot."""
-    alone = isinstance(command, ApplyRecipe) and len(command.clips) == 1
-    if command.asks != "of a cut clip" and not alone:
-        return command.asks == "always"
-    clip = edit.clip(command.clips[0] if isinstance(command, ApplyRecipe) else getattr(command, "clip", ""))
-    return clip.since is not None or clip.until is not None
 
 
 def attempt(edit: Edit, command: Command) -> Edit:

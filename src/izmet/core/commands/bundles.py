@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Asks, Step, new_id, with_, with_clips
+from izmet.core.commands.parts import Asking, Step, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
 from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
 from izmet.core.following import derive
@@ -46,11 +46,10 @@ class UseBundle(Step):
         return RelinkTake(take=fresh, keep="frame").on(edit)
 
 
-class Recap(Step):
+class Recap(Asking):
     """Flash past a whole take: so long, its last picture just before a cue. It follows the cue."""
 
     do: Literal["recap"] = "recap"
-    asks: ClassVar[Asks] = "always"
     take: Id
     cue: Id
     length: Length

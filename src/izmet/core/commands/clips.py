@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar, Literal
 
-from izmet.core.commands.parts import Asks, Step, moved, new_id, settled, with_, with_clip
+from izmet.core.commands.parts import AskingIfCut, Step, moved, new_id, settled, with_, with_clip
 from izmet.core.edit import (
     Brake,
     Build,
@@ -104,7 +104,7 @@ class FrameClip(Step):
         return with_clip(edit, edit.clip(self.clip), **changes)
 
 
-class ReverseClip(Step):
+class ReverseClip(AskingIfCut):
     """Turn a clip round: it runs from its last picture to its first, with its curve mirrored.
 
     One tie goes on landing on its cue: ``pin``, or else the first. The other moments keep
@@ -113,8 +113,6 @@ class ReverseClip(Step):
     """
 
     do: Literal["reverse-clip"] = "reverse-clip"
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     pin: Id | None = None
     in_place: bool = False
 
@@ -148,15 +146,13 @@ class ReverseClip(Step):
         return with_clip(edit, clip, pins=turned, spans=spans[::-1], reversed=not clip.reversed)
 
 
-class EndClip(Step):
+class EndClip(AskingIfCut):
     """Stretch or shorten a clip until it ends on a cue, or after so long; what it shows stays.
 
     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
     """
 
     do: Literal["end-clip"] = "end-clip"
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     cue: Id | None = None
     length: Length | None = None
     close: bool = False
@@ -182,13 +178,11 @@ class EndClip(Step):
         return _closed(changed, clip.id, curve.last, end - curve.last) if self.close else changed
 
 
-class ConformClip(Step):
+class ConformClip(AskingIfCut):
     """Show each source frame of a clip once: its open spans run at edit rate ÷ take rate."""
 
     do: Literal["conform-clip"] = "conform-clip"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
@@ -204,13 +198,11 @@ class ConformClip(Step):
         return with_clip(edit, clip, spans=spans)
 
 
-class Borrow(Step):
+class Borrow(AskingIfCut):
     """Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor."""
 
     do: Literal["borrow"] = "borrow"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     end: Literal["start", "end"] = "start"
 
     def on(self, edit: Edit) -> Edit:

@@ -9,7 +9,17 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.commands.keeping import edge_on, reaching, slot_of
-from izmet.core.commands.parts import Asks, Frame, Step, moved, new_id, settled, with_, with_clip, with_clips
+from izmet.core.commands.parts import (
+    Asking,
+    Frame,
+    Step,
+    moved,
+    new_id,
+    settled,
+    with_,
+    with_clip,
+    with_clips,
+)
 from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
 from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
@@ -74,7 +84,7 @@ class JoinClips(Step):
         return with_clips(edit, clips)
 
 
-class MoveCut(Step):
+class MoveCut(Asking):
     """Move the cut between two clips to an output frame or a cue; both sides are solved again.
 
     The pictures of both stay where they are, and so do all ties that are still seen: the one
@@ -83,7 +93,6 @@ class MoveCut(Step):
     """
 
     do: Literal["move-cut"] = "move-cut"
-    asks: ClassVar[Asks] = "always"
     clip: Id
     other: Id
     n: Frame | None = None
@@ -101,7 +110,7 @@ class MoveCut(Step):
         return with_clip(edit, edit.clip(self.other), since=edge)
 
 
-class ContinueCut(Step):
+class ContinueCut(Asking):
     """Begin the clip after a cut with another picture. Its ties go on landing: the way to the first bends.
 
     A clip without ties is slipped.
@@ -109,7 +118,6 @@ class ContinueCut(Step):
 
     do: Literal["continue-cut"] = "continue-cut"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
     clip: Id
     frame: Frame
 
@@ -177,11 +185,10 @@ class SlipClip(Step):
         return with_clip(edit, clip, pins=[slipped(pin) for pin in clip.pins])
 
 
-class SlideClip(Step):
+class SlideClip(Asking):
     """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it."""
 
     do: Literal["slide-clip"] = "slide-clip"
-    asks: ClassVar[Asks] = "always"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
 
@@ -211,7 +218,7 @@ class SlideClip(Step):
         return edit
 
 
-class RunThrough(Step):
+class RunThrough(Asking):
     """Run fast through cuts: so long at the end of the clip before and the start of the one after.
 
     ``out`` only runs into the cut, ``in`` only out of it. Both clips go on meeting on it, and
@@ -220,7 +227,6 @@ class RunThrough(Step):
 
     do: Literal["run-through"] = "run-through"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
     cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
     length: Length = Length(count=30)
     speed: Speed = 3.0
@@ -268,7 +274,7 @@ class RunThrough(Step):
         return works or None
 
 
-class JumpCuts(Step):
+class JumpCuts(Asking):
     """Leave source frames out at each of some cues inside a span; what ends the span still lands.
 
     ``leave`` frames go at the first cue, ``more`` more at each one after it. Below 0 the
@@ -277,7 +283,6 @@ class JumpCuts(Step):
 
     do: Literal["jump-cuts"] = "jump-cuts"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
@@ -308,7 +313,7 @@ class JumpCuts(Step):
         return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
 
 
-class Alternate(Step):
+class Alternate(Asking):
     """From cue to cue a clip runs slow, fast, slow, fast; its whole length and both its ends stay.
 
     ``ratio`` is fast to slow; the change comes ``early`` output frames before each cue.
@@ -316,7 +321,6 @@ class Alternate(Step):
 
     do: Literal["alternate"] = "alternate"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
@@ -350,7 +354,7 @@ class Alternate(Step):
         return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
 
 
-class AlternateMoments(Step):
+class AlternateMoments(Asking):
     """From one of its take's moments to the next a clip runs slow, fast, slow, fast; its first tie stays.
 
     The other moments land where these speeds bring them, tied to no cue.
@@ -358,7 +362,6 @@ class AlternateMoments(Step):
 
     do: Literal["alternate-moments"] = "alternate-moments"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
     clip: Id
     slow: Speed = 0.5
     fast: Speed = 2.0

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Annotated, ClassVar, Literal, TypeVar
+from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Select, Song, Stretch, Take
+from izmet.core.edit import Black, Clip, Cue, Edit, Id, Moment, Pin, Select, Song, Stretch, Take
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed
 
-Asks = Literal["never", "of a cut clip", "always"]
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
@@ -26,8 +25,32 @@ class Step(BaseModel):
 
     keeps: ClassVar[bool] = False
     """Whether it changes how clips run: those that lie in slots keep them."""
-    asks: ClassVar[Asks] = "never"
-    """When it is refused at first where it would hide, bury or open something."""
+
+    def asks_first(self, edit: Edit) -> bool:
+        """Whether it is refused at first where it would hide, bury or open something."""
+        return False
+
+
+class Asking(Step):
+    """Base of commands that ask before they crowd."""
+
+    def asks_first(self, edit: Edit) -> bool:
+        return True
+
+
+class AskingIfCut(Step):
+    """Base of commands about one clip, which ask where it was cut for its slot."""
+
+    clip: Id
+
+    def asks_first(self, edit: Edit) -> bool:
+        return is_cut(edit, self.clip)
+
+
+def is_cut(edit: Edit, clip: str) -> bool:
+    """Whether a clip was cut at a side, for its slot. Raises Refusal when there is none."""
+    found = edit.clip(clip)
+    return found.since is not None or found.until is not None
 
 
 def with_(model: M, **changes: object) -> M:

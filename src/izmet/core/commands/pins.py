@@ -7,7 +7,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import BaseModel, Field
 
 from izmet.core.commands.parts import (
-    Asks,
+    Asking,
+    AskingIfCut,
     Step,
     changed,
     map_pins,
@@ -94,12 +95,11 @@ class ChangeTie(Step):
         return _closed_beside(after, clip.id, pin.id) if opened else after
 
 
-class TieLoose(Step):
+class TieLoose(Asking):
     """Tie every loose tie to the cue that is proposed for it."""
 
     do: Literal["tie-loose"] = "tie-loose"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "always"
 
     def on(self, edit: Edit) -> Edit:
         cues = {(tie.clip, tie.pin): tie.proposed for tie in loose_ties(edit) if tie.proposed}
@@ -161,13 +161,11 @@ class RemovePin(Step):
         return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-class HoldPicture(Step):
+class HoldPicture(AskingIfCut):
     """Hold the picture of a pin, for so many output frames or up to a cue, and go on from it."""
 
     do: Literal["hold-picture"] = "hold-picture"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     pin: Id
     frames: Count | None = None
     cue: Id | None = None
@@ -180,7 +178,7 @@ class HoldPicture(Step):
         return _after(edit, clip, self.pin, held, Hold(frames=self.frames))
 
 
-class TurnBack(Step):
+class TurnBack(AskingIfCut):
     """Run back from a pin, ``back`` source frames in ``frames`` output frames, and on again.
 
     With neither, the way back mirrors the way there: the span before the pin, backwards.
@@ -188,8 +186,6 @@ class TurnBack(Step):
 
     do: Literal["turn-back"] = "turn-back"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     pin: Id
     back: Count | None = None
     frames: Count | None = None
@@ -271,13 +267,11 @@ class Pair(BaseModel):
     cue: Id
 
 
-class TieMoments(Step):
+class TieMoments(AskingIfCut):
     """Tie several moments of a clip's take to cues at once. Other ties of the clip give way."""
 
     do: Literal["tie-moments"] = "tie-moments"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     ties: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=MOST_PINS)]
 
     def on(self, edit: Edit) -> Edit:

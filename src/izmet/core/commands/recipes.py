@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.commands.keeping import in_slots
-from izmet.core.commands.parts import Asks, Step, with_, with_clips
+from izmet.core.commands.parts import Step, is_cut, with_, with_clips
 from izmet.core.edit import Clip, Edit, Id, Recipe
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
@@ -94,11 +94,13 @@ class ApplyRecipe(Step):
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
-    asks: ClassVar[Asks] = "always"
     recipe: Id
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
     pin: Id | None = None
     overwrite: bool = False
+
+    def asks_first(self, edit: Edit) -> bool:
+        return len(self.clips) != 1 or is_cut(edit, self.clips[0])
 
     def on(self, edit: Edit) -> Edit:
         recipe = found(edit, self.recipe)

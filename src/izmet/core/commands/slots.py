@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import random
 from itertools import pairwise
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.commands.parts import Asks, Step, new_id, with_, with_clips
+from izmet.core.commands.parts import Asking, new_id, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
@@ -35,7 +35,7 @@ class Shot(BaseModel):
     moment: Id | None = None
 
 
-class FillSlots(Step):
+class FillSlots(Asking):
     """Fill the stretches between neighbouring cues with shots, one after another, from the first again.
 
     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
@@ -46,7 +46,6 @@ class FillSlots(Step):
     """
 
     do: Literal["fill-slots"] = "fill-slots"
-    asks: ClassVar[Asks] = "always"
     cues: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
     shots: Annotated[tuple[Shot, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     how: How = "cut"
@@ -89,11 +88,10 @@ class FillSlots(Step):
         return found[:count]
 
 
-class SwapClips(Step):
+class SwapClips(Asking):
     """Exchange what two clips show; each place keeps its cues."""
 
     do: Literal["swap-clips"] = "swap-clips"
-    asks: ClassVar[Asks] = "always"
     clip: Id
     other: Id
 
@@ -115,11 +113,10 @@ class SwapClips(Step):
         return with_clips(edit, (changes.get(clip.id, clip) for clip in edit.clips))
 
 
-class CloseGaps(Step):
+class CloseGaps(Asking):
     """Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out."""
 
     do: Literal["close-gaps"] = "close-gaps"
-    asks: ClassVar[Asks] = "always"
 
     def on(self, edit: Edit) -> Edit:
         seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
@@ -138,11 +135,10 @@ class CloseGaps(Step):
         return with_clips(edit, (changes.get(clip.id, clip) for clip in edit.clips))
 
 
-class ReverseOrder(Step):
+class ReverseOrder(Asking):
     """Show clips that are tied alike in the opposite order; each place keeps its cues."""
 
     do: Literal["reverse-order"] = "reverse-order"
-    asks: ClassVar[Asks] = "always"
     clips: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
 
     def on(self, edit: Edit) -> Edit:
@@ -152,7 +148,7 @@ class ReverseOrder(Step):
         return edit
 
 
-class RepeatSection(Step):
+class RepeatSection(Asking):
     """Lay clips once more on another part of the song: each cue becomes one of its kind as much later.
 
     The first cue of the earliest clip becomes ``cue``; how much later that is counts for all.
@@ -160,7 +156,6 @@ class RepeatSection(Step):
     """
 
     do: Literal["repeat-section"] = "repeat-section"
-    asks: ClassVar[Asks] = "always"
     clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     cue: Id
     move: bool = False

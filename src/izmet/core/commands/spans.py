@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import Asks, Step, with_, with_clip
+from izmet.core.commands.parts import AskingIfCut, Step, with_, with_clip
 from izmet.core.edit import (
     Bent,
     Clip,
@@ -93,13 +93,11 @@ class SetValue(Step):
         return shaped(edit, clip, self.span, with_value(shape, mean, self.name, self.value))
 
 
-class SetSpan(Step):
+class SetSpan(AskingIfCut):
     """Set what a span says of itself while a pin beside it is open: its mean speed, or its length."""
 
     do: Literal["set-span"] = "set-span"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     span: Annotated[int, Field(ge=0)]
     speed: Speed | None = None
     frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
@@ -110,7 +108,7 @@ class SetSpan(Step):
         return shaped(edit, clip, self.span, with_(span_of(clip, self.span), **said))
 
 
-class Strengthen(Step):
+class Strengthen(AskingIfCut):
     """Bend a span, or all spans of a clip, as strongly as it stays smooth.
 
     At most ``repeats`` pictures may repeat in each, and no speed may pass ``top``.
@@ -118,8 +116,6 @@ class Strengthen(Step):
 
     do: Literal["strengthen"] = "strengthen"
     keeps: ClassVar[bool] = True
-    asks: ClassVar[Asks] = "of a cut clip"
-    clip: Id
     span: Annotated[int, Field(ge=0)] | None = None
     repeats: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
     top: Speed | None = None
