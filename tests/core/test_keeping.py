@@ -62,11 +62,11 @@ def test_clips_that_are_retimed_keep_the_slots_in_which_they_lie(recipe, how, nu
 def test_what_would_be_hidden_buried_or_opened_is_said_and_done_only_when_asked_again():
     edit = filled()
     over = do.FillSlots(cues=["b-14", "b-22"], shots=[{"take": "take-1"}], how="begin")
-    with pytest.raises(Refusal, match="hide 1 clip wholly and bury 120 frames under other clips"):
+    with pytest.raises(Refusal, match="hide 1 clip and bury 120 frames under other clips"):
         do.apply(edit, over)
     offered = repairs(edit, over, refusal_of(edit, over))
     assert [repair.label for repair in offered] == [
-        "Do it anyway, and hide 1 clip wholly and bury 120 frames under other clips"
+        "Do it anyway, and hide 1 clip and bury 120 frames under other clips"
     ]
     assert do.apply(edit, offered[0].commands[0]) == anyway(edit, over)
 
@@ -125,3 +125,27 @@ def test_a_run_through_a_cut_covers_nothing_opens_nothing_and_offers_what_fits()
     assert frames_shown(done).picture.min() >= 0
     with pytest.raises(Refusal):
         do.apply(short, do.with_(wide, length=Length(count=refusal.nearest + 1)))
+
+
+@pytest.mark.parametrize("side", ["both", "out", "in"])
+def test_a_clip_whose_take_is_used_up_runs_slower_elsewhere_for_a_run_through(side):
+    """Each take ends with its slot: what runs fast takes frames that the rest of the clip gives up."""
+    takes = [do.with_(take, frames=201 + 120) for take in filled().takes]
+    cues = ["b-8", "b-12", "b-16"]
+    base = do.with_(filled(), takes=takes, clips=[])
+    edit = do.apply(base, do.FillSlots(cues=cues, shots=[{"take": "take-0"}, {"take": "take-1"}]))
+    run = do.apply(edit, do.RunThrough(cuts=[("clip-1", "clip-2")], length=Length(count=12), side=side))
+    assert places(run) == places(edit)
+    assert all(landing.exact for landing in derive(run).landings)
+    shown, cut = frames_shown(run), edit.frame_of("b-12") - frames_shown(run).first
+    fast = shown.speed[cut - 12 : cut], shown.speed[cut : cut + 12]
+    assert fast[0] == pytest.approx(1.0 if side == "in" else 3.0)
+    assert fast[1] == pytest.approx(1.0 if side == "out" else 3.0)
+    assert shown.speed[cut - 20] == pytest.approx(1.0 if side == "in" else 84 / 108, abs=0.01)
+
+    # What would leave less than half of its speed to the rest is refused, and what fits is offered.
+    wide = do.RunThrough(cuts=[("clip-1", "clip-2")], length=Length(count=40), side="out")
+    refusal = refusal_of(edit, wide)
+    assert refusal.code == "no-room"
+    slow = frames_shown(do.apply(edit, do.with_(wide, length=Length(count=refusal.nearest)))).speed
+    assert 0.5 <= slow[cut - 100] < 0.53

@@ -96,6 +96,30 @@ def test_slots_are_filled_cut_on_their_cues_and_follow_them(how):
     assert all(landing.exact for landing in derive(moved).landings)
 
 
+@given(
+    st.integers(201, 500),
+    st.sampled_from([24, 30, 60, 120]),
+    st.sampled_from([4, 8]),
+    st.sampled_from(["cut", "inside"]),
+)
+def test_a_shot_that_is_too_short_runs_slower_to_fill_its_slot(frames, rate, beats, how):
+    base = empty(1, frames)
+    take = with_(base.takes[0], rate=str(rate), moments=[Moment(id="hit", frame=min(200, frames - 40))])
+    base = with_(base, takes=[take])
+    edit = do.apply(base, do.FillSlots(cues=["b-8", f"b-{8 + beats}"], shots=[{"take": "take-0"}], how=how))
+    clip = edit.clips[0]
+    first, last = edit.frame_of("b-8"), edit.frame_of(f"b-{8 + beats}")
+    curve, at = solve(edit, clip), edit.place_of(clip.pins[1])
+    sides = [(take.moments[0].frame, at - first), (frames - 1 - take.moments[0].frame, last - at)]
+    speeds = [source * 60 / rate / room if room else 1 for source, room in sides]
+    assert [span.speed for span in clip.spans] == [
+        pytest.approx(speed if 0.5 <= speed < 1 else 1) for speed in speeds
+    ]
+    if min(speeds) >= 0.5:
+        assert (curve.first, curve.last) == (first, last - 1)
+    assert all(landing.exact for landing in derive(edit).landings)
+
+
 def test_shots_come_in_their_order_by_weight_or_by_a_kept_chance():
     takes = lambda edit: [clip.take for clip in edit.clips]  # noqa: E731
     assert takes(filled()) == ["take-0", "take-1", "take-2", "take-0"]
@@ -730,4 +754,4 @@ def test_slots_are_filled_with_a_recipe_and_what_lies_under_another_clip_is_told
     over = anyway(plain, half)
     told = [(each.kind, each.clip, each.what) for each in montage(over, derive(over)).troubles]
     assert ("overlap", "clip-2", "60 frames under a later clip") in told
-    assert ("hidden", "clip-3", "wholly hidden by later clips") in told
+    assert ("hidden", "clip-3", "hidden by later clips") in told

@@ -128,7 +128,7 @@ def test_a_montage_follows_the_hand_and_says_what_it_would_bury(server, page: Pa
     # Filled again, it says first what would be hidden; Escape leaves it at that.
     panel.get_by_text("Fill slots").click()
     panel.get_by_role("button", name="Fill from the shelf").click()
-    expect(page.get_by_role("alert")).to_contain_text("This would hide 7 clips wholly.")
+    expect(page.get_by_role("alert")).to_contain_text("This would hide 7 clips.")
     expect(page.get_by_role("button", name=re.compile("^Do it anyway"))).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("alert")).to_have_count(0)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Recipes on the shelf: laid on the clip at hand, made from it, changed for all clips that they made. */
-import { Download, Pencil, Trash2, WandSparkles } from '@lucide/vue'
+import { Download, RotateCw, Pencil, Trash2, WandSparkles } from '@lucide/vue'
 import { computed, ref, shallowRef } from 'vue'
 import type { Recipe } from '@/api/client'
 import { useRecipes } from '@/composables/useRecipes'
@@ -87,7 +87,7 @@ async function bring(event: Event): Promise<void> {
     <div
       v-for="recipe in recipes"
       :key="recipe.id"
-      class="group flex items-center rounded-md hover:bg-raised"
+      class="group relative flex items-center rounded-md hover:bg-raised"
     >
       <button
         class="flex min-w-0 flex-1 items-center gap-2 px-1.5 py-1 text-left disabled:opacity-60"
@@ -100,30 +100,35 @@ async function bring(event: Event): Promise<void> {
       >
         <WandSparkles :size="14" class="shrink-0 text-brass" aria-hidden="true" />
         <span class="min-w-0 flex-1 truncate">{{ recipe.name }}</span>
+        <span v-if="madeBy(recipe)" class="num text-[12px] text-muted" title="Clips made by it">{{
+          madeBy(recipe)
+        }}</span>
       </button>
-      <button
-        v-if="madeBy(recipe)"
-        class="num min-h-6 min-w-6 rounded text-[12px] text-muted hover:bg-panel"
-        :aria-label="`${madeBy(recipe)} made by ${recipe.name}: apply it to them again`"
-        title="Clips made by it: apply it to them again"
-        @click="edit.run({ do: 'apply-recipe', recipe: recipe.id })"
+      <span
+        class="absolute inset-y-0 right-0 flex rounded-r-md bg-raised opacity-0 group-hover:opacity-100 focus-within:opacity-100"
       >
-        {{ madeBy(recipe) }}
-      </button>
-      <RowAction :label="`Save ${recipe.name} as a file`" @click="save(recipe)">
-        <Download :size="13" />
-      </RowAction>
-      <template v-if="own.includes(recipe)">
-        <RowAction :label="`Change ${recipe.name}`" @click="changing = recipe">
-          <Pencil :size="13" />
-        </RowAction>
         <RowAction
-          :label="`Delete ${recipe.name}`"
-          @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
+          v-if="madeBy(recipe)"
+          :label="`${madeBy(recipe)} made by ${recipe.name}: apply it to them again`"
+          @click="edit.run({ do: 'apply-recipe', recipe: recipe.id })"
         >
-          <Trash2 :size="13" />
+          <RotateCw :size="13" />
         </RowAction>
-      </template>
+        <RowAction :label="`Save ${recipe.name} as a file`" @click="save(recipe)">
+          <Download :size="13" />
+        </RowAction>
+        <template v-if="own.includes(recipe)">
+          <RowAction :label="`Change ${recipe.name}`" @click="changing = recipe">
+            <Pencil :size="13" />
+          </RowAction>
+          <RowAction
+            :label="`Delete ${recipe.name}`"
+            @click="edit.run({ do: 'remove-recipe', recipe: recipe.id })"
+          >
+            <Trash2 :size="13" />
+          </RowAction>
+        </template>
+      </span>
     </div>
     <RecipeDialog :recipe="changing" @close="changing = null" />
     <details class="mt-1">

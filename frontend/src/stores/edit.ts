@@ -31,7 +31,7 @@ const MOVING = new Set<Command['do']>([
   'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
 ]) // prettier-ignore
 
-const PLACE = /^clip ([^\s,]+)(?:, pin ([^\s,]+))?/
+const PLACE = /\b(?:clips?|take) ([^\s,]+)(?: and ([^\s,]+))?(?:, (?:pin|moment) ([^\s,]+))?/
 
 type Ask = (base: number) => Promise<EditChanged>
 type Shown = Pick<EditState, 'edit' | 'derived' | 'cue_frames'>
@@ -156,15 +156,19 @@ export const useEdit = forEdit('edit', (id) => {
     notices.problem(new Failure({ ...failure.problem, where }), actions, 'edit')
   }
 
-  /** Where a refusal is about, in words: the core names clips and their pins by id. */
+  /** Where a refusal is about, in words: the core names clips, takes, pins and moments by id. */
   const placeName = (where: string) =>
-    where.replace(PLACE, (said: string, id: string, pinId?: string) => {
-      const [clip, name] = [clipById.value.get(id), clipNames.value.get(id)]
-      if (!clip || !name) return said
-      const moment = clip.pins.find((pin) => pin.id === pinId)?.moment
-      const of = takes.value.find((other) => other.id === clip.take)
-      return moment ? `${name}, ${momentName(of?.moments?.find((each) => each.id === moment))}` : name
+    where.replace(PLACE, (said: string, one: string, two?: string, part?: string) => {
+      const names = [one, two].filter((id) => id !== undefined).map(nameOf)
+      if (names.includes(undefined)) return said
+      const clip = clipById.value.get(one)
+      const id = clip?.pins.find((pin) => pin.id === part)?.moment ?? part
+      const of = takes.value.find((other) => other.id === (clip?.take ?? one))
+      const moment = of?.moments?.find((each) => each.id === id)
+      return [names.join(' and '), ...(moment ? [momentName(moment)] : [])].join(', ')
     })
+  const nameOf = (id: string) =>
+    clipNames.value.get(id) ?? takes.value.find((take) => take.id === id)?.media.name
 
   const repairing = ({ label, commands }: Repair) => ({
     label,

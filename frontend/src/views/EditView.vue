@@ -166,7 +166,9 @@ const rowStyle = computed(() => {
       <div class="flex min-h-0 min-w-0 flex-col">
         <div class="flex min-h-0 flex-1 flex-col overflow-x-hidden min-[900px]:overflow-y-auto">
           <div ref="row" class="grid gap-3" :style="rowStyle">
-            <PictureView class="max-[899px]:aspect-video max-[899px]:max-h-[44dvh]" />
+            <PictureView
+              class="max-[899px]:mx-auto max-[899px]:aspect-video max-[899px]:w-[min(100%,78dvh)]"
+            />
             <div
               v-if="layout.desk !== 'takes'"
               class="flex min-h-0 min-w-0 flex-col gap-2 overflow-y-auto p-0.5"

@@ -28,7 +28,7 @@ class Crowding(NamedTuple):
     def __str__(self) -> str:
         said = []
         if self.hidden:
-            said.append(f"hide {counted(self.hidden, 'clip')} wholly")
+            said.append(f"hide {counted(self.hidden, 'clip')}")
         if self.buried:
             said.append(f"bury {counted(self.buried, 'frame')} under other clips")
         if self.opened:

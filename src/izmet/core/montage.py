@@ -202,7 +202,7 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
     for each in derived.clips:
         n = each.first
         if shown.seen[shown.index_of[each.id]] == 0:
-            found.append(Trouble(kind="hidden", n=n, clip=each.id, what="wholly hidden by later clips"))
+            found.append(Trouble(kind="hidden", n=n, clip=each.id, what="hidden by later clips"))
             continue
         covered = _covered(each, shown, dark)
         if covered:

@@ -28,7 +28,7 @@ def told(before: Derived, after: Derived) -> list[str]:
         said.append(counted(abs(repeats), "more repeat" if repeats > 0 else "fewer repeat"))
     buried = _wholly_hidden(after) - _wholly_hidden(before)
     if buried > 0:
-        said.append(f"{counted(buried, 'clip')} now wholly hidden")
+        said.append(f"{counted(buried, 'clip')} now hidden")
     if hidden > 0:
         said.append(f"{counted(hidden, 'tie')} now hidden")
     if loose > 0:

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.keeping import edge_on, reaching, slot_of
+from izmet.core.commands.keeping import edge_on, fitted, reaching, slot_of
 from izmet.core.commands.parts import (
     Asking,
     Frame,
@@ -474,7 +474,11 @@ def _ran(edit: Edit, clip: Clip, length: Length, speed: float, at_end: bool) -> 
     quick, inner = Steady(speed=speed, frames=frames), Pin(id=new_id("pin", pins))
     pins.insert(len(pins) - 1 if at_end else 1, inner)
     spans[-1 if at_end else 0 : None if at_end else 1] = [slow, quick] if at_end else [quick, slow]
-    return with_clip(edit, clip, pins=pins, spans=spans)
+    ran = with_clip(edit, clip, pins=pins, spans=spans)
+    if not pins[side].open_p:
+        return ran
+    edge = edit.take(clip.take).frames - 1 if at_end == (segment.way > 0) else 0
+    return fitted(ran, ran.clip(clip.id), end=side, beside=-2 if at_end else 1, p=edge)
 
 
 def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:

@@ -2,7 +2,7 @@
 
 A side of a clip is held where it is cut, or where it ends and another clip is seen beside it. A curve
 that grows beyond a held side is cut there; one that falls short of it goes on at the speed
-of its end, as far as its take allows.
+of its end, and slower where its take has no more to show.
 """
 
 from __future__ import annotations
@@ -15,6 +15,9 @@ from izmet.core.following import frames_shown
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+
+SLOWEST = 0.5
+"""A span is slowed down to so much of its speed where the take has no more to show; not beyond."""
 
 
 class Slot(NamedTuple):
@@ -96,8 +99,11 @@ def _cut_or_reaching(edit: Edit, id: str, side: str, edge: Pin, n: int) -> Edit:
         longer = reaching(free, free.clip(id), **ask)
         solve(longer, longer.clip(id))
     except Refusal:
-        # It stays short: what that leaves open is told before it is done.
-        return free
+        # The take ends there. Where even a slower end falls short, what that leaves open is told first.
+        slower = _slower(free, free.clip(id), 0 if side == "since" else -1, n)
+        if slower is None:
+            return free
+        longer = slower
     return with_clip(longer, longer.clip(id), **{side: edge})
 
 
@@ -114,6 +120,49 @@ def reaching(edit: Edit, clip: Clip, first: int | None = None, last: int | None 
     if last is not None and last > curve.last:
         return _longer(edit, clip, -1, last)
     return edit
+
+
+def fitted(edit: Edit, clip: Clip, end: int, beside: int, p: float) -> Edit:
+    """The edit with a clip that stays inside its take: one that would leave it ends on source frame ``p``.
+
+    The span ``beside`` runs slower for that.
+
+    Raises:
+        Refusal: it would run at less than ``SLOWEST`` of its speed.
+    """
+    try:
+        solve(edit, clip)
+        return edit
+    except Refusal as refusal:
+        outside = refusal
+    if outside.code != "pin-outside-take":
+        raise outside
+    before = clip.spans[beside].speed
+    pins, spans = list(clip.pins), list(clip.spans)
+    pins[end] = pins[end].model_copy(update={"p": p})
+    spans[beside] = spans[beside].model_copy(update={"speed": None})
+    inside = with_clip(edit, clip, pins=pins, spans=spans)
+    mean = solve(inside, inside.clip(clip.id)).segments[beside].mean
+    if before is not None and abs(mean) < SLOWEST * before:
+        raise outside
+    return inside
+
+
+def _slower(edit: Edit, clip: Clip, end: int, n: int) -> Edit | None:
+    """The clip with one end, on its source frame, on an output frame farther out; None where it cannot be."""
+    curve = solve(edit, clip)
+    pin, before = clip.pins[end], curve.segments[end].mean
+    if pin.cue is not None or pin.moment is not None or not before:
+        return None
+    pins, spans = list(clip.pins), list(clip.spans)
+    pins[end] = pin.model_copy(update={"n": n, "p": curve.pins[end].p})
+    spans[end] = spans[end].model_copy(update={"speed": None, "frames": None})
+    slower = with_clip(edit, clip, pins=pins, spans=spans)
+    try:
+        mean = solve(slower, slower.clip(clip.id)).segments[end].mean
+    except Refusal:
+        return None
+    return slower if abs(mean) >= SLOWEST * abs(before) else None
 
 
 def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:

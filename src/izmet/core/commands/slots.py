@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from izmet.core.commands.keeping import SLOWEST
 from izmet.core.commands.parts import Asking, new_id, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
@@ -40,7 +41,8 @@ class FillSlots(Asking):
 
     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
-    the first cue (begin), its last on the second (end), or both (stretch). Clips in which a
+    the first cue (begin), its last on the second (end), or both (stretch). What is shorter than
+    its slot by less than half runs slower, to fill it. Clips in which a
     moment lands are retimed by the ``recipe``. With ``only_empty``, slots in which something is
     seen already stay as they are.
     """
@@ -187,7 +189,6 @@ def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how:
     take = edit.take(of)
     select = next((each for each in take.selects if each.id == shot.select), None)
     low, high = (select.begin, select.end) if select else (0, take.frames - 1)
-    steady = Steady(speed=1)
     window = {"since": Pin(id="since", cue=begin), "until": Pin(id="until", cue=end)}
     moment = shot.moment or _best_moment(edit, of, low, high)
     if how == "stretch":
@@ -198,8 +199,24 @@ def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how:
     else:
         cue = begin if how == "cut" else _inside(edit, begin, end)
         middle = Pin(id="tie", cue=cue, moment=moment)
+    p = middle.p if middle.moment is None else edit.moment(take.id, middle.moment).frame
+    first, last, at = (edit.frame_of(cue) for cue in (begin, end, middle.cue or begin))
+    pace = float(take.rate / edit.rate)
+    before = _speed_to_fill((p or 0) / pace, at - first)
+    after = _speed_to_fill((take.frames - 1 - (p or 0)) / pace, last - at)
     pins = [Pin(id="begin", p=0), middle, Pin(id="end", p=take.frames - 1)]
-    return Clip(id=id, take=take.id, pins=pins, spans=[steady, steady], **window)
+    return Clip(id=id, take=take.id, pins=pins, spans=[Steady(speed=before), Steady(speed=after)], **window)
+
+
+def _speed_to_fill(there: float, room: int) -> float:
+    """How fast one side of a shot runs to fill its slot: in real time where it has the frames for that.
+
+    Args:
+        there: output frames of the take on that side, in real time.
+        room: output frames of the slot on that side.
+    """
+    speed = there / room if room > 0 else 1
+    return speed if SLOWEST <= speed < 1 else 1
 
 
 def _best_moment(edit: Edit, take: str, low: int, high: int) -> str | None:
