@@ -2810,7 +2810,8 @@ export interface components {
          *
          *     Each clip is cut on its two cues and follows them. ``how`` says what stands where: the
          *     moment on the first cue (cut) or on the strongest cue inside; the shot's first picture on
-         *     the first cue (begin), its last on the second (end), or both (stretch). Clips in which a
+         *     the first cue (begin), its last on the second (end), or both (stretch). What is shorter than
+         *     its slot by less than half runs slower, to fill it. Clips in which a
          *     moment lands are retimed by the ``recipe``. With ``only_empty``, slots in which something is
          *     seen already stay as they are.
          */

@@ -90,10 +90,15 @@ const way = computed(() => {
         </figcaption>
       </figure>
     </div>
-    <p class="num mt-1 flex items-center justify-between gap-2 text-[12px]">
-      <span class="truncate">{{ place }}.</span>
+    <p class="num mt-1 text-[12px]">{{ place }}.</p>
+    <div class="mt-1 flex items-center justify-between gap-2">
+      <span
+        class="num text-[12px]"
+        :class="cut.way === 'turns' && !cut.softened ? 'text-bad' : 'text-muted'"
+        >{{ way }}</span
+      >
       <button class="btn shrink-0 py-0.5!" @click="seek">Find a matching cut</button>
-    </p>
+    </div>
     <ol v-if="found" class="mt-1 grid grid-cols-4 gap-1" aria-label="Matching cuts">
       <li v-for="each in found" :key="each.frame">
         <button
@@ -113,9 +118,6 @@ const way = computed(() => {
       </li>
       <li v-if="!found.length" class="col-span-4 text-muted">Nothing in this take can begin here.</li>
     </ol>
-    <p class="num mt-1 text-[12px]">
-      <span :class="cut.way === 'turns' && !cut.softened ? 'text-bad' : 'text-muted'">{{ way }}</span>
-    </p>
   </section>
   <p v-else class="text-muted">Where two clips meet, the pictures beside the cut are shown here.</p>
 </template>
