@@ -3,7 +3,8 @@
 At a pin that is passed through, the ends of both profiles take one speed: the mean of
 what they were. Each span keeps its area, because what is not an end is scaled by
 ``λ = (μ − Σ ends) / Σ rest``. No end takes more than leaves the rest at or above the
-floor; what is under it already is not slowed further. Where the way turns or rests, the
+floor; what is under it already is not slowed further. An end is the plateau at which a
+profile begins or stops; of two plateaus with nothing else between them, the outer half of each. Where the way turns or rests, the
 shared speed is 0, and the turn is soft.
 """
 
@@ -11,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -75,8 +77,32 @@ def _cut(profile: Profile, head: bool, tail: bool) -> Ends:
         places = [0.0, *([EDGE] if head else []), *([1 - EDGE] if tail else []), 1.0]
         return Ends(Profile.of(*((u, float(v[0])) for u in places)), int(head), int(tail))
     first = int(np.flatnonzero(v != v[0])[0])
-    last = len(v) - 1 - int(np.flatnonzero(v != v[-1])[-1])
-    return Ends(profile, first if head else 0, last if tail else 0)
+    last = int(np.flatnonzero(v != v[-1])[-1])
+    if head and tail and last < first:
+        return _two_plateaus(profile, first)
+    return Ends(profile, first if head else 0, len(v) - 1 - last if tail else 0)
+
+
+def _two_plateaus(profile: Profile, second: int) -> Ends:
+    """Two plateaus and one change between them, with a rest: the inner half of each plateau.
+
+    Where one has no length, the inner part of the change is the rest too: as the change is symmetric, so are
+    the knots that are added to it, and the area stays.
+    """
+    u, v = profile.u, profile.v
+    slow, fast = float(v[0]), float(v[-1])
+    left, right = float(u[second - 1]), float(u[second])
+    straight = profile.straight is not None and bool(profile.straight[second - 1])
+    knots = [(0.0, slow), *([(left / 2, slow), (left, slow)] if left else [])]
+    head = len(knots) - (1 if left else 0)
+    if not left or right == 1:
+        edges = np.array([left + EDGE * (right - left), right - EDGE * (right - left)])
+        knots += zip(edges.tolist(), profile.speed(edges).tolist(), strict=True)
+    change = len(knots)
+    knots += [(right, fast), ((1 + right) / 2, fast), (1.0, fast)] if right < 1 else [(1.0, fast)]
+    lines = np.array([straight and left <= a[0] and b[0] <= right for a, b in pairwise(knots)])
+    tail = len(knots) - change - (1 if right < 1 else 0)
+    return Ends(Profile.of(*knots, straight=lines), head, tail)
 
 
 def _rest(ends: Ends) -> slice:
