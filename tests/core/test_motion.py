@@ -12,8 +12,9 @@ from izmet.core.edit import Dip, Steady
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Profile
 from izmet.core.retime.sampling import directions, pictures_shown
+from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import profile_of, strongest_smooth
-from izmet.core.retime.solve import Curve, Segment
+from izmet.core.retime.solve import Curve
 
 means = st.floats(-6, 6)
 dips = st.builds(Dip, strength=st.floats(0, 1), reach=st.floats(0.05, 0.95), softness=st.floats(0, 1))

@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
@@ -299,6 +299,53 @@ def test_a_span_is_bent_up_to_its_limit_or_down_to_where_pictures_would_repeat(s
     assert speeds.max() <= mean * over + 1e-9
     assert speeds.max() == pytest.approx(mean * over) or speeds.min() <= 1 + 1e-6
     assert derive(bent_so).clips[0].spans[0].repeats == 0
+
+
+turning = st.lists(
+    st.builds(Knot, at=shares, speed=st.floats(-4, 4), join=joins, locked=st.booleans()),
+    min_size=2,
+    max_size=5,
+).map(lambda found: Custom(knots=sorted(found, key=lambda knot: knot.at), turns=True))
+
+
+@given(turning, st.integers(0, 50), st.integers(60, 119), st.booleans())
+@example(
+    Custom(
+        turns=True,
+        knots=[
+            Knot(at=0, speed=-2, locked=True),
+            Knot(at=0.3, speed=-2, locked=True),
+            Knot(at=0.6, speed=3),
+            Knot(at=1, speed=3),
+        ],
+    ),
+    10,
+    70,
+    False,
+)
+def test_a_curve_that_turns_stays_in_its_take_or_is_refused_with_the_nearest_that_does(
+    shape, low, high, reverse
+):
+    edit = tied_edit([(1.0, low), (2.0, high)], frames=120)
+    if reverse:
+        edit = do.apply(edit, do.ReverseClip(clip="clip-1", pin="pin-0"))
+    command = do.ShapeSpan(clip="clip-1", span=0, shape=shape)
+    done, refusal = edit, None
+    try:
+        done = do.apply(edit, command)
+    except Refusal as found:
+        refusal = found
+    if refusal is not None:
+        assume(refusal.code == "curve-outside-take")
+        offer = next(each for each in repairs(edit, command, refusal) if "take goes" in each.label)
+        done = do.apply(edit, offer.commands[0])
+        speeds = [knot.speed for knot in offer.commands[0].shape.knots]
+        assert any(speed == pytest.approx(refusal.nearest) for speed in speeds)
+        source = curve_of(done).source
+        assert min(source.min(), 119 - source.max()) == pytest.approx(0, abs=0.01), "as far as it goes"
+    shown = curve_of(done).shown
+    assert shown.min() >= 0
+    assert shown.max() <= 119
 
 
 def test_a_knot_that_is_set_leaves_the_locks_of_others_until_all_are_locked():

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from itertools import islice
 
 from pydantic import BaseModel
@@ -34,14 +35,16 @@ from izmet.core.commands.spans import (
     ShapeSpan,
     Strengthen,
     repeats_in,
+    saying,
     shaped,
 )
-from izmet.core.edit import Clip, Cue, Edit, Steady, cue_name, moment_name
+from izmet.core.edit import Clip, Cue, Custom, Edit, Steady, cue_name, moment_name
 from izmet.core.lengths import Length
 from izmet.core.loose import landed_on
 from izmet.core.refusal import Refusal
+from izmet.core.retime.inside import drawn_in
 from izmet.core.retime.pins import pin_name
-from izmet.core.retime.shapes import with_strength
+from izmet.core.retime.shapes import profile_of, with_strength
 from izmet.core.retime.solve import solve
 from izmet.core.words import counted
 
@@ -89,6 +92,8 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         frames = int(refusal.nearest)
         shorter = with_(command, length=Length(count=frames))
         yield Repair(label=f"Run fast for {counted(frames, 'frame')}", commands=[shorter])
+    if isinstance(command, ShapeSpan) and refusal.code == "curve-outside-take":
+        yield Repair(label="Bend it as far as the take goes", commands=[_drawn_in(edit, command)])
     if isinstance(command, MakeRecipe) and refusal.code == NAME_TAKEN:
         yield Repair(label=f"Replace {refusal.where}", commands=[with_(command, replace=True)])
     if isinstance(command, ApplyRecipe) and refusal.code == CHANGED_BY_HAND:
@@ -116,6 +121,16 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
                 gone = RemovePin(clip=clip.id, pin=pin.id)
                 label = f"Give up the tie of {pin_name(edit, clip, pin)}"
                 yield Repair(label=label, commands=[gone, command])
+
+
+def _drawn_in(edit: Edit, command: ShapeSpan) -> ShapeSpan:
+    """The same shape, its knots drawn in until it stays inside the take."""
+    assert isinstance(command.shape, Custom)
+    clip = edit.clip(command.clip)
+    steady = shaped(edit, clip, command.span, saying(Steady(), clip.spans[command.span]))
+    segment = solve(steady, steady.clip(clip.id)).segments[command.span]
+    bent = replace(segment, profile=profile_of(command.shape, segment.mean))
+    return with_(command, shape=drawn_in(command.shape, bent, edit.take(clip.take).frames))
 
 
 def _changed_by_hand(edit: Edit, command: ApplyRecipe) -> Iterator[Repair]:

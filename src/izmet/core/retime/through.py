@@ -4,8 +4,8 @@ At a pin that is passed through, the ends of both profiles take one speed: the m
 what they were. Each span keeps its area, because what is not an end is scaled by
 ``λ = (μ − Σ ends) / Σ rest``. No end takes more than leaves the rest at or above the
 floor; what is under it already is not slowed further. An end is the plateau at which a
-profile begins or stops; of two plateaus with nothing else between them, the outer half of each. Where the way turns or rests, the
-shared speed is 0, and the turn is soft.
+profile begins or stops; of two plateaus with nothing else between them, the outer half of
+each. Where the way turns or rests, the shared speed is 0, and the turn is soft.
 """
 
 from __future__ import annotations
