@@ -1,5 +1,6 @@
 """All shapes, open pins, turns, holds and skips: met exactly, or refused with the figure."""
 
+import math
 from fractions import Fraction
 
 import numpy as np
@@ -18,6 +19,7 @@ from izmet.core.edit import (
     Dip,
     Hold,
     Knot,
+    Moment,
     Pin,
     Rewind,
     Steady,
@@ -414,7 +416,7 @@ def test_a_length_is_said_in_frames_seconds_beats_or_percent():
     ):  # fmt: skip
         assert frames_of(edit, Length(count=count, unit="beats"), at, back=back) == frames, (count, at)
     assert frames_of(edit, Length(count=0.51, unit="seconds"), 60) == 31
-    assert frames_of(edit, Length(count=50, unit="percent"), 60, now=481) == 240
+    assert frames_of(edit, Length(count=50, unit="percent"), 60, now=481) == 241
     short = do.apply(edit, do.EndClip(clip="clip-1", length=Length(count=4, unit="beats")))
     assert (curve_of(short).first, curve_of(short).last) == (60, 239)
 
@@ -479,3 +481,69 @@ def test_the_rest_is_filled_along_the_curve_as_it_stands():
     assert {shape.strength for shape in filled.clips[0].spans} == {0.2}
     with pytest.raises(Refusal):
         do.apply(filled, do.FillCues(clip="clip-1", cues=beats))
+
+
+@given(
+    st.integers(0, 400),
+    st.sampled_from(RATES),
+    st.sampled_from(RATES),
+    st.integers(1, 80),
+    st.integers(1, 300),
+)
+@example(7, Fraction(50), Fraction(30), 32, 96)
+def test_a_moment_that_an_exact_speed_brings_to_a_whole_frame_is_seen_on_it(p, rate, take_rate, tenths, away):
+    """Reference: the frame counted in fractions, from a pin to a moment at a typed speed."""
+    speed = tenths / 10
+    begin, moment = Pin(id="a", n=40, p=p), Moment(id="hit", frame=p + away)
+    edit = tied_edit([(0, 0), (1, 1)], rate=rate, take_rate=take_rate, frames=1000)
+    take = do.with_(edit.takes[0], moments=[moment])
+    pins = [begin, Pin(id="b", moment="hit"), Pin(id="c", p=999)]
+    clip = do.with_(edit.clips[0], pins=pins, spans=[Steady(speed=speed), Steady(speed=1)])
+    curve = solve(do.with_(edit, takes=[take], clips=[clip]), clip)
+    exact = 40 + Fraction(away) / (Fraction(tenths, 10) * take_rate / rate)
+    first = curve.first + int(np.flatnonzero(curve.shown >= p + away)[0])
+    assert first == math.ceil(exact)
+
+
+@pytest.mark.parametrize("reverse", [False, True])
+@given(skip=st.integers(-20, 20), length=st.integers(30, 120))
+def test_what_is_skipped_is_skipped_along_the_way_of_travel(reverse, skip, length):
+    """A mirrored way back ends where the pictures after the skip began, and a hold on the one after it."""
+    far = 100 if reverse else 300
+    for shape, end in ((Rewind(mirror=True), 200), (Hold(frames=10), far)):
+        edit = tied_edit([(0, 0), (1, 1)], frames=500)
+        held = skip if isinstance(shape, Hold) else 0
+        pins = [
+            Pin(id="a", n=100, p=200, skip=skip),
+            Pin(id="b", n=100 + length, p=far, skip=held),
+            Pin(id="c"),
+        ]
+        clip = do.with_(edit.clips[0], reversed=reverse, pins=pins, spans=[Steady(), shape])
+        curve = solve(do.with_(edit, clips=[clip]), clip)
+        assert curve.pins[-1].p == end + (-skip if reverse else skip)
+
+
+@given(
+    st.lists(st.integers(0, 300), min_size=2, max_size=4, unique=True),
+    st.sampled_from(RATES),
+    st.sampled_from(RATES),
+)
+@example([3, 5], Fraction(60), Fraction(30))
+def test_at_another_rate_pins_go_to_the_nearest_frame_and_moments_never_before_their_picture(
+    frames, old, new
+):
+    frames = sorted(frames)
+    edit = tied_edit([(0, 0), (1, 100)], rate=old, take_rate=old, frames=500)
+    pins = [Pin(id=f"p{n}", n=n, p=n) for n in frames]
+    clip = do.with_(edit.clips[0], pins=pins, spans=[Steady()] * (len(pins) - 1))
+    edit = do.with_(edit, clips=[clip])
+    places = [math.floor(Fraction(n) * new / old + Fraction(1, 2)) for n in frames]
+    if len(set(places)) == len(places):
+        there = do.apply(edit, do.Configure(rate=new))
+        assert [pin.n for pin in there.clips[0].pins] == places
+    moments = [Moment(id=f"m{n}", frame=n) for n in frames]
+    take = do.with_(edit.takes[0], moments=moments)
+    other = do.with_(take, rate=new, distinct=new, frames=20_000, moments=[])
+    linked = do.apply(do.with_(edit, takes=[take], clips=[]), do.RelinkTake(take=other, keep="instant"))
+    for moment, n in zip(linked.takes[0].moments, frames, strict=True):
+        assert 0 <= Fraction(moment.frame) / new - Fraction(n) / old < 1 / new

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from izmet.core.edit import Edit
 from izmet.core.limits import MOST_FRAMES
 from izmet.core.music.counting import BeatScale, beats_of
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 
 Unit = Literal["frames", "seconds", "beats", "percent"]
@@ -42,7 +43,7 @@ def frames_of(edit: Edit, length: Length, at: int, now: int = 0, back: bool = Fa
             frames = now * length.count / 100
         case _:
             frames = length.count
-    return max(1, round(frames))
+    return max(1, nearest_frame(frames))
 
 
 def _beats_on(edit: Edit, at: int, beats: float) -> float:

@@ -85,6 +85,16 @@ def frame_at(seconds: float, rate: Fraction, rule: LandingRule = "nearest") -> i
     return (2 * top + bottom) // (2 * bottom)
 
 
+def nearest_frame(frames: Fraction | float) -> int:
+    """The whole frame nearest to a place or a length in frames; halves go up, as on landing."""
+    return math.floor(frames + (Fraction(1, 2) if isinstance(frames, Fraction) else 0.5))
+
+
+def first_frame_from(frames: Fraction | float) -> int:
+    """The first whole frame that is not before a place: what begins there is not seen earlier."""
+    return math.ceil(frames - (0 if isinstance(frames, Fraction) else FRAME_TOLERANCE))
+
+
 def seconds_at(frame: int, rate: Fraction) -> float:
     """The instant, in seconds, at which a frame appears."""
     return float(frame / rate)

@@ -30,8 +30,8 @@ from izmet.core.edit import (
     Steady,
     Turned,
 )
+from izmet.core.rates import FRAME_TOLERANCE, nearest_frame
 from izmet.core.refusal import Refusal
-from izmet.core.retime.pins import FRAME_SLACK
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.floor import smooth_floor
 
@@ -176,8 +176,8 @@ def _fitted(
         room = min(room, n)
     if leg.length is None:
         return _Laid(shape, float(edge), room, rate * room) if 1 <= room < math.inf else None
-    wanted = max(1, round(leg.length * _frames(edit, place.n, leg.unit)))
-    frames = wanted if room == math.inf else min(wanted, math.floor(room + FRAME_SLACK))
+    wanted = max(1, nearest_frame(leg.length * _frames(edit, place.n, leg.unit)))
+    frames = wanted if room == math.inf else min(wanted, math.floor(room + FRAME_TOLERANCE))
     if frames < 1:
         return None
     return _Laid(shape.model_copy(update={"frames": frames}), None, frames, rate * frames)

@@ -89,7 +89,7 @@ from izmet.core.commands.takes import (
 )
 from izmet.core.crowding import crowding
 from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Side, Take
-from izmet.core.rates import LandingRule, Rate
+from izmet.core.rates import LandingRule, Rate, nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 
@@ -112,7 +112,9 @@ class Configure(Step):
         if self.rate is not None:
             scale = self.rate / edit.rate
             changes["rate"] = self.rate
-            edit = map_places(edit, lambda pin: pin if pin.n is None else with_(pin, n=round(pin.n * scale)))
+            edit = map_places(
+                edit, lambda pin: pin if pin.n is None else with_(pin, n=nearest_frame(pin.n * scale))
+            )
             changes["clips"] = [_with_lengths(clip, scale) for clip in edit.clips]
         return with_(edit, **changes)
 
@@ -122,7 +124,7 @@ def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
     if all(shape.frames is None for shape in clip.spans):
         return clip
     spans = [
-        shape if shape.frames is None else with_(shape, frames=max(1, round(shape.frames * scale)))
+        shape if shape.frames is None else with_(shape, frames=max(1, nearest_frame(shape.frames * scale)))
         for shape in clip.spans
     ]
     return with_(clip, spans=spans)

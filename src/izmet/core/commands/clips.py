@@ -25,6 +25,7 @@ from izmet.core.edit import (
     Take,
 )
 from izmet.core.lengths import Length, frames_of
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.floor import smooth_floor
@@ -122,7 +123,7 @@ class ReverseClip(AskingIfCut):
         ties = [] if self.in_place else [pin.id for pin in clip.pins if pin.is_tie]
         kept = next((id for id in ties if self.pin in (None, id)), None)
         spans = [
-            _mirrored(shape, round(right.n - left.n))
+            _mirrored(shape, nearest_frame(right.n - left.n))
             for shape, left, right in zip(clip.spans, pins[:-1], pins[1:], strict=True)
         ]
         skips = [pin.skip for pin in clip.pins[:-1]]

@@ -24,6 +24,7 @@ from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, m
 from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.words import counted
@@ -125,7 +126,7 @@ class ContinueCut(Asking):
         clip = edit.clip(self.clip)
         curve = solve(edit, clip)
         if all(pin.moment is None for pin in clip.pins):
-            return SlipClip(clip=clip.id, by=self.frame - round(float(curve.source[0]))).on(edit)
+            return SlipClip(clip=clip.id, by=self.frame - nearest_frame(float(curve.source[0]))).on(edit)
         on_cut = [
             pin for pin, at in zip(clip.pins, curve.pins, strict=True) if pin.moment and at.n == curve.first
         ]

@@ -27,7 +27,7 @@ from izmet.core.music.counting import (
     first_downbeat,
     halved,
 )
-from izmet.core.rates import frame_at
+from izmet.core.rates import frame_at, nearest_frame
 from izmet.core.refusal import Refusal
 
 Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -117,7 +117,7 @@ def _gone_along(before: Edit, after: Edit) -> Edit:
             return pin
         old, new = zip(*sorted((before.place_of(a), after.place_of(b)) for a, b in led), strict=True)
         at = min(max(pin.n, old[0]), old[-1])
-        by = round(float(np.interp(at, old, new))) - at
+        by = nearest_frame(float(np.interp(at, old, new))) - at
         loose = pin.loose if pin.loose is None else pin.loose + by / float(after.rate)
         return with_(pin, n=pin.n + by, loose=loose)
 

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.edit import Black, Clip, Cue, Edit, Id, Moment, Pin, Select, Song, Stretch, Take
 from izmet.core.limits import MOST_FRAMES
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed
 
@@ -138,7 +139,7 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
 
 def settled(pin: Pin, fixed: Fixed) -> Pin:
     """A pin that stands where it was solved to stand."""
-    n = {"n": round(fixed.n)} if pin.open_n else {}
+    n = {"n": nearest_frame(fixed.n)} if pin.open_n else {}
     p = {"p": fixed.p} if pin.open_p else {}
     return with_(pin, **n, **p)
 

@@ -33,6 +33,7 @@ from izmet.core.edit import (
 )
 from izmet.core.limits import MOST_FRAMES, MOST_PINS
 from izmet.core.loose import loose_ties
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import way_of
 from izmet.core.retime.solve import solve
@@ -233,7 +234,7 @@ class FillCues(Step):
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         curve = solve(edit, clip)
-        placed = [(round(n), pin) for (n, _), pin in zip(curve.pins, clip.pins, strict=True)]
+        placed = [(nearest_frame(n), pin) for (n, _), pin in zip(curve.pins, clip.pins, strict=True)]
         taken = {n for n, _ in placed}
         pins, spans = list(clip.pins), list(clip.spans)
         added = 0

@@ -18,6 +18,7 @@ from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.loose import LANDED_ON
 from izmet.core.music.counting import BEATS
+from izmet.core.rates import nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 
@@ -170,7 +171,7 @@ class RepeatSection(Asking):
         first = min(used, key=edit.instant)
         by = edit.instant(self.cue) - edit.instant(first)
         to = {cue: _nearest(edit, cue, by) for cue in set(used)}
-        frames = round(by * float(edit.rate))
+        frames = nearest_frame(by * edit.rate)
         if self.move:
             moved = {clip.id: _moved(clip, clip.id, to, frames) for clip in chosen}
             return with_clips(edit, (moved.get(clip.id, clip) for clip in edit.clips))

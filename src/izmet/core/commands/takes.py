@@ -24,6 +24,7 @@ from izmet.core.edit import (
     moment_name,
 )
 from izmet.core.limits import MOST_TAGS
+from izmet.core.rates import first_frame_from
 from izmet.core.refusal import Refusal
 
 
@@ -136,7 +137,12 @@ class RelinkTake(Step):
         old = edit.take(self.take.id)
         keep = self.keep or ("frame" if old.frames == self.take.frames else "instant")
         scale = self.take.rate / old.rate if keep == "instant" else Fraction(1)
-        moments = [with_(moment, frame=round(moment.frame * scale)) for moment in old.moments]
+
+        def moved(frame: int) -> int:
+            # Where the instant falls between two pictures, the later one: before it, the hit is not seen yet.
+            return first_frame_from(frame * scale)
+
+        moments = [with_(moment, frame=moved(moment.frame)) for moment in old.moments]
         beyond = [moment for moment in moments if moment.frame >= self.take.frames]
         if beyond:
             raise Refusal(
@@ -150,10 +156,10 @@ class RelinkTake(Step):
             )
         last = self.take.frames - 1
         selects = [
-            with_(each, begin=min(round(each.begin * scale), last), end=min(round(each.end * scale), last))
+            with_(each, begin=min(moved(each.begin), last), end=min(moved(each.end), last))
             for each in old.selects
         ]
-        dismissed = [frame for frame in (round(each * scale) for each in old.dismissed) if frame <= last]
+        dismissed = [frame for frame in map(moved, old.dismissed) if frame <= last]
         take = with_(
             self.take, moments=moments, selects=selects, dismissed=dismissed, tags=old.tags, notes=old.notes
         )

@@ -28,6 +28,7 @@ from izmet.core.edit import (
     Turned,
 )
 from izmet.core.limits import MOST_FRAMES, MOST_SPEED
+from izmet.core.rates import nearest_frame
 from izmet.core.retime.shapes import dip_speeds, knot_speeds, solve_turned, swell_speeds
 
 LEAST_SET = 0.01
@@ -114,7 +115,7 @@ def with_value(shape: Shape, mean: float, name: str, value: float) -> Shape:
     if name not in {each.name for each in span_values(shape, mean)}:
         raise ValueError(f"a {shape.shape} has no {name}")
     if name == "frames":
-        return type(shape).model_validate({**dict(shape), "frames": round(value)})
+        return type(shape).model_validate({**dict(shape), "frames": nearest_frame(value)})
     if isinstance(shape, Custom):
         return _with_knot(shape, mean, name, value)
     changes: dict[str, float | None] = {name: value}

@@ -3,10 +3,10 @@
 What a pin leaves open is an unknown; what a span says of itself is a linear equation
 between the two pins beside it, with step ``ρ`` source frames per output frame at real time:
 
-    its speed v      p1 − (p0 + skip) = ρ·v·(n1 − n0), with −v where it runs backwards
+    its speed v      p1 − (p0 ± skip) = ±ρ·v·(n1 − n0), − where it runs backwards
     its length k     n1 − n0 = k
-    a hold           p1 = p0
-    a mirrored one   n1 − n0 is the length of the span before it, and p1 that span's start
+    a hold           p1 = p0 ± skip
+    a mirrored one   n1 − n0 is the length of the span before it, and p1 that span's start ± its skip
 
 There must be as many equations as unknowns; then all are solved at once, whatever their
 order. A pin inside a clip may come out between two output frames. The clip's ends are
@@ -24,12 +24,11 @@ from numpy.typing import NDArray
 
 from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
 from izmet.core.limits import MOST_FRAMES
+from izmet.core.rates import FRAME_TOLERANCE
 from izmet.core.refusal import Refusal
 
 ROUNDING = 1e-9
 """What is nearer to 0 is taken for it."""
-FRAME_SLACK = 1e-7
-"""Keeps an open end that fits exactly from losing a frame to rounding, in frames."""
 
 
 class Fixed(NamedTuple):
@@ -68,6 +67,11 @@ def way_of(clip: Clip, span: int) -> int:
     if isinstance(shape, Rewind) and shape.mirror and way_of(clip, span - 1) == 0:
         return 0
     return -1 if isinstance(shape, Rewind) != clip.reversed else 1
+
+
+def sign_of(clip: Clip, span: int) -> int:
+    """Which way the take is travelled there: that of the span, and of a hold that of its clip."""
+    return way_of(clip, span) or (-1 if clip.reversed else 1)
 
 
 def fixed_pins(clip: Clip, known: tuple[Known, ...], per_frame: float, frames: int) -> tuple[Fixed, ...]:
@@ -115,10 +119,12 @@ def _equations(clip: Clip, index: int, shape: Shape, per_frame: float) -> Iterat
     if shape.frames is not None:
         yield Equation({right: 1, left: -1}, {}, shape.frames)
     if isinstance(shape, Hold):
-        yield Equation({}, {right: 1, left: -1}, skip)
+        yield Equation({}, {right: 1, left: -1}, skip * sign_of(clip, index))
     elif isinstance(shape, Rewind) and shape.mirror:
         yield Equation({right: 1, left: -2, left - 1: 1}, {}, 0)
-        yield Equation({}, {right: 1, left - 1: -1}, float(clip.pins[left - 1].skip))
+        yield Equation(
+            {}, {right: 1, left - 1: -1}, float(clip.pins[left - 1].skip) * sign_of(clip, index - 1)
+        )
     elif shape.speed is not None:
         way = way_of(clip, index)
         step = per_frame * shape.speed * way
@@ -136,11 +142,17 @@ def _solved(clip: Clip, known: tuple[Known, ...], per_frame: float) -> list[Fixe
         found = dict(zip(unknown, _unknowns(clip, known, unknown, equations), strict=True))
     return [
         Fixed(
-            float(found[("n", i)]) if n is None else n,
-            float(found[("p", i)]) if p is None else p,
+            _whole(found[("n", i)]) if n is None else n,
+            _whole(found[("p", i)]) if p is None else p,
         )
         for i, (n, p) in enumerate(known)
     ]
+
+
+def _whole(place: float) -> float:
+    """A place without what rounding took from a whole frame: a moment a hair late is seen a frame late."""
+    nearest = float(round(place))
+    return nearest if abs(place - nearest) < FRAME_TOLERANCE else place
 
 
 def _unknowns(
@@ -159,7 +171,7 @@ def _unknowns(
                 else:
                     totals[row] -= factor * value
     told = matrix.any(axis=1)
-    wrong = np.flatnonzero(~told & (np.abs(totals) > FRAME_SLACK))
+    wrong = np.flatnonzero(~told & (np.abs(totals) > FRAME_TOLERANCE))
     too_many = np.flatnonzero(told)[len(unknown) :]
     if len(wrong) or len(too_many):
         raise _settled_twice(clip, equations[[*wrong, *too_many][0]])
@@ -211,25 +223,25 @@ def _left_open(clip: Clip, unknown: tuple[str, int]) -> Refusal:
 def _inside(pin: Fixed, frames: int) -> Fixed:
     """The pin, without what rounding carried out of the take."""
     nearest = min(max(pin.p, 0.0), frames - 1.0)
-    return Fixed(pin.n, nearest) if abs(nearest - pin.p) < FRAME_SLACK else pin
+    return Fixed(pin.n, nearest) if abs(nearest - pin.p) < FRAME_TOLERANCE else pin
 
 
 def _begun(clip: Clip, first: Fixed, second: Fixed) -> Fixed:
     """An open start on a whole output frame, drawn in along the speed after it."""
-    n = max(0, math.ceil(first.n - FRAME_SLACK))
-    return _along(first, second, n, clip.pins[0].skip * (way_of(clip, 0) or 1))
+    n = max(0, math.ceil(first.n - FRAME_TOLERANCE))
+    return _along(first, second, n, clip.pins[0].skip * sign_of(clip, 0))
 
 
 def _ended(clip: Clip, before: Fixed, last: Fixed) -> Fixed:
     """An open end on a whole output frame, drawn in along the speed before it."""
-    n = math.floor(last.n + FRAME_SLACK)
-    skip = clip.pins[-2].skip * (way_of(clip, len(clip.spans) - 1) or 1)
+    n = math.floor(last.n + FRAME_TOLERANCE)
+    skip = clip.pins[-2].skip * sign_of(clip, len(clip.spans) - 1)
     return _along(last, Fixed(before.n, before.p + skip), n)
 
 
 def _along(end: Fixed, beside: Fixed, n: int, skip: float = 0) -> Fixed:
     """The place at ``n`` on the straight way between two; at the second one it has no room left."""
-    if abs(n - beside.n) < FRAME_SLACK:
+    if abs(n - beside.n) < FRAME_TOLERANCE:
         return Fixed(n, beside.p)
     slope = (beside.p - end.p - skip) / (beside.n - end.n)
     least, most = sorted((end.p, beside.p))
@@ -276,15 +288,15 @@ def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) 
         raise _out_of_order(
             clip, pin, f"output frame {right.n:g} does not come after {left.n:g}", "forward in the music"
         )
-    way = way_of(clip, index)
-    if before.skip < 0 and not -1 <= left.p + before.skip * (way or 1) <= frames:
+    way, sign = way_of(clip, index), sign_of(clip, index)
+    if before.skip < 0 and not -1 <= left.p + before.skip * sign <= frames:
         raise Refusal(
             "pin-outside-take",
             f"From source frame {left.p:.6g} the take has no {-before.skip} frames to go back.",
             where=f"clip {clip.id}, pin {before.id}",
             remedy="Go back less.",
         )
-    passed = right.p - left.p - before.skip * (way or 1)
+    passed = right.p - left.p - before.skip * sign
     if way and passed * way <= 0:
         after = "after" if way > 0 else "before"
         skipped = f", {before.skip} frames skipped" if before.skip else ""

@@ -21,7 +21,7 @@ from izmet.core.edit import Clip, Edit, Rewind
 from izmet.core.memo import Memo
 from izmet.core.refusal import Refusal
 from izmet.core.retime.inside import check_inside
-from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, way_of
+from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of, way_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
 from izmet.core.retime.segment import Segment
@@ -177,9 +177,18 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
     curve = Curve(
         tuple(
-            Segment(left, right, step, mean, profile, way or 1, pin.skip, to.moment is not None and way != 0)
-            for (left, right), mean, profile, way, (pin, to) in zip(
-                pairwise(pins), means, profiles, ways, pairwise(clip.pins), strict=True
+            Segment(
+                left,
+                right,
+                step,
+                mean,
+                profile,
+                sign_of(clip, index),
+                pin.skip,
+                to.moment is not None and way != 0,
+            )
+            for index, ((left, right), mean, profile, way, (pin, to)) in enumerate(
+                zip(pairwise(pins), means, profiles, ways, pairwise(clip.pins), strict=True)
             )
         ),
         since,
