@@ -4,14 +4,16 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
+from izmet.core import commands as do
 from izmet.core.derived import Derived
-from izmet.core.edit import Clip, Edit, Pin, Steady, Take
+from izmet.core.edit import Clip, Dip, Edit, Pin, Steady, Take
 from izmet.core.following import work_out
+from izmet.core.refusal import Refusal
 from izmet.core.smooth.floor import held_frames, most_held, smooth_floor
-from izmet.core.smooth.repeats import spread
+from izmet.core.smooth.repeats import counted_pictures, spread
 from tests.core.examples import MEDIA
 
 RATES = [Fraction(24), Fraction(25), Fraction(30), Fraction(50), Fraction(60), Fraction(120)]
@@ -72,3 +74,37 @@ def test_an_uneven_take_says_for_how_long_it_holds_its_pictures():
 )
 def test_what_is_usual_counts_not_a_single_freeze(runs, held):
     assert most_held(np.repeat(np.arange(len(runs)), runs)) == held
+
+
+@given(
+    st.sampled_from([(60, 24, 24), (60, 30, 60), (30, 24, 25)]), st.integers(0, 20), st.booleans(), st.data()
+)
+@example((60, 24, 24), 3, False, None)
+def test_a_span_is_bent_by_the_repeats_that_are_told_of_it(rates, repeats, uneven, data):
+    """What strengthens a span, the strip and the report count the same pictures, uneven ones too."""
+    rate, distinct, output = map(Fraction, rates)
+    pictures = spread(take_of(rate, distinct))
+    if uneven:
+        draw = np.random.default_rng(data.draw(st.integers(0, 99)))
+        pictures = np.cumsum(draw.random(600) < float(distinct / rate))
+    take = take_of(rate, distinct, most_held(pictures))
+    mean = max(1.0, 1.3 * smooth_floor(Edit(rate=output, takes=(take,)), take))
+    frames = int(500 / (float(rate / output) * mean))
+    pins = [Pin(id="a", n=0, p=20), Pin(id="b", n=frames, p=520)]
+    clip = Clip(id="clip-1", take=take.id, pins=pins, spans=[Dip(strength=0.1, reach=0.4)])
+    edit = Edit(rate=output, takes=(take,), clips=(clip,))
+    with counted_pictures({take.id: pictures}):
+        try:
+            strong = do.apply(edit, do.Strengthen(clip="clip-1", span=0, repeats=repeats))
+        except Refusal as refusal:
+            assume(refusal.code != "at-the-floor")
+            raise
+
+    def told(edit: Edit) -> int:
+        return work_out(edit, {take.id: pictures}).derived.clips[0].spans[0].repeats
+
+    assert told(strong) <= repeats
+    strength = strong.clips[0].spans[0].strength
+    if repeats and strength < 0.9:
+        more = do.SetValue(clip="clip-1", span=0, name="strength", value=strength + 0.1)
+        assert told(do.apply(strong, more)) > repeats - 3

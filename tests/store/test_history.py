@@ -1,6 +1,7 @@
 """An edit's history: whatever is done, undone and redone, the store agrees with a tree kept by hand."""
 
 import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 
@@ -79,3 +80,27 @@ def test_a_write_from_an_older_revision_changes_nothing(store, behind):
     assert stale.value.current == stored == edits.current(stored.id)
     with pytest.raises(edits.Stale):
         edits.at_base(stored.id, stored.revision - behind)
+
+
+def test_a_command_is_worked_out_while_others_write_and_its_base_is_looked_at_again(store, monkeypatch):
+    """A long command holds nobody up: the write that came first stands, and it is told."""
+    stored = edits.create(Edit(rate=Fraction(60), title="base"))
+    other = edits.create(Edit(rate=Fraction(60), title="other"))
+    at_work = edits.apply
+
+    def slowly(edit: Edit, command: Configure) -> Edit:
+        if command.title == "late":
+            with ThreadPoolExecutor(1) as pool:
+                assert pool.submit(elsewhere).result(timeout=5) == "quick"
+        return at_work(edit, command)
+
+    def elsewhere() -> str:
+        with database.connection_context():
+            edits.run(stored.id, 1, Configure(title="quick"))
+            return edits.run(other.id, 1, Configure(title="quick")).edit.title
+
+    monkeypatch.setattr(edits, "apply", slowly)
+    with pytest.raises(edits.Stale):
+        edits.run(stored.id, 1, Configure(title="late"))
+    assert edits.current(stored.id).edit.title == "quick"
+    assert edits.run(other.id, 2, Configure(title="after")).revision == 3

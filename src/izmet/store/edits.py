@@ -89,7 +89,7 @@ def create(edit: Edit, reason: str = "new edit") -> Stored:
     with database.atomic("IMMEDIATE"):
         row = EditRow.create(current=1)
         Revision.create(edit=row, number=1, parent=None, content=_content(edit), reason=reason)
-        _point(row.id, 1, edit)
+        _point(row.id, 1, _facts(edit))
     return current(row.id)
 
 
@@ -160,21 +160,17 @@ def run(id: int, base: int, command: Command) -> Stored:
         Stale: ``base`` is not the current revision. Nothing is changed.
         Refusal: the command cannot be granted. Nothing is changed.
     """
+    # Worked out before the database is held: others write meanwhile, and the base is looked at again.
+    before = at_base(id, base)
+    after = apply(before, command)
+    if after == before:
+        return current(id)
+    content, facts, reason = _content(after), _facts(after), in_words(before, command)
     with database.atomic("IMMEDIATE"):
-        revision = _current(id)
-        _check_base(revision, base)
-        before = _document(revision)
-        after = apply(before, command)
-        if after != before:
-            newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == id).scalar()
-            Revision.create(
-                edit=id,
-                number=newest + 1,
-                parent=revision.number,
-                content=_content(after),
-                reason=in_words(before, command),
-            )
-            _point(id, newest + 1, after)
+        _check_base(_current(id), base)
+        newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == id).scalar()
+        Revision.create(edit=id, number=newest + 1, parent=base, content=content, reason=reason)
+        _point(id, newest + 1, facts)
     return current(id)
 
 
@@ -185,7 +181,7 @@ def undo(id: int, base: int) -> Stored:
         _check_base(revision, base)
         if revision.parent is None:
             raise Refusal("nothing-to-undo", "There is nothing to undo.")
-        _point(id, revision.parent, at_revision(id, revision.parent))
+        _point(id, revision.parent, _facts(at_revision(id, revision.parent)))
     return current(id)
 
 
@@ -197,7 +193,7 @@ def redo(id: int, base: int) -> Stored:
         child = _newest_child(revision)
         if child is None:
             raise Refusal("nothing-to-redo", "There is nothing to redo.")
-        _point(id, child, at_revision(id, child))
+        _point(id, child, _facts(at_revision(id, child)))
     return current(id)
 
 
@@ -205,7 +201,7 @@ def go_to(id: int, base: int, number: int) -> Stored:
     """Go to any revision; nothing is lost, what was made after it is still in the history. Raises Stale."""
     with database.atomic("IMMEDIATE"):
         _check_base(_current(id), base)
-        _point(id, number, at_revision(id, number))
+        _point(id, number, _facts(at_revision(id, number)))
     return current(id)
 
 
@@ -286,14 +282,12 @@ def _check_base(revision: Revision, base: int) -> None:
         raise Stale(_stored(revision), base)
 
 
-def _point(id: int, number: int, edit: Edit) -> None:
-    facts: dict[str, object] = {"title": edit.title, "rate": str(edit.rate), "clips": len(edit.clips)}
-    facts |= _looks(edit)
+def _point(id: int, number: int, facts: dict[str, object]) -> None:
     EditRow.update(current=number, changed=time.time(), **facts).where(EditRow.id == id).execute()
 
 
-def _looks(edit: Edit) -> dict[str, object]:
-    """How long an edit is, and the picture that stands for it: its first landing's, else its first take's."""
+def _facts(edit: Edit) -> dict[str, object]:
+    """What a list says of an edit; the picture that stands for it is its last tie's, or its first take's."""
     shown = frames_shown(edit)
     ties = [(clip, pin) for clip in edit.clips for pin in clip.pins if pin.moment is not None]
     take, frame = None, 0
@@ -304,4 +298,11 @@ def _looks(edit: Edit) -> dict[str, object]:
         take = edit.takes[0]
         frame = take.frames // 2
     picture = take.media.sha256 if take else None
-    return {"seconds": len(shown) / float(edit.rate), "picture": picture, "picture_frame": frame}
+    return {
+        "title": edit.title,
+        "rate": str(edit.rate),
+        "clips": len(edit.clips),
+        "seconds": len(shown) / float(edit.rate),
+        "picture": picture,
+        "picture_frame": frame,
+    }

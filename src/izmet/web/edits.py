@@ -19,6 +19,7 @@ from izmet.core.music.counting import BEATS
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
+from izmet.core.smooth.repeats import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, outdated
 from izmet.jobs.kinds import Export, MakeBundle, queue
@@ -30,7 +31,7 @@ from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
 from izmet.web.problems import problem_of, refused
-from izmet.web.states import assets, changed_since, derived_change, mixer_of, state_of
+from izmet.web.states import assets, changed_since, derived_change, mixer_of, pictures_of, state_of
 
 MOST_CUE_BYTES = 8 << 20
 REPLACE_MARGIN = 0.06
@@ -130,11 +131,12 @@ def get_document(path: schemas.EditPath) -> Response:
 @api.post("/<int:id>/commands", responses={200: schemas.EditChanged})
 def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """Change an edit. A refusal comes with what could be done instead."""
-    try:
-        stored = edits.run(path.id, body.base, body.command)
-    except Refusal as refusal:
-        instead = repairs(edits.at_revision(path.id, body.base), body.command, refusal)
-        return refused(refusal, instead)
+    with counted_pictures(pictures_of(edits.current(path.id).edit)):
+        try:
+            stored = edits.run(path.id, body.base, body.command)
+        except Refusal as refusal:
+            instead = repairs(edits.at_revision(path.id, body.base), body.command, refusal)
+            return refused(refusal, instead)
     return changed(path.id, body.base, stored)
 
 

@@ -89,10 +89,15 @@ def derived_of(edit: Edit) -> Derived:
     return _workings(edit).derived
 
 
-def _workings(edit: Edit, near: Workings | None = None) -> Workings:
+def pictures_of(edit: Edit) -> dict[str, Frames]:
+    """Per take id, the distinct picture of each source frame, of the takes in use that have been read."""
     used = {clip.take for clip in edit.clips}
     found = ((take.id, _looks(take.media.sha256)) for take in edit.takes if take.id in used)
-    looks = {id: held for id, held in found if held is not None}
+    return {id: held for id, held in found if held is not None}
+
+
+def _workings(edit: Edit, near: Workings | None = None) -> Workings:
+    looks = pictures_of(edit)
     return _WORKINGS.recall((edit, *looks.values()), tuple(looks), lambda: work_out(edit, looks, near))
 
 

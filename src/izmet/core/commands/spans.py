@@ -31,7 +31,7 @@ from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.floor import smooth_floor
-from izmet.core.smooth.repeats import spread
+from izmet.core.smooth.repeats import pictures_of
 from izmet.core.words import counted
 
 NUDGE = 0.05
@@ -173,16 +173,19 @@ class Strengthen(AskingIfCut):
             )
         most = 1.0 if self.top is None else strength_under(shape, mean, self.top)
         smooth = min(most, strongest_smooth(shape, mean, floor) or 0.0)
-        if self.repeats == 0 or smooth == most:
+
+        def fits(strength: float) -> bool:
+            return repeats_in(at(strength), clip.id, index) <= self.repeats
+
+        # On the floor no picture repeats, unless the take itself stands still there.
+        low, high = (smooth, most) if fits(smooth) else (0.0, smooth)
+        if low == smooth and (self.repeats == 0 or smooth == most):
             return at(smooth)
-        low, high = smooth, most
-        if repeats_in(at(high), clip.id, index) <= self.repeats:
+        if fits(high):
             return at(high)
         for _ in range(TRIES):
             middle = (low + high) / 2
-            low, high = (
-                (middle, high) if repeats_in(at(middle), clip.id, index) <= self.repeats else (low, middle)
-            )
+            low, high = (middle, high) if fits(middle) else (low, middle)
         return at(low)
 
 
@@ -268,11 +271,11 @@ def _held(edit: Edit, clip: Clip, index: int, n: int) -> Edit:
 
 
 def repeats_in(edit: Edit, clip: str, index: int) -> int:
-    """How many output frames of a span show the picture of the frame before, pictures spread evenly."""
+    """How many output frames of a span show the picture of the frame before."""
     found = edit.clip(clip)
     take, curve = edit.take(found.take), solve(edit, found)
     segment = curve.segments[index]
     begin = max(0, math.ceil(segment.start.n) - curve.first)
     end = math.ceil(segment.end.n) - curve.first
-    pictures = spread(take)[curve.shown[begin : end + 1]]
+    pictures = pictures_of(take)[curve.shown[begin : end + 1]]
     return int(np.count_nonzero(np.diff(pictures) == 0))

@@ -9,7 +9,10 @@ frame holds.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from types import MappingProxyType
 
 import numpy as np
 
@@ -20,6 +23,29 @@ from izmet.core.retime.sampling import Frames
 
 HIDDEN = -1
 """In place of a step where a clip is not seen."""
+
+
+_COUNTED: ContextVar[Mapping[str, Frames]] = ContextVar("counted", default=MappingProxyType({}))
+
+
+@contextmanager
+def counted_pictures(pictures: Mapping[str, Frames]) -> Iterator[None]:
+    """Commands that count repeats count these, for as long as it lasts: what a document does not hold.
+
+    Args:
+        pictures: per take id, the distinct picture of each of its source frames, shape (frames,).
+    """
+    token = _COUNTED.set(pictures)
+    try:
+        yield
+    finally:
+        _COUNTED.reset(token)
+
+
+def pictures_of(take: Take) -> Frames:
+    """The picture that each frame of a take holds, shape (frames,): as counted, else spread evenly."""
+    found = _COUNTED.get().get(take.id)
+    return spread(take) if found is None or len(found) != take.frames else found
 
 
 def spread(take: Take) -> Frames:
