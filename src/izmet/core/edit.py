@@ -8,10 +8,10 @@ docs/edit.schema.json, generated from these models, for programs.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import cached_property
 from hashlib import sha256
-from typing import Annotated, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
@@ -62,6 +62,13 @@ class Frozen(BaseModel):
     """Base of all parts: immutable, and a field that is not known is an error."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed, not validated. What follows from the old ones stays behind."""
+        copy = super().model_copy(update=update, deep=deep)
+        for name in copy.__dict__.keys() - type(self).model_fields.keys():
+            del copy.__dict__[name]
+        return copy
 
 
 class Media(Frozen):
@@ -564,7 +571,14 @@ class Edit(Frozen):
 
     def clip(self, id: str) -> Clip:
         """The clip with this id. Raises Refusal when there is none."""
-        return _find(self.clips, id, "clip")
+        found = self._clip_by_id.get(id)
+        if found is None:
+            raise _none(id, "clip")
+        return found
+
+    @cached_property
+    def _clip_by_id(self) -> dict[str, Clip]:
+        return {clip.id: clip for clip in self.clips}
 
     def cue(self, id: str) -> Cue:
         """The cue with this id. Raises Refusal when there is none."""

@@ -25,7 +25,7 @@ from izmet.core.retime.handles import span_values
 from izmet.core.retime.pins import way_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
-from izmet.core.retime.solve import REMEMBERED, Curve, solve
+from izmet.core.retime.solve import Curve, solve
 from izmet.core.smooth.cadence import smoothness
 from izmet.core.smooth.floor import smooth_floor
 from izmet.core.smooth.repeats import HIDDEN, steps
@@ -223,7 +223,17 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     )
 
 
-_KEPT: Memo[DerivedClip] = Memo(REMEMBERED)
+REMEMBERED_BYTES = 64 * 2**20
+"""What follows from clips that is kept for the next look."""
+SPAN_BYTES, FRAME_BYTES = 3000, 12
+"""What is held for each span of a clip and for each frame, as was measured."""
+
+
+def _weight(clip: DerivedClip) -> int:
+    return len(clip.spans) * SPAN_BYTES + len(clip.source) * FRAME_BYTES
+
+
+_KEPT: Memo[DerivedClip] = Memo(REMEMBERED_BYTES, _weight)
 
 
 def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:

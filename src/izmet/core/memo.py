@@ -11,6 +11,8 @@ import threading
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
+from cachetools import LRUCache
+
 V = TypeVar("V")
 Kept = tuple[tuple[object, ...], V]
 
@@ -18,32 +20,29 @@ Kept = tuple[tuple[object, ...], V]
 class Memo(Generic[V]):
     """Values by what they depend on: the same parts, and equal facts.
 
-    Between ``most`` and twice as many are kept. What was not asked for while ``most``
-    others were is let go: as good as strict order of use, and a third of its cost.
+    What was not asked for the longest is let go when all together weigh more than ``most``.
+    Without ``weigh`` each value weighs 1; with it what it says, such as bytes.
     """
 
-    def __init__(self, most: int):
-        self._most = most
-        self._young: dict[Hashable, Kept[V]] = {}
-        self._old: dict[Hashable, Kept[V]] = {}
+    def __init__(self, most: int, weigh: Callable[[V], int] = lambda value: 1):
+        self._weigh = weigh
+        self._kept: LRUCache[Hashable, Kept[V]] = LRUCache(most, getsizeof=lambda kept: weigh(kept[1]))
         self._lock = threading.Lock()
 
     def recall(self, parts: tuple[object, ...], facts: Hashable, make: Callable[[], V]) -> V:
         """The value kept for these parts and facts, made now when there is none.
 
-        What ``make`` raises is not kept.
+        What ``make`` raises is not kept, nor what alone weighs more than all may.
         """
         key = (*map(id, parts), facts)
-        found = self._young.get(key)
-        if found is not None:
-            return found[1]
-        found = self._old.get(key)
-        return self._keep(key, (parts, make()) if found is None else found)
+        with self._lock:
+            found = self._kept.get(key)
+        return self._keep(key, (parts, make())) if found is None else found[1]
 
-    def _keep(self, key: Hashable, kept: Kept[V]) -> V:
+    def _keep(self, key: Hashable, made: Kept[V]) -> V:
         with self._lock:
             # Another thread may have been quicker: all must hold the same object.
-            kept = self._young.setdefault(key, kept)
-            if len(self._young) >= self._most:
-                self._young, self._old = {}, self._young
-        return kept[1]
+            kept = self._kept.get(key)
+            if kept is None and self._weigh(made[1]) <= self._kept.maxsize:
+                self._kept[key] = made
+        return (made if kept is None else kept)[1]

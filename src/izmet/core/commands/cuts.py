@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -15,6 +15,7 @@ from izmet.core.commands.parts import (
     Step,
     moved,
     new_id,
+    new_ids,
     settled,
     with_,
     with_clip,
@@ -53,11 +54,9 @@ class SplitClip(Step):
                 remedy="Cut where the clip is.",
             )
         parts: list[Clip] = []
-        taken = list(edit.clips)
+        ids = chain([clip.id], new_ids("clip", edit.clips))
         for since, until in zip([clip.since, *places], [*places, clip.until], strict=True):
-            id = clip.id if not parts else new_id("clip", taken)
-            parts.append(with_(clip, id=id, since=since, until=until))
-            taken.append(parts[-1])
+            parts.append(with_(clip, id=next(ids), since=since, until=until))
         at = edit.clips.index(clip)
         return with_clips(edit, [*edit.clips[:at], *parts, *edit.clips[at + 1 :]])
 
@@ -306,10 +305,11 @@ class JumpCuts(Asking):
             )
         slope = passed / segment.length
         new: list[Pin] = []
+        ids = new_ids("pin", clip.pins)
         gone = float(clip.pins[span].skip)
         for cue, skip in zip(inside, skips, strict=True):
             at = segment.start.p + way * (gone + slope * (edit.frame_of(cue) - segment.start.n))
-            new.append(Pin(id=new_id("pin", [*clip.pins, *new]), cue=cue, p=round(at, 4), skip=skip))
+            new.append(Pin(id=next(ids), cue=cue, p=round(at, 4), skip=skip))
             gone += skip
         return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
 
@@ -347,11 +347,12 @@ class Alternate(Asking):
         start = segment.start.p + segment.way * clip.pins[span].skip
         total, passed = segment.end.p - start, 0.0
         new: list[Pin] = []
+        ids = new_ids("pin", clip.pins)
         for cue, n, weight in zip(inside, places, weights, strict=False):
             passed += weight
             place: dict[str, object] = {"n": n} if self.early else {"cue": cue}
             at = round(start + total * passed / sum(weights), 4)
-            new.append(Pin.model_validate({"id": new_id("pin", [*clip.pins, *new]), "p": at, **place}))
+            new.append(Pin.model_validate({"id": next(ids), "p": at, **place}))
         return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
 
 
@@ -382,8 +383,9 @@ class AlternateMoments(Asking):
                 remedy="Mark the actions in the take, and tie one of them.",
             )
         pins: list[Pin] = []
+        ids = new_ids("pin", clip.pins)
         for each in moments:
-            fresh = Pin(id=new_id("pin", [*clip.pins, *pins]), moment=each.id)
+            fresh = Pin(id=next(ids), moment=each.id)
             pins.append(tie if each.id == tie.moment else fresh)
         speeds = (self.slow, self.fast) if self.first == "slow" else (self.fast, self.slow)
         inner = [Steady(speed=speeds[index % 2]) for index in range(len(pins) - 1)]

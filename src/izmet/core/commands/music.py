@@ -11,7 +11,17 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, map_pins, map_places, new_id, song_of, with_, with_cues
+from izmet.core.commands.parts import (
+    Step,
+    changed,
+    map_pins,
+    map_places,
+    new_id,
+    new_ids,
+    song_of,
+    with_,
+    with_cues,
+)
 from izmet.core.edit import Clip, Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
@@ -182,10 +192,9 @@ class AddCues(Step):
             old = [c.id for c in song_of(edit).cues if c.kind in kinds and begin <= c.time <= end]
             edit = _without(edit, old)
         song = song_of(edit)
-        number = int(new_id("cue", song.cues).removeprefix("cue-"))
+        ids = new_ids("cue", song.cues)
         fresh = [
-            Cue(id=f"cue-{number + index}", time=time, kind=kind, strength=strength)
-            for index, (time, kind, strength) in enumerate(self.cues)
+            Cue(id=next(ids), time=time, kind=kind, strength=strength) for time, kind, strength in self.cues
         ]
         return with_cues(edit, [*song.cues, *fresh])
 
@@ -492,10 +501,10 @@ def _with_beats(edit: Edit, marks: Marks, meter: int, downbeat: int) -> Edit:
     """The edit with other beats; those that stay within reach keep their ids."""
     song = song_of(edit)
     old = [beat.model_copy(update={"kind": "beat"}) for beat in beats_of(song.cues)]
-    number = int(new_id("cue", song.cues).removeprefix("cue-"))
+    ids = new_ids("cue", song.cues)
     fresh = [
         Cue(
-            id=f"cue-{number + i}",
+            id=next(ids),
             time=time,
             kind="beat",
             strength=BEAT_STRENGTH,

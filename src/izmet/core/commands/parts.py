@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from itertools import count
 from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -14,6 +15,8 @@ from izmet.core.refusal import Refusal
 from izmet.core.retime.pins import Fixed
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
+LONGEST_NUMBER = 12
+"""Digits of the number of an id: an id of a document from outside may be all digits."""
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
@@ -65,10 +68,16 @@ def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[
     return [with_(part, **changes) if part.id == id else part for part in parts]
 
 
+def new_ids(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black]) -> Iterator[str]:
+    """Ids with the numbers after the greatest in use; one too long to count on does not count."""
+    tails = (part.id.rpartition("-")[2] for part in parts)
+    numbers = (int(tail) for tail in tails if tail.isdecimal() and len(tail) <= LONGEST_NUMBER)
+    return (f"{prefix}-{number}" for number in count(max(numbers, default=0) + 1))
+
+
 def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black]) -> str:
-    """An id with the number after the greatest in use."""
-    numbers = [int(part.id.rpartition("-")[2]) for part in parts if part.id.rpartition("-")[2].isdigit()]
-    return f"{prefix}-{max(numbers, default=0) + 1}"
+    """The first of ``new_ids``."""
+    return next(new_ids(prefix, parts))
 
 
 def song_of(edit: Edit) -> Song:

@@ -13,6 +13,7 @@ from izmet.core.commands.parts import (
     changed,
     map_pins,
     new_id,
+    new_ids,
     pin_of,
     source_of,
     with_,
@@ -238,13 +239,14 @@ class FillCues(Step):
         taken = {n for n, _ in placed}
         pins, spans = list(clip.pins), list(clip.spans)
         added = 0
+        ids = new_ids("pin", pins)
         for cue in sorted(self.cues, key=edit.frame_of):
             n = edit.frame_of(cue)
             if n in taken or not curve.first < n < curve.last:
                 continue
             taken.add(n)
             index = sum(1 for at, _ in placed if at < n) + added
-            new = Pin(id=new_id("pin", pins), cue=cue, p=round(float(curve.source[n - curve.first]), 4))
+            new = Pin(id=next(ids), cue=cue, p=round(float(curve.source[n - curve.first]), 4))
             whole = Clip(id=clip.id, take=clip.take, pins=pins, spans=spans)
             spans[index - 1 : index] = [
                 half if self.shape is None else saying(self.shape, half) for half in halves(whole, index - 1)
@@ -281,10 +283,11 @@ class TieMoments(AskingIfCut):
         order = sorted(wanted, key=lambda id: edit.moment(clip.take, id).frame, reverse=clip.reversed)
         kept = {pin.moment: pin for pin in clip.pins if pin.moment in wanted}
         ties: list[Pin] = []
+        ids = new_ids("pin", clip.pins)
         for moment in order:
             edit.cue(wanted[moment])
             old = kept.get(moment)
-            id = old.id if old else new_id("pin", [*clip.pins, *ties])
+            id = old.id if old else next(ids)
             ties.append(Pin(id=id, cue=wanted[moment], moment=moment))
         head = [clip.pins[0]] if clip.pins[0].open_n else []
         tail = [clip.pins[-1]] if clip.pins[-1].open_n else []

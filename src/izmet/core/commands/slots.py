@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import random
+from bisect import bisect_left
+from collections import defaultdict
 from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.commands.keeping import SLOWEST
-from izmet.core.commands.parts import Asking, new_id, with_, with_clips
+from izmet.core.commands.parts import Asking, new_ids, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.edit import Clip, Cue, Edit, Id, Pin, Steady
@@ -68,12 +70,12 @@ class FillSlots(Asking):
                 "no-slots", "These cues leave no stretch between them.", remedy="Choose two or more."
             )
         shots = self._ordered(edit, len(slots))
-        clips = list(edit.clips)
+        clips, ids = list(edit.clips), new_ids("clip", edit.clips)
         for (begin, end), shot in zip(slots, shots, strict=True):
             if shot.take is None:
                 edit = AddBlack(since=begin, until=end).on(edit)
             else:
-                clips.append(_filled(edit, new_id("clip", clips), shot.take, shot, begin, end, self.how))
+                clips.append(_filled(edit, next(ids), shot.take, shot, begin, end, self.how))
         new = tuple(clip.id for clip in clips[len(edit.clips) :] if any(pin.is_tie for pin in clip.pins))
         edit = with_clips(edit, clips)
         return ApplyRecipe(recipe=self.recipe, clips=new).on(edit) if self.recipe and new else edit
@@ -170,15 +172,17 @@ class RepeatSection(Asking):
             raise Refusal("no-ties", "These clips follow no cue.", remedy="Tie them to cues first.")
         first = min(used, key=edit.instant)
         by = edit.instant(self.cue) - edit.instant(first)
-        to = {cue: _nearest(edit, cue, by) for cue in set(used)}
+        nearest = _Nearest(edit, by)
+        to = {cue: nearest.to(cue) for cue in set(used)}
         frames = nearest_frame(by * edit.rate)
         if self.move:
             moved = {clip.id: _moved(clip, clip.id, to, frames) for clip in chosen}
             return with_clips(edit, (moved.get(clip.id, clip) for clip in edit.clips))
-        clips = list(edit.clips)
-        for clip in chosen:
-            clips.append(_moved(clip, new_id("clip", clips), to, frames))
-        return with_clips(edit, clips)
+        laid = (
+            _moved(clip, id, to, frames)
+            for clip, id in zip(chosen, new_ids("clip", edit.clips), strict=False)
+        )
+        return with_clips(edit, [*edit.clips, *laid])
 
 
 def _is_seen(shown: FrameMap, begin: int, end: int) -> bool:
@@ -251,18 +255,34 @@ def _placed(content: Clip, place: Clip, cues: list[str | None], where: set[str])
     return Clip.model_validate(fields)
 
 
-def _nearest(edit: Edit, cue: str, by: float) -> str:
-    """The cue nearest to where a cue would be moved; one of its kind, if it is hardly farther away."""
-    assert edit.song is not None
-    kind, at = edit.cue(cue).kind, edit.instant(cue) + by
-    kinds = BEATS if kind in BEATS else {kind}
+class _Nearest:
+    """The cues nearest to where others would be moved by some seconds; of their kind, if hardly farther."""
 
-    def away(other: Cue) -> float:
-        return abs(edit.instant(other.id) - at)
+    def __init__(self, edit: Edit, by: float):
+        self._edit, self._by = edit, by
+        cues = edit.song.cues if edit.song else ()
+        self._rows: dict[frozenset[str], list[Cue]] = defaultdict(list)
+        for cue in cues:
+            self._rows[_alike(cue)].append(cue)
+        self._any = [cue for cue in cues if cue.kind in LANDED_ON]
 
-    alike = min((each for each in edit.song.cues if each.kind in kinds), key=away)
-    nearest = min((each for each in edit.song.cues if each.kind in LANDED_ON), key=away, default=alike)
-    return alike.id if away(alike) <= away(nearest) + HARDLY_SECONDS else nearest.id
+    def to(self, id: str) -> str:
+        cue = self._edit.cue(id)
+        at = cue.time + self._by
+        alike, any_kind = (_closest(row, at) for row in (self._rows[_alike(cue)], self._any or [cue]))
+        hardly = abs(alike.time - at) <= abs(any_kind.time - at) + HARDLY_SECONDS
+        return alike.id if hardly else any_kind.id
+
+
+def _alike(cue: Cue) -> frozenset[str]:
+    return frozenset(BEATS if cue.kind in BEATS else (cue.kind,))
+
+
+def _closest(row: list[Cue], at: float) -> Cue:
+    """The cue of a row, in order of time, that is nearest to an instant; the earlier one of two."""
+    after = bisect_left(row, at, key=lambda cue: cue.time)
+    beside = row[max(0, after - 1) : after + 1]
+    return min(beside, key=lambda cue: abs(cue.time - at))
 
 
 def _moved(clip: Clip, id: str, to: dict[str, str], frames: int) -> Clip:

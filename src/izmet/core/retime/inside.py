@@ -54,7 +54,7 @@ def drawn_in(shape: Custom, segment: Segment, frames: int) -> Custom:
 
 def _farthest(segment: Segment, frames: int) -> float | None:
     """The source position that lies farthest outside the take; None where none does."""
-    source = segment.evaluate()[0]
+    source = segment.evaluate(segment.frames)[0]
     if not len(source):
         return None
     low, high = float(source.min()), float(source.max())

@@ -42,9 +42,9 @@ class Segment:
         return self.end.n - self.start.n
 
     @property
-    def frames(self) -> Frames:
+    def frames(self) -> range:
         """The whole output frames from the first pin up to the second, which is not counted."""
-        return np.arange(math.ceil(self.start.n), math.ceil(self.end.n))
+        return range(math.ceil(self.start.n), math.ceil(self.end.n))
 
     @property
     def displacement(self) -> float:
@@ -68,9 +68,9 @@ class Segment:
         """Speed where it ends."""
         return self.way * float(self.profile.v[-1])
 
-    def evaluate(self) -> tuple[Floats, Floats, Jumps]:
-        """Source positions, speeds, and jumps back at its output frames, each of shape (frames,)."""
-        moved, speed, over = self._moved(self.frames)
+    def evaluate(self, frames: range) -> tuple[Floats, Floats, Jumps]:
+        """Source positions, speeds, and jumps back at some of its output frames, each of shape (frames,)."""
+        moved, speed, over = self._moved(np.arange(frames.start, frames.stop))
         back = np.zeros(len(moved), bool)
         if self.skip < 0:
             back[np.flatnonzero(over)[:1]] = True

@@ -29,8 +29,10 @@ from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.through import shared
 from izmet.core.smooth.floor import smooth_floor
 
-REMEMBERED = 1024
-"""Curves that are kept for the next look: some edits of hundreds of clips, in some 100 MB at most."""
+REMEMBERED_BYTES = 96 * 2**20
+"""Curves that are kept for the next look: some edits of a thousand clips, or a score of very long ones."""
+SEGMENT_BYTES, FRAME_BYTES = 2000, 48
+"""What a curve holds for each of its segments and for each frame, as was measured."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -67,9 +69,20 @@ class Curve:
         return ends if self.until is None else min(ends, self.until - 1)
 
     @cached_property
-    def covered(self) -> slice:
-        """Of all frames that are laid out, those that the clip shows."""
-        return slice(self.first - self.begins, self.last + 1 - self.begins)
+    def evaluated(self) -> range:
+        """The output frames at which it is evaluated: those it shows, and what is laid out before them.
+
+        What comes before tells what is seen only where the way rests or turns.
+        """
+        onward = len({segment.way for segment in self.segments}) == 1 and all(
+            segment.skip >= 0 and segment.profile.v.min() > 0 for segment in self.segments
+        )
+        return range(self.first if onward else self.begins, self.last + 1)
+
+    @property
+    def _covered(self) -> slice:
+        """Of all frames that are evaluated, those that the clip shows."""
+        return slice(self.first - self.evaluated.start, None)
 
     @cached_property
     def frames(self) -> Frames:
@@ -79,26 +92,26 @@ class Curve:
     @cached_property
     def source(self) -> Floats:
         """Source positions at ``frames``, shape (count,), in source frames. Exact at every pin."""
-        return self._evaluated[0][self.covered]
+        return self._evaluated[0][self._covered]
 
     @cached_property
     def speed(self) -> Floats:
         """Speed at ``frames``, shape (count,); at a pin, that of the span which begins there."""
-        return self._evaluated[1][self.covered]
+        return self._evaluated[1][self._covered]
 
     @cached_property
     def way(self) -> Directions:
         """The way of travel into each of ``frames``, shape (count,): 1 forward, −1 backward."""
-        return self._seen[0][self.covered]
+        return self._seen[0][self._covered]
 
     @cached_property
     def shown(self) -> Frames:
         """The source frame that is seen at each of ``frames``, shape (count,)."""
-        return self._seen[1][self.covered]
+        return self._seen[1][self._covered]
 
     @cached_property
     def _seen(self) -> tuple[Directions, Frames]:
-        """Ways and pictures of all that is laid out: a cut does not change what comes after it."""
+        """Ways and pictures of all that is evaluated: a cut does not change what comes after it."""
         source, _, back = self._evaluated
         way = directions(source, back)
         return way, pictures_shown(source, way, back)
@@ -106,18 +119,22 @@ class Curve:
     @property
     def back(self) -> Jumps:
         """Into which of ``frames`` the picture jumps back, shape (count,)."""
-        return self._evaluated[2][self.covered]
+        return self._evaluated[2][self._covered]
 
     @cached_property
     def _evaluated(self) -> tuple[Floats, Floats, Jumps]:
-        parts = [segment.evaluate() for segment in self.segments]
-        last = self.segments[-1]
-        source = np.concatenate([*(source for source, _, _ in parts), [last.end.p]])
-        speed = np.concatenate([*(speed for _, speed, _ in parts), [last.speed_out]])
-        back = np.concatenate([*(back for _, _, back in parts), [False]])
+        frames, last = self.evaluated, self.segments[-1]
+        parts = [
+            segment.evaluate(part)
+            for segment in self.segments
+            if (part := range(max(segment.frames.start, frames.start), min(segment.frames.stop, frames.stop)))
+        ]
+        if last.end.n in frames:
+            parts.append((np.array([last.end.p]), np.array([last.speed_out]), np.array([False])))
+        source, speed, back = map(np.concatenate, zip(*parts, strict=True))
         for segment in self.segments:
-            if segment.start.n == int(segment.start.n):
-                source[int(segment.start.n) - self.begins] = segment.start.p
+            if segment.start.n in frames:
+                source[int(segment.start.n) - frames.start] = segment.start.p
         return source, speed, back
 
     def at(self, n: Floats) -> tuple[Floats, Floats]:
@@ -150,7 +167,11 @@ def solve(edit: Edit, clip: Clip) -> Curve:
     return _KEPT.recall(*surroundings(edit, clip), lambda: _solved(edit, clip))
 
 
-_KEPT: Memo[Curve] = Memo(REMEMBERED)
+def _weight(curve: Curve) -> int:
+    return len(curve.segments) * SEGMENT_BYTES + len(curve.evaluated) * FRAME_BYTES
+
+
+_KEPT: Memo[Curve] = Memo(REMEMBERED_BYTES, _weight)
 
 
 def surroundings(edit: Edit, clip: Clip) -> tuple[tuple[object, ...], tuple[object, ...]]:
