@@ -27,6 +27,7 @@ from izmet.core.edit import (
 )
 from izmet.core.following import derive
 from izmet.core.lengths import Length, frames_of
+from izmet.core.limits import LEAST_SPEED, MOST_SPEED
 from izmet.core.refusal import Refusal
 from izmet.core.retime.shapes import profile_of, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
@@ -547,3 +548,30 @@ def test_at_another_rate_pins_go_to_the_nearest_frame_and_moments_never_before_t
     linked = do.apply(do.with_(edit, takes=[take], clips=[]), do.RelinkTake(take=other, keep="instant"))
     for moment, n in zip(linked.takes[0].moments, frames, strict=True):
         assert 0 <= Fraction(moment.frame) / new - Fraction(n) / old < 1 / new
+
+
+@given(
+    st.sampled_from([Build, Brake]),
+    st.floats(0.05, 8),
+    st.floats(0.05, 8),
+    st.sampled_from(["start", "end"]),
+    st.floats(0.3, 4),
+    changes,
+    st.booleans(),
+)
+@example(Brake, 1.5, 2.0, "start", 100 / 36, 0.5, False)
+def test_the_nearest_value_that_a_refusal_names_works(kind, start, end, name, mean, change, solved):
+    """Of a build and a brake, with the place of their change given or solved."""
+    values = {"start": start, "end": end} if not solved else {name: start, "change": change}
+    refusal = None
+    try:
+        profile_of(kind(**values), mean)
+    except Refusal as found:
+        refusal = found
+    assume(refusal is not None)
+    both_wrong = (start > mean > end) if kind is Build else (end > mean > start)
+    assert (refusal.nearest is None) == (both_wrong and not solved)
+    assume(refusal.nearest is not None and LEAST_SPEED <= refusal.nearest <= MOST_SPEED)
+    named = next(each for each in ("start", "end") if f"nearest {each} speed" in refusal.remedy)
+    nearer = profile_of(kind(**(values | {named: refusal.nearest})), mean)
+    assert nearer.advance(np.array([1.0]))[0] == pytest.approx(mean)

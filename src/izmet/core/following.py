@@ -225,8 +225,8 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
 
 REMEMBERED_BYTES = 64 * 2**20
 """What follows from clips that is kept for the next look."""
-SPAN_BYTES, FRAME_BYTES = 3000, 12
-"""What is held for each span of a clip and for each frame, as was measured."""
+SPAN_BYTES, FRAME_BYTES = 3000, 44
+"""What is held for each span of a clip and for each frame, as tracemalloc counts; the key is part of it."""
 
 
 def _weight(clip: DerivedClip) -> int:

@@ -140,6 +140,14 @@ def strength_under(shape: Shape, mean: float, top: float) -> float:
     return 1.0
 
 
+class _TooFar(Exception):
+    """A slow or a fast speed that cannot be, how it is related to the mean, and a nearer one."""
+
+    def __init__(self, name: str, value: float, how: str, nearest: float):
+        super().__init__(name)
+        self.name, self.value, self.how, self.nearest = name, value, how, nearest
+
+
 def _solve_build(
     start: float | None,
     end: float | None,
@@ -149,42 +157,54 @@ def _solve_build(
     kind: type[Build | Brake],
 ) -> tuple[float, float, float]:
     """Slow speed, fast speed and how much of the span is slow. A brake's are called by their other names."""
-    slow, fast = ("start", "end") if kind is Build else ("end", "start")
+    try:
+        return _build(start, end, change, mean)
+    except _TooFar as found:
+        limit = found
+    name = "start" if (limit.name == "slow") == (kind is Build) else "end"
+    remedy = f"The nearest {name} speed that works is {limit.nearest:.1%}."
+    try:  # What is named is tried first.
+        slow, fast = (limit.nearest, end) if limit.name == "slow" else (start, limit.nearest)
+        _build(slow, fast, change, mean)
+    except _TooFar:
+        remedy = "Set the other speed first, or open it."
+    raise Refusal(
+        "shape-impossible",
+        f"A {kind.__name__.lower()} whose {name} speed is {limit.value:.0%} is {limit.how} "
+        f"the span's mean of {mean:.0%}.",
+        where=where,
+        remedy=remedy,
+        nearest=limit.nearest if "nearest" in remedy else None,
+    )
 
-    def too(name: str, value: float, how: str, nearest: float = mean) -> Refusal:
-        return Refusal(
-            "shape-impossible",
-            f"A {kind.__name__.lower()} whose {name} speed is {value:.0%} is {how} "
-            f"the span's mean of {mean:.0%}.",
-            where=where,
-            remedy=f"The nearest {name} speed that works is {nearest:.1%}.",
-            nearest=nearest,
+
+def _build(
+    slow: float | None, fast: float | None, change: float | None, mean: float
+) -> tuple[float, float, float]:
+    """A build met: the one of the three that is open, solved. Raises _TooFar."""
+    least, most = CHANGE_LIMITS
+    if slow is not None and slow > mean * (1 + ROUNDING):
+        raise _TooFar("slow", slow, "above", mean if fast is None else max(0, fast - (fast - mean) / most))
+    if fast is not None and fast < mean * (1 - ROUNDING):
+        raise _TooFar(
+            "fast", fast, "below", mean if slow is None else mean + (mean - slow) * least / (1 - least)
         )
-
-    if start is not None and start > mean * (1 + ROUNDING):
-        raise too(slow, start, "above")
-    if end is not None and end < mean * (1 - ROUNDING):
-        raise too(fast, end, "below")
-    if start is None:
-        assert end is not None
+    if slow is None:
+        assert fast is not None
         assert change is not None
-        start = (mean - end * (1 - change)) / change
-        if start < -ROUNDING * mean:
-            raise too(fast, end, "too fast for", nearest=mean / (1 - change))
-        start = max(start, 0.0)
-    elif end is None:
+        slow = (mean - fast * (1 - change)) / change
+        if slow < -ROUNDING * mean:
+            raise _TooFar("fast", fast, "too fast for", mean / (1 - change))
+        return max(slow, 0.0), fast, change
+    if fast is None:
         assert change is not None
-        end = (mean - start * change) / (1 - change)
-    else:
-        change = (end - mean) / (end - start) if end > start else 0.5
-        least, most = CHANGE_LIMITS
-        if change < least - ROUNDING:
-            limit = mean + (mean - start) * least / (1 - least)
-            raise too(fast, end, "too close to", nearest=limit)
-        if change > most + ROUNDING:
-            limit = mean + (mean - start) * most / (1 - most)
-            raise too(fast, end, "too fast for", nearest=limit)
-    return start, end, change
+        return slow, (mean - slow * change) / (1 - change), change
+    change = (fast - mean) / (fast - slow) if fast > slow else 0.5
+    if change < least - ROUNDING:
+        raise _TooFar("fast", fast, "too close to", mean + (mean - slow) * least / (1 - least))
+    if change > most + ROUNDING:
+        raise _TooFar("fast", fast, "too fast for", mean + (mean - slow) * most / (1 - most))
+    return slow, fast, change
 
 
 def _knots(where: str, what: str, mean: float, nearest: float) -> Refusal:

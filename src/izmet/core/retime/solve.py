@@ -31,8 +31,8 @@ from izmet.core.smooth.floor import smooth_floor
 
 REMEMBERED_BYTES = 96 * 2**20
 """Curves that are kept for the next look: some edits of a thousand clips, or a score of very long ones."""
-SEGMENT_BYTES, FRAME_BYTES = 2000, 48
-"""What a curve holds for each of its segments and for each frame, as was measured."""
+SEGMENT_BYTES, FRAME_BYTES = 1600, 26
+"""What a curve holds for each of its segments and for each frame, as tracemalloc counts."""
 
 
 @dataclass(frozen=True, eq=False)
