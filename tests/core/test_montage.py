@@ -198,7 +198,7 @@ def turned_and_stretched(split: Edit, clip: Clip, length: int) -> None:
 
     if any(landing.wanted_frame - before.first >= length - 1 for landing in tied):
         return  # Its tie stands in the way.
-    long = anyway(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True))
+    long = anyway(split, do.EndClip(clip=clip.id, length=Length(count=length), close=True, untie=True))
     after = solve(long, long.clip(clip.id))
     assert (float(after.source[0]), float(after.source[-1])) == pytest.approx(ends)
     assert (after.first, len(after.source)) == (before.first, length)
@@ -755,3 +755,42 @@ def test_slots_are_filled_with_a_recipe_and_what_lies_under_another_clip_is_told
     told = [(each.kind, each.clip, each.what) for each in montage(over, derive(over)).troubles]
     assert ("overlap", "clip-2", "60 frames under a later clip") in told
     assert ("hidden", "clip-3", "hidden by later clips") in told
+
+
+def short_of_its_slot() -> Edit:
+    """Two clips that meet, of which the first is cut only after its shot has ended."""
+    base = empty(2, frames=320)
+    takes = [with_(take, moments=[Moment(id="hit", frame=280)]) for take in base.takes]
+    shots = [{"take": "take-0"}, {"take": "take-1"}]
+    edit = do.apply(with_(base, takes=takes), do.FillSlots(cues=["b-8", "b-12", "b-16"], shots=shots))
+    end = solve(edit, edit.clips[0]).last + 1
+    assert end < edit.frame_of("b-12")
+    two = with_(
+        edit.clips[1],
+        since=None,
+        pins=[Pin(id="a", n=end, p=10), Pin(id="b", n=end + 90, p=100)],
+        spans=[Steady()],
+    )
+    return with_(edit, clips=[edit.clips[0], with_(two, until=None)])
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        do.RunThrough(cuts=[("clip-1", "clip-2")], length=Length(count=10), speed=2),
+        do.ContinueCut(clip="clip-2", frame=40),
+    ],
+)
+def test_what_works_at_a_cut_works_where_the_shot_is_shorter_than_its_slot(command):
+    edit = short_of_its_slot()
+    after = anyway(edit, command)
+    assert all(landing.exact for landing in derive(after).landings)
+
+
+@pytest.mark.parametrize("how", ["cut", "inside", "begin", "end", "stretch"])
+def test_slots_that_begin_before_the_first_frame_are_filled_or_refused_as_that(how):
+    base = empty()
+    early = with_(base, song=with_(base.song, start=-4.5))
+    command = do.FillSlots(cues=["b-2", "b-8", "b-12"], shots=[{"take": "take-0"}], how=how)
+    with pytest.raises(Refusal, match=r"before the start of the music|Nothing of this clip is left"):
+        do.apply(early, command)

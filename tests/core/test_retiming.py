@@ -388,10 +388,18 @@ def test_a_clip_ends_on_a_cue_conforms_and_borrows():
     edit = tied_edit([(1.0, 100), (9.0, 300)], take_rate=Fraction(30), frames=320)
     edit = do.apply(edit, do.AddCue(time=4.0, kind="hand"))
     cue = next(cue.id for cue in edit.song.cues if cue.time == 4.0)
-    ended = do.apply(edit, do.EndClip(clip="clip-1", cue=cue))
+    tie_kept = do.EndClip(clip="clip-1", cue=cue)
+    with pytest.raises(Refusal, match="ends with impact at frame 300, which is tied") as refused:
+        do.apply(edit, tie_kept)
+    (give_up,) = repairs(edit, tie_kept, refused.value)[-1].commands
+    ended = do.apply(edit, give_up)
     assert curve_of(ended).last + 1 == 240
-    assert curve_of(ended).source[-1] == 300
-    assert curve_of(do.apply(edit, do.EndClip(clip="clip-1", length=Length(count=100)))).last == 159
+    assert curve_of(ended).source[-1] == pytest.approx(300)
+    later = do.apply(ended, do.ChangeCue(cue=cue, time=5.0))
+    assert curve_of(later).last + 1 == 300, "it goes on following the cue"
+    assert curve_of(later).source[-1] == pytest.approx(300, abs=0.5)
+    long = do.EndClip(clip="clip-1", length=Length(count=100), untie=True)
+    assert curve_of(do.apply(edit, long)).last == 159
     with pytest.raises(Refusal) as refused:
         do.apply(edit, do.Borrow(clip="clip-1"))
     assert refused.value.code == "pin-outside-take", (
@@ -418,7 +426,8 @@ def test_a_length_is_said_in_frames_seconds_beats_or_percent():
         assert frames_of(edit, Length(count=count, unit="beats"), at, back=back) == frames, (count, at)
     assert frames_of(edit, Length(count=0.51, unit="seconds"), 60) == 31
     assert frames_of(edit, Length(count=50, unit="percent"), 60, now=481) == 241
-    short = do.apply(edit, do.EndClip(clip="clip-1", length=Length(count=4, unit="beats")))
+    four = Length(count=4, unit="beats")
+    short = do.apply(edit, do.EndClip(clip="clip-1", length=four, untie=True))
     assert (curve_of(short).first, curve_of(short).last) == (60, 239)
 
 
@@ -575,3 +584,62 @@ def test_the_nearest_value_that_a_refusal_names_works(kind, start, end, name, me
     named = next(each for each in ("start", "end") if f"nearest {each} speed" in refusal.remedy)
     nearer = profile_of(kind(**(values | {named: refusal.nearest})), mean)
     assert nearer.advance(np.array([1.0]))[0] == pytest.approx(mean)
+
+
+@pytest.mark.parametrize("reverse", [False, True])
+@given(st.one_of(*bent), st.integers(1, 40), st.booleans())
+@example(Dip(strength=0.8, reach=0.4), 30, False)
+def test_a_roll_leaves_what_was_seen_and_adds_at_the_speed_of_the_end(reverse, shape, more, at_start):
+    """Reference: the frames that were seen before, and a straight line beyond them."""
+    edit = tied_edit([(0, 0), (1, 1)], frames=900)
+    pins = [Pin(id="a", n=60, p=400), Pin(id="b", n=120, p=460)]
+    pins = [pins[0], pins[1].model_copy(update={"p": 340.0})] if reverse else pins
+    one = do.with_(edit.clips[0], pins=pins, spans=[shape], reversed=reverse)
+    beside = [Pin(id="a", n=0 if at_start else 121, p=400), Pin(id="b", n=59 if at_start else 200, p=459)]
+    two = Clip(id="clip-2", take="gannet", pins=beside, spans=[Steady()])
+    edit = do.with_(edit, clips=[one, two])
+    was = curve_of(edit)
+    segment = was.segments[0]
+    speed = segment.speed_in if at_start else segment.speed_out
+    assume(0 <= (400 - speed * more if at_start else pins[1].p + speed * more) <= 899)
+    pair = ("clip-2", "clip-1") if at_start else ("clip-1", "clip-2")
+    n = 60 - more if at_start else 121 + more
+    now = curve_of(do.apply(edit, do.MoveCut(clip=pair[0], other=pair[1], n=n)))
+    same = slice(60 - now.first, 121 - now.first)
+    assert now.source[same] == pytest.approx(was.source, abs=1e-6)
+    added = now.source[: 60 - now.first] if at_start else now.source[121 - now.first :]
+    steps = np.arange(-more, 0) if at_start else np.arange(1, more + 1)
+    slow = abs(speed) < LEAST_SPEED
+    assert added == pytest.approx((400 if at_start else pins[1].p) + (0 if slow else speed) * steps, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        do.JumpCuts(clip="clip-1", cues=["cue-2", "cue-3"], leave=2),
+        do.Alternate(clip="clip-1", cues=["cue-2", "cue-3"], ratio=2),
+    ],
+)
+def test_an_open_start_that_the_first_frame_cuts_shows_first_what_it_showed(command):
+    edit = tied_edit([(4.0, 300), (9.0, 600)])
+    for time in (1.0, 2.0):
+        edit = do.apply(edit, do.AddCue(time=time, kind="hand"))
+    pins = [Pin(id="begin", p=0), *edit.clips[0].pins]
+    clip = do.with_(edit.clips[0], pins=pins, spans=[Steady(speed=1), Steady()])
+    edit = do.with_(edit, clips=[clip])
+    names = {cue.time: cue.id for cue in edit.song.cues}
+    after = do.apply(edit, do.with_(command, cues=[names[1.0], names[2.0]]))
+    assert curve_of(edit).shown[0] == 60
+    assert curve_of(after).shown[0] == 60
+
+
+def test_a_speed_that_never_runs_is_not_told():
+    """A hard change on the last knot: the landing's speed in is the one before it."""
+    knots = [Knot(at=0, speed=1), Knot(at=0.5, speed=2, join="hard"), Knot(at=1, speed=8, locked=True)]
+    edit = do.apply(
+        tied_edit([(1.0, 100), (4.0, 400)]), do.ShapeSpan(clip="clip-1", span=0, shape=Custom(knots=knots))
+    )
+    curve, (span,) = curve_of(edit), derive(edit).clips[0].spans
+    assert span.highest == pytest.approx(curve.speed[:-1].max())
+    assert curve.speeds_beside(1)[0] == pytest.approx(curve.speed[-2])
+    assert derive(edit).landings[1].speed_in == pytest.approx(curve.speed[-2])

@@ -96,6 +96,10 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         yield Repair(label="Bend it as far as the take goes", commands=[_drawn_in(edit, command)])
     if isinstance(command, MakeRecipe) and refusal.code == NAME_TAKEN:
         yield Repair(label=f"Replace {refusal.where}", commands=[with_(command, replace=True)])
+    if isinstance(command, EndClip) and refusal.code == "ends-on-a-tie":
+        clip = edit.clip(command.clip)
+        label = f"Give up the tie of {pin_name(edit, clip, clip.pins[-1])}"
+        yield Repair(label=label, commands=[with_(command, untie=True)])
     if isinstance(command, ApplyRecipe) and refusal.code == CHANGED_BY_HAND:
         yield from _changed_by_hand(edit, command)
     if refusal.code == WOULD_CROWD:

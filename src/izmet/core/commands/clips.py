@@ -23,6 +23,7 @@ from izmet.core.edit import (
     Share,
     Steady,
     Take,
+    moment_name,
 )
 from izmet.core.lengths import Length, frames_of
 from izmet.core.rates import nearest_frame
@@ -150,6 +151,7 @@ class ReverseClip(AskingIfCut):
 class EndClip(AskingIfCut):
     """Stretch or shorten a clip until it ends on a cue, or after so long; what it shows stays.
 
+    It goes on following the cue. One that ends with a tie is stretched only to ``untie`` it.
     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
     """
 
@@ -157,6 +159,7 @@ class EndClip(AskingIfCut):
     cue: Id | None = None
     length: Length | None = None
     close: bool = False
+    untie: bool = False
 
     def on(self, edit: Edit) -> Edit:
         if (self.cue is None) == (self.length is None):
@@ -164,19 +167,35 @@ class EndClip(AskingIfCut):
         clip = _as_seen(edit, edit.clip(self.clip))
         curve = solve(edit, clip)
         last = clip.pins[-1]
-        # The picture after the last one is due on the cue: the clip's own last picture is seen before it.
+        if last.is_tie and not self.untie:
+            label = moment_name(edit.moment(clip.take, last.moment or ""))
+            raise Refusal(
+                "ends-on-a-tie",
+                f"The clip ends with {label}, which is tied to a cue.",
+                where=f"clip {clip.id}, pin {last.id}",
+                remedy="Tie it to another cue, or give it up.",
+            )
+        before, shown = curve.pins[-2:]
         if self.cue is not None:
+            # The clip is cut on the cue and follows it: its own last picture is seen just before.
             end = edit.frame_of(self.cue) - 1
+            onward = shown.p + (shown.p - before.p) / max(1, end - before.n)
+            place: dict[str, object] = {"cue": self.cue, "n": None, "p": self._inside(edit, clip, onward)}
+            until = Pin(id="until", cue=self.cue)
         else:
             assert self.length is not None
             end = curve.first + frames_of(edit, self.length, curve.first, len(curve.frames)) - 1
-        place: dict[str, object] = {} if last.moment else {"p": curve.pins[-1].p}
-        pins = [*clip.pins[:-1], with_(last, n=end, cue=None, loose=None, **place)]
+            place, until = {"cue": None, "n": end, "p": shown.p}, None
+        pins = [*clip.pins[:-1], with_(last, moment=None, loose=None, **place)]
         if _is_open(clip.spans[-1]):
-            pins[-2] = settled(pins[-2], curve.pins[-2])
+            pins[-2] = settled(pins[-2], before)
         spans = [*clip.spans[:-1], with_(clip.spans[-1], speed=None, frames=None)]
-        changed = with_clip(edit, clip, pins=pins, spans=spans)
+        changed = with_clip(edit, clip, pins=pins, spans=spans, until=until)
         return _closed(changed, clip.id, curve.last, end - curve.last) if self.close else changed
+
+    @staticmethod
+    def _inside(edit: Edit, clip: Clip, p: float) -> float:
+        return min(max(p, 0.0), edit.take(clip.take).frames - 1.0)
 
 
 class ConformClip(AskingIfCut):

@@ -489,8 +489,11 @@ def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:
     cut = clip.until if at_end else clip.since
     if cut is None:
         return edit
-    curve = solve(edit, clip)
+    curve = solve(edit, with_(clip, since=None, until=None))
     n = edit.place_of(cut)
+    window: dict[str, object] = {"until": None} if at_end else {"since": None}
+    if n > curve.pins[-1].n if at_end else n < curve.pins[0].n:
+        return with_clip(edit, clip, **window)  # it ends before it is cut
     on = [i for i, pin in enumerate(curve.pins) if pin.n == n and clip.pins[i].is_fixed]
     if on:
         keep = slice(0, on[0] + 1) if at_end else slice(on[0], None)
@@ -510,5 +513,4 @@ def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:
             where=f"clip {clip.id}",
             remedy="Tie a moment that is seen, or join what was split.",
         )
-    window: dict[str, object] = {"until": None} if at_end else {"since": None}
     return with_clip(edit, clip, pins=pins, spans=spans, **window)

@@ -9,10 +9,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from izmet.core.commands.parts import with_clip
-from izmet.core.edit import Clip, Edit, Pin
+from izmet.core.commands.parts import new_id, with_clip
+from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Steady
 from izmet.core.following import frames_shown
 from izmet.core.framemap import BLACK, FrameMap
+from izmet.core.limits import LEAST_SPEED
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 
@@ -166,7 +167,7 @@ def _slower(edit: Edit, clip: Clip, end: int, n: int) -> Edit | None:
 
 
 def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
-    """The clip with one end on an output frame farther out, at the mean speed of the span there."""
+    """The clip with one end on an output frame farther out, at the speed of its end. What was seen stays."""
     curve = solve(edit, clip.model_copy(update={"since": None, "until": None}))
     pin, segment = clip.pins[end], curve.segments[end]
     if pin.moment is not None or pin.cue is not None:
@@ -177,6 +178,26 @@ def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
             remedy="Tie that end elsewhere, or cut inside the clip.",
         )
     pins, spans = list(clip.pins), list(clip.spans)
-    pins[end] = pin.model_copy(update={"n": n, "p": None})
-    spans[end] = spans[end].model_copy(update={"speed": segment.mean or None, "frames": None})
-    return with_clip(edit, clip, pins=pins, spans=spans)
+    if isinstance(spans[end], Steady | Hold):
+        pins[end] = pin.model_copy(update={"n": n, "p": None})
+        spans[end] = spans[end].model_copy(update={"speed": segment.mean or None, "frames": None})
+        return with_clip(edit, clip, pins=pins, spans=spans)
+    pins[end] = pin.model_copy(update=curve.pins[end]._asdict())
+    spans[end] = spans[end].model_copy(update={"speed": None, "frames": None})
+    added = Pin(id=new_id("pin", pins), n=n)
+    speed = segment.speed_in if end == 0 else segment.speed_out
+    onward = _going_on(abs(speed), backwards=speed * (-1 if clip.reversed else 1) < 0)
+    at_start = end == 0
+    return with_clip(
+        edit,
+        clip,
+        pins=[added, *pins] if at_start else [*pins, added],
+        spans=[onward, *spans] if at_start else [*spans, onward],
+    )
+
+
+def _going_on(speed: float, backwards: bool) -> Shape:
+    """A span at one speed, against the way of its clip where that ran so."""
+    if speed < LEAST_SPEED:
+        return Hold()
+    return Rewind(speed=speed, strength=0) if backwards else Steady(speed=speed)

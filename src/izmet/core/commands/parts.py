@@ -147,9 +147,9 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
 
 
 def settled(pin: Pin, fixed: Fixed) -> Pin:
-    """A pin that stands where it was solved to stand."""
+    """A pin that stands where it was solved to stand: an end of a clip where it was drawn in."""
     n = {"n": nearest_frame(fixed.n)} if pin.open_n else {}
-    p = {"p": fixed.p} if pin.open_p else {}
+    p = {"p": fixed.p} if pin.moment is None and (pin.open_n or pin.open_p) else {}
     return with_(pin, **n, **p)
 
 

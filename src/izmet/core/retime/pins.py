@@ -241,7 +241,7 @@ def _ended(clip: Clip, before: Fixed, last: Fixed) -> Fixed:
 
 def _along(end: Fixed, beside: Fixed, n: int, skip: float = 0) -> Fixed:
     """The place at ``n`` on the straight way between two; at the second one it has no room left."""
-    if abs(n - beside.n) < FRAME_TOLERANCE:
+    if abs(n - beside.n) < FRAME_TOLERANCE or end.n == beside.n:
         return Fixed(n, beside.p)
     slope = (beside.p - end.p - skip) / (beside.n - end.n)
     least, most = sorted((end.p, beside.p))

@@ -44,6 +44,12 @@ class Profile:
         straight = None if self.straight is None else self.straight[::-1]
         return Profile(1 - self.u[::-1], self.v[::-1], straight)
 
+    @property
+    def runs(self) -> Floats:
+        """The speeds at both sides of each piece that has a length, in order: those that do run."""
+        lasting = np.diff(self.u) > 0
+        return np.stack([self.v[:-1][lasting], self.v[1:][lasting]], axis=1).ravel()
+
     def speed(self, at: Floats) -> Floats:
         """Speed at each ``u``, shape as given. After a hard change, the new speed."""
         return self.speed_and_advance(at)[0]

@@ -61,12 +61,12 @@ class Segment:
     @property
     def speed_in(self) -> float:
         """Speed where the segment begins."""
-        return self.way * float(self.profile.v[0])
+        return self.way * float(self.profile.runs[0])
 
     @property
     def speed_out(self) -> float:
         """Speed where it ends."""
-        return self.way * float(self.profile.v[-1])
+        return self.way * float(self.profile.runs[-1])
 
     def evaluate(self, frames: range) -> tuple[Floats, Floats, Jumps]:
         """Source positions, speeds, and jumps back at some of its output frames, each of shape (frames,)."""
