@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.arrange.continuing import PACE, PLACE, beginnings
+from izmet.core.arrange.repairs import repairs
 from izmet.core.arrange.songs import carry
 from izmet.core.commands.parts import with_
 from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
@@ -794,3 +795,34 @@ def test_slots_that_begin_before_the_first_frame_are_filled_or_refused_as_that(h
     command = do.FillSlots(cues=["b-2", "b-8", "b-12"], shots=[{"take": "take-0"}], how=how)
     with pytest.raises(Refusal, match=r"before the start of the music|Nothing of this clip is left"):
         do.apply(early, command)
+
+
+@pytest.mark.parametrize(("by", "let_go"), [(30, False), (-30, False), (7, False), (7, True)])
+def test_a_slid_clip_takes_its_cuts_along_from_cue_to_cue_or_says_which_holds_it(by, let_go):
+    """Three pieces cut on beats, 30 frames apart: the middle one slides with what it shows."""
+    base = with_(empty(), clips=[])
+    pins = [Pin(id="a", n=270, p=10), Pin(id="b", n=630, p=370)]
+    whole = with_(base, clips=[Clip(id="clip-1", take="take-0", pins=pins, spans=[Steady()])])
+    edit = do.apply(whole, do.SplitClip(clip="clip-1", cues=["b-12", "b-16"]))
+    middle = edit.clip("clip-2")
+    assert middle.since.cue == "b-12"
+    command = do.SlideClip(clip="clip-2", by=by, let_go=let_go)
+    if by % 30 and not let_go:
+        with pytest.raises(
+            Refusal, match=r"cut on the downbeat at .* and no cue lies 7 frames from it"
+        ) as refused:
+            do.apply(edit, command)
+        offers = repairs(edit, command, refused.value)
+        assert [offer.label for offer in offers] == [
+            "Slide it 30 frames later, to a cue",
+            "Let its cuts go from their cues",
+        ]
+        return
+    slid = do.apply(edit, command)
+    was, now = solve(edit, middle), solve(slid, slid.clip("clip-2"))
+    assert (now.first, now.last) == (was.first + by, was.last + by)
+    assert now.shown.tolist() == was.shown.tolist()
+    stretches = [(id, len(frames)) for id, frames in frames_shown(slid).stretches()]
+    assert stretches == [("clip-1", 120 + by), ("clip-2", 120), ("clip-3", 121 - by)]
+    assert (slid.clip("clip-2").since.cue is None) == let_go
+    assert slid.clip("clip-1").until.cue == slid.clip("clip-2").since.cue

@@ -2758,6 +2758,7 @@ export interface components {
          * EndClip
          * @description Stretch or shorten a clip until it ends on a cue, or after so long; what it shows stays.
          *
+         *     It goes on following the cue. One that ends with a tie is stretched only to ``untie`` it.
          *     Clips that begin where it ended or later, and are tied to no cue, follow when ``close`` is asked for.
          */
         EndClip: {
@@ -2780,6 +2781,11 @@ export interface components {
              * @default false
              */
             close?: boolean;
+            /**
+             * Untie
+             * @default false
+             */
+            untie?: boolean;
         };
         /**
          * FillCues
@@ -3670,6 +3676,9 @@ export interface components {
         /**
          * SlideClip
          * @description Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it.
+         *
+         *     A cut that follows a cue goes to another cue that lies so far away. Where there is none it stops
+         *     following one only to ``let_go`` of it.
          */
         SlideClip: {
             /**
@@ -3681,6 +3690,11 @@ export interface components {
             clip: string;
             /** By */
             by: number;
+            /**
+             * Let Go
+             * @default false
+             */
+            let_go?: boolean;
         };
         /**
          * SlipClip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import secrets
 from collections.abc import Sequence
 
 import peewee
@@ -88,10 +89,11 @@ def _http(error: HTTPException) -> Response:
 
 
 def _fault(error: Exception) -> Response:
-    log.exception("request failed")
+    number = secrets.token_hex(3)
+    log.error("fault %s", number, exc_info=error)
     problem = Problem(
         code="internal",
-        what="Something went wrong inside Izmet.",
-        remedy="Try again; the server's log says more.",
+        what=f"Something went wrong inside Izmet: fault {number}.",
+        remedy="Nothing was changed. The server's log says more under that number.",
     )
     return answer(problem, 500)

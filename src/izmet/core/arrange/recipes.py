@@ -30,6 +30,7 @@ from izmet.core.edit import (
     Steady,
     Turned,
 )
+from izmet.core.limits import MOST_SPEED
 from izmet.core.rates import FRAME_TOLERANCE, nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -188,6 +189,13 @@ def _paced(leg: Leg, floor: float) -> Shape:
     shape = leg.shape
     if leg.of == "real-time":
         return shape
+    if shape.speed is not None and shape.speed * floor > MOST_SPEED:
+        raise Refusal(
+            "too-fast",
+            f"At {shape.speed:.0%} of this take's smooth floor it would run at {shape.speed * floor:.0%}.",
+            remedy=f"The most is {MOST_SPEED:.0%}: change the recipe, or use another take.",
+            nearest=MOST_SPEED / floor,
+        )
     changes: dict[str, object] = {"speed": None if shape.speed is None else shape.speed * floor}
     if isinstance(shape, Turned):
         changes |= {name: getattr(shape, name) and getattr(shape, name) * floor for name in ("start", "end")}

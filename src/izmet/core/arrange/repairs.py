@@ -16,7 +16,7 @@ from pydantic import BaseModel
 
 from izmet.core.commands import WOULD_CROWD, Anyway, Command, apply
 from izmet.core.commands.clips import Borrow, EndClip, LayTake, ReverseClip
-from izmet.core.commands.cuts import RunThrough
+from izmet.core.commands.cuts import RunThrough, SlideClip
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
@@ -96,6 +96,8 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         yield Repair(label="Bend it as far as the take goes", commands=[_drawn_in(edit, command)])
     if isinstance(command, MakeRecipe) and refusal.code == NAME_TAKEN:
         yield Repair(label=f"Replace {refusal.where}", commands=[with_(command, replace=True)])
+    if isinstance(command, SlideClip) and refusal.code == "cut-on-a-cue":
+        yield from _slid_to_cues(edit, command)
     if isinstance(command, EndClip) and refusal.code == "ends-on-a-tie":
         clip = edit.clip(command.clip)
         label = f"Give up the tie of {pin_name(edit, clip, clip.pins[-1])}"
@@ -135,6 +137,27 @@ def _drawn_in(edit: Edit, command: ShapeSpan) -> ShapeSpan:
     segment = solve(steady, steady.clip(clip.id)).segments[command.span]
     bent = replace(segment, profile=profile_of(command.shape, segment.mean))
     return with_(command, shape=drawn_in(command.shape, bent, edit.take(clip.take).frames))
+
+
+def _slid_to_cues(edit: Edit, command: SlideClip) -> Iterator[Repair]:
+    """The nearest way to slide on which its cuts meet cues again, or off them."""
+    clip = edit.clip(command.clip)
+    edge = next(pin for pin in (clip.since, clip.until) if pin is not None and pin.cue is not None)
+    here = edit.place_of(edge)
+    ways = (edit.frame_of(cue.id) - here for cue in landed_on(edit))
+    nearest = sorted({way for way in ways if way}, key=lambda way: abs(way - command.by))
+    for by in nearest[:CUES_TRIED]:
+        there = with_(command, by=by)
+        if _after(edit, [there]) is not None:
+            yield Repair(
+                label=f"Slide it {counted(abs(by), 'frame')} {_later(by)}, to a cue", commands=[there]
+            )
+            break
+    yield Repair(label="Let its cuts go from their cues", commands=[with_(command, let_go=True)])
+
+
+def _later(frames: int) -> str:
+    return "later" if frames > 0 else "earlier"
 
 
 def _changed_by_hand(edit: Edit, command: ApplyRecipe) -> Iterator[Repair]:
@@ -209,9 +232,8 @@ def _near(edit: Edit, cue: str) -> list[Cue]:
 
 def _on(edit: Edit, asked: str, other: Cue) -> str:
     apart = edit.frame_of(other.id) - edit.frame_of(asked)
-    side = "later" if apart > 0 else "earlier"
     name, away = cue_name(other.kind), counted(abs(apart), "frame")
-    return f"Use the {name} at {edit.instant(other.id):.3f} s, {away} {side}"
+    return f"Use the {name} at {edit.instant(other.id):.3f} s, {away} {_later(apart)}"
 
 
 def _other_moments(edit: Edit, command: ChangeTie) -> Iterator[Repair]:

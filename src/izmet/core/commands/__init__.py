@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from fractions import Fraction
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
@@ -88,7 +88,7 @@ from izmet.core.commands.takes import (
     UseTake,
 )
 from izmet.core.crowding import crowding
-from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Side, Take
+from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take
 from izmet.core.rates import LandingRule, Rate, nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -251,7 +251,7 @@ def attempt(edit: Edit, command: Command) -> Edit:
     try:
         changed = command.on(edit)
         return in_slots(edit, changed) if command.keeps else changed
-    except ValueError as error:
+    except ValidationError as error:  # a value out of its bounds; any other error is a fault of ours
         raise _as_refusal(error) from None
 
 
@@ -269,12 +269,23 @@ def check_parts(edit: Edit) -> None:
         (edit.clips, "clip"),
         (edit.song.cues if edit.song else (), "cue"),
         (edit.blacks, "black stretch"),
+        (edit.recipes, "recipe"),
     ):
         _check_unique(parts, kind, kind)
     for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
         edit.frames_in(stretch)
     for take in edit.takes:
         _check_unique(take.moments, "moment", f"take {take.id}")
+        _check_unique(take.selects, "select", f"take {take.id}")
+        for select in take.selects:
+            if select.end >= take.frames:
+                raise Refusal(
+                    "select-outside-take",
+                    f"A select ends at frame {select.end}; the take has frames 0 to {take.frames - 1}.",
+                    where=f"take {take.id}, select {select.id}",
+                    remedy="End it inside the take.",
+                    nearest=take.frames - 1,
+                )
         for moment in take.moments:
             if moment.frame >= take.frames:
                 raise Refusal(
@@ -288,16 +299,15 @@ def check_parts(edit: Edit) -> None:
         _check_unique(clip.pins, "pin", f"clip {clip.id}")
 
 
-def _as_refusal(error: ValueError) -> Refusal:
-    details = getattr(error, "errors", None)
-    if details is None:
-        return Refusal("bad-command", f"{error}.")
-    first = details()[0]
+def _as_refusal(error: ValidationError) -> Refusal:
+    first = error.errors()[0]
     where = ".".join(str(part) for part in first["loc"])
     return Refusal("bad-command", f"{first['msg'].removeprefix('Value error, ')}.", where=where)
 
 
-def _check_unique(parts: Iterable[Take | Clip | Cue | Moment | Pin | Black], kind: str, where: str) -> None:
+def _check_unique(
+    parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black | Recipe], kind: str, where: str
+) -> None:
     seen: set[str] = set()
     for part in parts:
         if part.id in seen:

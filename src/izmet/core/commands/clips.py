@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar, Literal
 
-from izmet.core.commands.parts import AskingIfCut, Step, moved, new_id, settled, with_, with_clip
+from izmet.core.commands.parts import AskingIfCut, Step, moved, new_id, settled, unclear, with_, with_clip
 from izmet.core.edit import (
     Brake,
     Build,
@@ -163,7 +163,7 @@ class EndClip(AskingIfCut):
 
     def on(self, edit: Edit) -> Edit:
         if (self.cue is None) == (self.length is None):
-            raise ValueError("say on which cue the clip ends, or how long it is")
+            raise unclear("Say on which cue the clip ends, or how long it is.")
         clip = _as_seen(edit, edit.clip(self.clip))
         curve = solve(edit, clip)
         last = clip.pins[-1]

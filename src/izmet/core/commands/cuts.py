@@ -17,11 +17,12 @@ from izmet.core.commands.parts import (
     new_id,
     new_ids,
     settled,
+    unclear,
     with_,
     with_clip,
     with_clips,
 )
-from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, moment_name
+from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, cue_name, moment_name
 from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -100,7 +101,7 @@ class MoveCut(Asking):
 
     def on(self, edit: Edit) -> Edit:
         if (self.n is None) == (self.cue is None):
-            raise ValueError("say to which output frame the cut moves, or to which cue")
+            raise unclear("Say to which output frame the cut moves, or to which cue.")
         edge = Pin(id="cut", n=self.n, cue=self.cue)
         n = self.n if self.cue is None else edit.frame_of(self.cue)
         assert n is not None
@@ -186,11 +187,16 @@ class SlipClip(Step):
 
 
 class SlideClip(Asking):
-    """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it."""
+    """Move a clip in time by some output frames; the clips that touch it grow and shrink to meet it.
+
+    A cut that follows a cue goes to another cue that lies so far away. Where there is none it stops
+    following one only to ``let_go`` of it.
+    """
 
     do: Literal["slide-clip"] = "slide-clip"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+    let_go: bool = False
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
@@ -204,18 +210,37 @@ class SlideClip(Asking):
             )
         curve = solve(edit, clip)
         before, after = curve.first, curve.last + 1
-        edit = with_clip(edit, moved(clip, self.by))
+        since, until = (edge and self._slid(edit, clip, edge) for edge in (clip.since, clip.until))
+        edit = with_clip(edit, with_(moved(clip, self.by), since=since, until=until))
+        begin, end = (since or Pin(id="cut", n=before + self.by)), (until or Pin(id="cut", n=after + self.by))
         for other in edit.clips:
             if other.id == clip.id:
                 continue
             spread = solve(edit, other)
             if spread.last + 1 == before:
                 edit = reaching(edit, other, last=before + self.by - 1)
-                edit = with_clip(edit, edit.clip(other.id), until=Pin(id="cut", n=before + self.by))
+                edit = with_clip(edit, edit.clip(other.id), until=begin)
             elif spread.first == after:
                 edit = reaching(edit, other, first=after + self.by)
-                edit = with_clip(edit, edit.clip(other.id), since=Pin(id="cut", n=after + self.by))
+                edit = with_clip(edit, edit.clip(other.id), since=end)
         return edit
+
+    def _slid(self, edit: Edit, clip: Clip, edge: Pin) -> Pin:
+        """Where a cut goes: on with its cue where one lies there. Raises Refusal where none does."""
+        n = edit.place_of(edge) + self.by
+        if edge.cue is None:
+            return with_(edge, n=n)
+        there = edge_on(edit, n, edit.song.cues if edit.song else ())
+        if there.cue is None and not self.let_go:
+            cue = edit.cue(edge.cue)
+            raise Refusal(
+                "cut-on-a-cue",
+                f"The clip is cut on the {cue_name(cue.kind)} at {edit.instant(cue.id):.3f} s, "
+                f"and no cue lies {counted(abs(self.by), 'frame')} from it.",
+                where=f"clip {clip.id}",
+                remedy="Slide it from cue to cue, or let its cuts go from theirs.",
+            )
+        return there
 
 
 class RunThrough(Asking):

@@ -7,10 +7,12 @@ of its end, and slower where its take has no more to show.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import chain
 from typing import NamedTuple
 
 from izmet.core.commands.parts import new_id, with_clip
-from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Steady
+from izmet.core.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
 from izmet.core.following import frames_shown
 from izmet.core.framemap import BLACK, FrameMap
 from izmet.core.limits import LEAST_SPEED
@@ -68,10 +70,11 @@ def slot_of(edit: Edit, shown: FrameMap, clip: Clip) -> Slot | None:
     )
 
 
-def edge_on(edit: Edit, n: int) -> Pin:
-    """A cut on an output frame: one that follows a cue, where a clip has one there."""
+def edge_on(edit: Edit, n: int, cues: Sequence[Cue] = ()) -> Pin:
+    """A cut on an output frame: on a cue, where a clip has one there, or one of these lies there."""
     ends = (edge for clip in edit.clips for edge in (clip.since, clip.until, *clip.pins) if edge is not None)
-    cue = next((pin.cue for pin in ends if pin.cue is not None and edit.frame_of(pin.cue) == n), None)
+    here = chain((pin.cue for pin in ends if pin.cue is not None), (cue.id for cue in cues))
+    cue = next((cue for cue in here if edit.frame_of(cue) == n), None)
     return Pin(id="cut", n=None if cue else n, cue=cue)
 
 

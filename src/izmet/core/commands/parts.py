@@ -96,6 +96,11 @@ def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
     return with_(edit, song=with_(song, cues=ordered))
 
 
+def unclear(what: str) -> Refusal:
+    """The refusal of a command that says too little or too much."""
+    return Refusal("bad-command", what, remedy="Say it once.")
+
+
 def after_end(time: float, duration: float, where: str) -> Refusal:
     """The refusal of a cue after the song's end; times in seconds of the song."""
     return Refusal(

@@ -16,6 +16,7 @@ from izmet.core.commands.parts import (
     new_ids,
     pin_of,
     source_of,
+    unclear,
     with_,
     with_clip,
 )
@@ -127,7 +128,7 @@ class ChangeEdge(Step):
         clip = edit.clip(self.clip)
         edge = Pin(id=pin_of(clip, self.pin).id, n=self.n, p=self.p)
         if (self.n is None or self.p is None) != (self.speed is not None):
-            raise ValueError("give a speed exactly when n or p is left open")
+            raise unclear("Give a speed exactly when n or p is left open.")
         spans = list(clip.spans)
         beside = 0 if edge.id == clip.pins[0].id else -1
         spans[beside] = with_(spans[beside], speed=self.speed, frames=None)
@@ -174,7 +175,7 @@ class HoldPicture(AskingIfCut):
 
     def on(self, edit: Edit) -> Edit:
         if (self.cue is None) == (self.frames is None):
-            raise ValueError("say for how many frames the picture is held, or up to which cue")
+            raise unclear("Say for how many frames the picture is held, or up to which cue.")
         clip = edit.clip(self.clip)
         held = Pin(id=new_id("pin", clip.pins), cue=self.cue)
         return _after(edit, clip, self.pin, held, Hold(frames=self.frames))
@@ -194,7 +195,7 @@ class TurnBack(AskingIfCut):
 
     def on(self, edit: Edit) -> Edit:
         if (self.back is None) != (self.frames is None):
-            raise ValueError("say both how many source frames it runs back and in how many output frames")
+            raise unclear("Say both how many source frames it runs back and in how many output frames.")
         clip = edit.clip(self.clip)
         new = Pin(id=new_id("pin", clip.pins))
         if self.back is None:

@@ -29,6 +29,7 @@ from izmet.core.edit import (
 )
 from izmet.core.limits import MOST_FRAMES, MOST_SPEED
 from izmet.core.rates import nearest_frame
+from izmet.core.refusal import Refusal
 from izmet.core.retime.shapes import dip_speeds, knot_speeds, solve_turned, swell_speeds
 
 LEAST_SET = 0.01
@@ -110,10 +111,11 @@ def with_value(shape: Shape, mean: float, name: str, value: float) -> Shape:
     """The shape with one value set.
 
     Raises:
-        ValueError: the shape has no such value, or it is out of the value's bounds.
+        Refusal: the shape has no such value.
+        ValidationError: it is out of the value's bounds.
     """
     if name not in {each.name for each in span_values(shape, mean)}:
-        raise ValueError(f"a {shape.shape} has no {name}")
+        raise Refusal("bad-command", f"A {shape.shape} has no {name}.", remedy="Set a value that it has.")
     if name == "frames":
         return type(shape).model_validate({**dict(shape), "frames": nearest_frame(value)})
     if isinstance(shape, Custom):
