@@ -1,11 +1,14 @@
 """A long song is read, then listened to as a whole, by two workers that may be at it at once."""
 
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import pytest
 
-from izmet.jobs import reading
+from izmet.jobs import reading, work
 from izmet.jobs.listening import listen_to_all
+from izmet.jobs.work import Worker
+from izmet.store import jobrows
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset, Job, database
 from tests.desk import Desk
@@ -59,5 +62,30 @@ def test_a_song_of_which_no_sense_was_noted_is_read_again_at_the_next_start(desk
     assert desk.asset(sha256)["error"]["code"] == "unreadable"
     with database.connection_context():
         reading.queue_outdated(Assets(desk.folder))
+    desk.work()
+    assert desk.asset(sha256)["state"] == "ready"
+
+
+def test_a_worker_that_is_asked_to_end_lets_go_and_leaves_nothing_half_done(
+    desk: Desk, song: Path, monkeypatch
+):
+    """Its work is found without a heartbeat, and done by the next one."""
+    sha256 = desk.upload(song, "song")["sha256"]
+    worker = Worker(desk.folder)
+
+    def ended_meanwhile(assets, asset, progress):
+        with TemporaryDirectory(dir=desk.folder.incoming):
+            worker.end()
+            progress(1, 2)
+        raise AssertionError("it went on")
+
+    monkeypatch.setattr(work, "read_asset", ended_meanwhile)
+    worker.run_forever()
+    assert not [left for left in desk.folder.incoming.iterdir() if left.is_dir()]
+    with database.connection_context():
+        assert Job.select().order_by(Job.id.desc()).get().state == "running"
+        Job.update(heartbeat=0).execute()
+        jobrows.sweep()
+    monkeypatch.undo()
     desk.work()
     assert desk.asset(sha256)["state"] == "ready"

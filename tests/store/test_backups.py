@@ -1,8 +1,11 @@
 """The daily copy of the database, the way back to it, and a folder that cannot be used."""
 
 import os
+import sqlite3
 import stat
 import time
+from contextlib import closing
+from pathlib import Path
 
 import pytest
 
@@ -12,6 +15,7 @@ from izmet.store import backups, edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
+from izmet.store.uploads import clear_old
 
 
 @pytest.fixture
@@ -77,3 +81,42 @@ def test_a_file_where_a_folder_should_be_is_named(tmp_path):
 def test_the_folder_is_its_owners_alone(folder):
     for each in (folder.root, folder.assets, folder.exports, folder.backups):
         assert stat.S_IMODE(each.stat().st_mode) == 0o700
+
+
+def test_a_damaged_database_pushes_out_no_good_copy(folder):
+    """Pages that SQLite copies without a look at them."""
+    good = backups.back_up(folder)
+    with closing(sqlite3.connect(folder.database)) as opened:
+        opened.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    pages = bytearray(folder.database.read_bytes())
+    pages[2 * 4096 :] = b"\xff" * (len(pages) - 2 * 4096)
+    folder.database.write_bytes(pages)
+    for _ in range(backups.KEPT + 2):
+        os.utime(good, (time.time() - 2 * 86400,) * 2)
+        with pytest.raises(sqlite3.DatabaseError):
+            backups.back_up(folder)
+    assert backups.all_copies(folder) == [good]
+    assert backups.is_good(good)
+    assert list(folder.backups.glob("*.part*")) == []
+
+
+@pytest.mark.parametrize("as_folder", [False, True])
+@pytest.mark.parametrize(
+    "left",
+    ["exports/7.part", "exports/.parts-7", "parts/.part-7", "derived/ab/take/.part-7", "incoming/tmp7"],
+)
+def test_whatever_was_left_by_a_kill_a_start_clears_it(folder, left, as_folder):
+    """Files and folders alike, and one that cannot be removed hinders nobody."""
+    path = folder.root / left
+    path.mkdir(parents=True) if as_folder else path.parent.mkdir(parents=True, exist_ok=True)
+    (path / "bundle.mkv" if as_folder else path).write_bytes(b"half")
+    folder.clear_interrupted()
+    clear_old(folder.incoming)
+    assert not path.exists()
+
+
+def test_what_cannot_be_removed_stays_with_a_note(folder, monkeypatch, caplog):
+    (folder.incoming / "held").write_bytes(b"half")
+    monkeypatch.setattr(Path, "unlink", lambda *_, **__: (_ for _ in ()).throw(PermissionError("held")))
+    clear_old(folder.incoming)
+    assert "held was left" in caplog.text

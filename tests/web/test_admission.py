@@ -56,3 +56,23 @@ def test_who_was_in_is_in_after_a_restart_and_not_in_another_folder(folder, tmp_
         elsewhere.set_cookie(cookie.key, cookie.value)
     assert elsewhere.get("/api/edits").status_code == 403
     assert folder.key.stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("kept", ["", "a1b2", "x" * 63])
+def test_a_key_that_was_not_written_whole_is_made_anew_and_lets_nobody_in(folder, kept):
+    folder.key.write_text(kept)
+    app, _ = door(folder)
+    assert len(folder.key.read_text()) == 64
+    assert folder.key.stat().st_mode & 0o777 == 0o600
+    stranger = app.test_client()
+    for name in (f"izmet-{kept[:8]}", f"izmet-{folder.key.read_text()[:8]}"):
+        for value in ("", kept[8:]):
+            stranger.set_cookie(name, value)
+            assert stranger.get("/api/edits").status_code == 403
+
+
+def test_a_cookie_of_any_letters_is_refused_like_others(folder):
+    app, _ = door(folder)
+    name = f"izmet-{folder.key.read_text()[:8]}"
+    given = app.test_client().get("/api/edits", headers={"Cookie": f"{name}=ключ"})
+    assert given.status_code == 403

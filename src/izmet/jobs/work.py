@@ -38,6 +38,11 @@ class Worker:
     def __init__(self, folder: DataFolder):
         self._folder = folder
         self._assets = Assets(folder)
+        self._ending = threading.Event()
+
+    def end(self) -> None:
+        """Let go of what is being done, cleaned up; its row is found and queued again."""
+        self._ending.set()
 
     def run_waiting(self) -> None:
         """Run queued jobs until none is left."""
@@ -54,19 +59,21 @@ class Worker:
 
     def run_forever(self, without: Sequence[str] = ()) -> None:
         """Run what is queued, now and from now on."""
-        while True:
+        while not self._ending.is_set():
             with sturdy("looking for work"):
                 if self.run_one(without):
                     continue
-            time.sleep(LOOK_SECONDS)
+            self._ending.wait(LOOK_SECONDS)
 
     def _run(self, job: Job) -> None:
         try:
-            with _Heart(job) as heart:
+            with _Heart(job, self._ending) as heart:
                 result = self._do(job, heart)
             _insist(lambda: jobrows.end(job, "done", result=result))
         except jobrows.Cancelled:
             _insist(lambda: jobrows.stop(job))
+        except _Ending:
+            return
         except Refusal as refusal:
             _insist(lambda refusal=refusal: jobrows.fail(job, refusal))  # type: ignore[misc]
         except Exception as error:
@@ -99,11 +106,15 @@ class Worker:
         raise AssertionError(job.kind)
 
 
+class _Ending(Exception):
+    """The worker has been asked to end."""
+
+
 class _Heart:
     """Beats for a running job from a thread of its own, so that a long step does not look dead."""
 
-    def __init__(self, job: Job):
-        self._job = job
+    def __init__(self, job: Job, ending: threading.Event):
+        self._job, self._ending = job, ending
         self._progress = (0, 0)
         self._doing = ""
         self._cancelled = threading.Event()
@@ -111,8 +122,10 @@ class _Heart:
         self._thread = threading.Thread(target=self._beat, daemon=True)
 
     def progress(self, done: int, total: int) -> None:
-        """Note progress. Raises Cancelled when the person asked to stop."""
+        """Note progress. Raises Cancelled when the person asked to stop, _Ending when the worker ends."""
         self._progress = (done, total)
+        if self._ending.is_set():
+            raise _Ending
         if self._cancelled.is_set():
             raise jobrows.Cancelled
 

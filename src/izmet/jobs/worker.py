@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import logging
 import os
+import signal
 import sqlite3
 import sys
 import threading
@@ -20,13 +21,15 @@ from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 
 LOOK_SECONDS = 900
+ENDING_SECONDS = 5
+"""How long the work at hand may take to clean up after itself."""
 
 
 def _end_with_parent() -> None:
     # The bare descriptor: a buffered reader's lock would hinder a normal end.
     while os.read(0, 1):
         pass
-    os._exit(0)
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 def _back_up_daily(folder: DataFolder) -> None:
@@ -47,9 +50,16 @@ def main() -> None:
     open_database(folder)
     worker = Worker(folder)
     threading.Thread(target=_end_with_parent, daemon=True).start()
-    threading.Thread(target=worker.run_forever, args=(sys.argv[1:],), daemon=True).start()
+    at_work = threading.Thread(target=worker.run_forever, args=(sys.argv[1:],), daemon=True)
+    at_work.start()
     threading.Thread(target=_back_up_daily, args=(folder,), daemon=True).start()
-    sweep_forever()
+    signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
+    try:
+        sweep_forever()
+    finally:
+        worker.end()
+        at_work.join(ENDING_SECONDS)
+        os._exit(0)
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ from contextlib import closing
 from pathlib import Path
 
 from izmet.core.refusal import Refusal
-from izmet.store.datafolder import DataFolder
+from izmet.store.datafolder import DataFolder, clear
 
 KEPT = 7
 DAY_SECONDS = 24 * 3600
@@ -28,10 +28,22 @@ def back_up(folder: DataFolder) -> Path | None:
     part = target.with_suffix(".part")
     with closing(sqlite3.connect(folder.database)) as source, closing(sqlite3.connect(part)) as copy:
         source.backup(copy)
+    good = is_good(part)
+    for log in _logs(part):
+        clear(log)
+    if not good:
+        clear(part)
+        raise sqlite3.DatabaseError("the database is damaged; older copies are kept")
     part.replace(target)
     for old in all_copies(folder)[KEPT:]:
-        old.unlink(missing_ok=True)
+        for each in (old, *_logs(old)):
+            clear(each)
     return target
+
+
+def _logs(database: Path) -> tuple[Path, Path]:
+    """What SQLite writes beside a database."""
+    return (database.with_name(f"{database.name}-wal"), database.with_name(f"{database.name}-shm"))
 
 
 def all_copies(folder: DataFolder) -> list[Path]:
@@ -58,8 +70,7 @@ def restore(folder: DataFolder) -> tuple[Path, Path | None]:
         )
     aside = None
     stamp = time.strftime("%Y-%m-%d-%H%M%S")
-    for suffix in ("", "-wal", "-shm"):
-        there = folder.database.with_name(folder.database.name + suffix)
+    for there in (folder.database, *_logs(folder.database)):
         if there.exists():
             moved = there.with_name(f"{there.name}.damaged-{stamp}")
             there.rename(moved)

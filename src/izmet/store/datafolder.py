@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import logging
 import os
 import shutil
 from collections.abc import Callable, Iterable, Iterator
@@ -13,6 +14,8 @@ from pathlib import Path
 import platformdirs
 
 from izmet.core.refusal import Refusal
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -77,12 +80,13 @@ class DataFolder:
 
     def clear_interrupted(self) -> None:
         """Remove what a killed reading or export had begun. Call it before any of them can run."""
-        for part in (*self.exports.glob("*.part"), *self.parts.glob(".part-*")):
-            part.unlink()
-        for part in self.exports.glob(".parts-*"):
-            shutil.rmtree(part)
-        for part in self.derived.glob("*/*/.part-*"):
-            shutil.rmtree(part)
+        for part in (
+            *self.exports.glob("*.part"),
+            *self.exports.glob(".parts-*"),
+            *self.parts.glob(".part-*"),
+            *self.derived.glob("*/*/.part-*"),
+        ):
+            clear(part)
 
     @property
     def database(self) -> Path:
@@ -117,12 +121,23 @@ class DataFolder:
         return self.root / "backups"
 
 
+def clear(left: Path) -> None:
+    """Remove what was left, file or folder. What cannot be removed stays, with a note, and hinders none."""
+    try:
+        if left.is_dir() and not left.is_symlink():
+            shutil.rmtree(left)
+        else:
+            left.unlink(missing_ok=True)
+    except OSError as error:
+        log.warning("%s was left and cannot be removed: %s", left, error)
+
+
 def let_go(files: Iterable[Path], budget: int) -> None:
     """Remove files, the least recently used first, until they fit into ``budget`` bytes.
 
     When a file was used is its time of modification. The one used last always stays.
     """
-    kept = sorted((file.stat().st_mtime_ns, file.stat().st_size, file) for file in files)
+    kept = sorted((file.stat().st_mtime_ns, file.stat().st_size, file) for file in files if file.exists())
     left = budget - (kept.pop()[1] if kept else 0)
     for _, size, file in reversed(kept):
         left -= size

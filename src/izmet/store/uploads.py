@@ -19,7 +19,7 @@ from pathlib import Path
 from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.store.assets import AssetKind, Assets, too_large
-from izmet.store.datafolder import DataFolder
+from izmet.store.datafolder import DataFolder, clear
 from izmet.store.models import Asset
 
 SPARE_BYTES = 256 << 20
@@ -146,4 +146,4 @@ def clear_old(incoming: Path) -> None:
     """Remove uploads that nobody took up again, and whatever else was left here."""
     for part in incoming.iterdir():
         if part.suffix != SUFFIX or part.stat().st_mtime < time.time() - KEPT_SECONDS:
-            part.unlink()
+            clear(part)

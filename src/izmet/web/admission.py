@@ -14,12 +14,13 @@ from urllib.parse import urlencode
 from flask import Flask, Response, redirect, request
 from werkzeug.wrappers import Response as AnyResponse
 
-from izmet.store.datafolder import DataFolder
+from izmet.store.datafolder import DataFolder, clear
 from izmet.web.answers import answer
 from izmet.web.schemas import Problem
 
 TOKEN = "token"
 ONE_YEAR = 31_536_000
+KEY_LENGTH = 64
 
 
 class Admission:
@@ -46,7 +47,9 @@ class Admission:
         return None if known else _refused()
 
     def _is_known(self) -> bool:
-        return hmac.compare_digest(request.cookies.get(self._cookie, ""), self._secret)
+        given = request.cookies.get(self._cookie, "")
+        # As bytes: a cookie may hold anything, and text outside ASCII cannot be compared.
+        return bool(given) and hmac.compare_digest(given.encode(), self._secret.encode())
 
     def _takes(self, given: str) -> bool:
         """Whether the token is the one that was printed; it does not count again."""
@@ -68,10 +71,18 @@ class Admission:
 
 
 def _key(folder: DataFolder) -> str:
-    """What the cookie's name and content are made of, made once for a data folder."""
-    if not folder.key.exists():
-        folder.key.touch(mode=0o600)
-        folder.key.write_text(secrets.token_hex(32))
+    """What the cookie's name and content are made of, made once for a data folder.
+
+    One that was not written whole, as on a full disk, is made anew: it must never be short.
+    """
+    kept = folder.key.read_text() if folder.key.exists() else ""
+    if len(kept) == KEY_LENGTH:
+        return kept
+    part = folder.key.with_suffix(".part")
+    clear(part)
+    part.touch(mode=0o600)
+    part.write_text(secrets.token_hex(KEY_LENGTH // 2))
+    part.replace(folder.key)
     return folder.key.read_text()
 
 
