@@ -2,6 +2,7 @@
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
 (the reason is on standard error), 70 a fault of Izmet itself, 130 interrupted.
+Each command imports what it needs where it runs: help is there at once.
 """
 
 from __future__ import annotations
@@ -13,33 +14,13 @@ import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any, get_args
+from typing import Annotated
 
 import typer
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
-from izmet.core.commands import check
-from izmet.core.edit import Edit, Media, parse_edit
-from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
-from izmet.core.solved import solved
-from izmet.demo.fill import fill
-from izmet.demo.library import write_library
-from izmet.jobs.exporting import export
-from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeLooks
-from izmet.media.pack import Looked, look_at
-from izmet.media.probe import VideoFacts, picture_of, probe
-from izmet.media.sampling import TakeFile
-from izmet.media.songfile import own_sound, read_song
-from izmet.media.writer import FormatName
-from izmet.sound.cues import hear
-from izmet.sound.mixer import Mixer
-from izmet.sound.source import Source
-from izmet.store.assets import Assets
-from izmet.store.backups import restore as put_back
-from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 
 REFUSED, FAULT = 3, 70
@@ -62,6 +43,9 @@ def cues(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
 ) -> None:
     """Find beats, hits by kind, drops, rolls and sections in a song."""
+    from izmet.media.songfile import read_song
+    from izmet.sound.cues import hear
+
     with _progress() as say:
         sound = read_song(song, song.name)
         found = hear(sound, lambda part: say("listening", round(100 * part), 100))
@@ -96,11 +80,15 @@ def moments(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON object on standard output")] = False,
 ) -> None:
     """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
+    from izmet import mediafiles
+    from izmet.media.looking import TakeLooks
+    from izmet.media.probe import picture_of, probe
+
     picture = picture_of(probe(take, take.name), take.name)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
-        looked = _look(take, take.name, picture, say)
+        looked = mediafiles.look(take, take.name, picture, say)
         table = looked.table
-        own = _own_sound(take, take.name, table, Path(folder) / "sound.flac")
+        own = mediafiles.own_sound_of(take, take.name, table, Path(folder) / "sound.flac")
         found = TakeLooks.of(looked, picture.width, own)
     if as_json:
         about = {
@@ -126,7 +114,10 @@ def solve(
 
     No media file is read: pictures are taken to be spread evenly at each take's distinct rate.
     """
-    found = solved(_read(edit))
+    from izmet.core.solved import solved
+    from izmet.documents import read_document
+
+    found = solved(read_document(edit))
     if as_json:
         print(found.model_dump_json())
     else:
@@ -144,16 +135,21 @@ def render(
     force: Annotated[bool, typer.Option(help="write over files that are there already")] = False,
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
-    document = _load(edit)
-    format = _format(out)
-    _check_outputs(document, edit, [out, *([report] if report else [])], force)
+    from izmet import documents, mediafiles
+    from izmet.core.mix import voices
+    from izmet.jobs.exporting import export
+    from izmet.sound.mixer import Mixer
+
+    document = documents.load(edit)
+    format = mediafiles.format_of(out)
+    documents.check_outputs(document, edit, [out, *([report] if report else [])], force)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
         takes = {
-            take.id: _take_file(take.media, edit.parent, say)
+            take.id: mediafiles.take_file(take.media, edit.parent, say)
             for take in document.takes
             if any(clip.take == take.id for clip in document.clips)
         }
-        mix = Mixer.of(voices(document), _sources(document, edit.parent, takes, Path(folder)))
+        mix = Mixer.of(voices(document), mediafiles.sources(document, edit.parent, takes, Path(folder)))
         found = export(document, takes, mix, out, format, lambda done, total: say("rendering", done, total))
     if report is not None:
         report.write_text(json.dumps(found, indent=2))
@@ -188,6 +184,11 @@ def demo(
     no_token: NoToken = False,
 ) -> None:
     """Serve the demo, from a folder of its own beside your work."""
+    from izmet.demo.fill import fill
+    from izmet.demo.library import write_library
+    from izmet.store.assets import Assets
+    from izmet.store.database import open_database
+
     os.umask(PRIVATE)
     root = DataFolder.default().root
     folder = DataFolder(root.with_name(f"{root.name}-demo")).prepare()
@@ -203,6 +204,8 @@ def demo(
 @app.command()
 def restore() -> None:
     """Set a damaged database aside, and put the newest good copy in its place."""
+    from izmet.store.backups import restore as put_back
+
     folder = DataFolder.default().prepare()
     with folder.held():
         copy, aside = put_back(folder)
@@ -221,85 +224,6 @@ def _serve(
         print(f"Izmet is at {opened}  (data in {folder.root}; Ctrl+C ends it)", flush=True)
 
     run(folder, port, page, no_token, started)
-
-
-def _check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool) -> None:
-    """Refuse to write where something would be lost, or where nothing can be written."""
-    song = [document.song.media] if document.song else []
-    media = [each.path for each in (*song, *(take.media for take in document.takes)) if each.path]
-    sources = {path.resolve() for path in (edit, *(edit.parent / name for name in media))}
-    for out in outputs:
-        if out.resolve() in sources:
-            raise Refusal(
-                "would-overwrite", "This is a file that the edit is made from.", str(out), "Name another."
-            )
-        if out.is_dir():
-            raise Refusal("is-folder", "This is a folder.", str(out), "Name a file in it.")
-        if not out.parent.is_dir():
-            raise Refusal("no-folder", "Its folder is not there.", str(out), "Create the folder first.")
-        if out.exists() and not force:
-            raise Refusal("exists", "There is a file already.", str(out), "Name another, or use --force.")
-
-
-def _load(path: Path) -> Edit:
-    found = _read(path)
-    check(found)
-    return found
-
-
-def _read(path: Path) -> Edit:
-    try:
-        document: Any = json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError, RecursionError) as error:
-        raise Refusal("not-an-edit", f"The edit cannot be read: {error}.", str(path)) from None
-    return parse_edit(document)
-
-
-def _format(out: Path) -> FormatName:
-    suffix = out.suffix.lower().removeprefix(".")
-    for name in get_args(FormatName):
-        if suffix == name:
-            found: FormatName = name
-            return found
-    raise Refusal(
-        "unknown-format", f"No format is called {out.suffix!r}.", str(out), "Use .mp4, .webm or .mkv."
-    )
-
-
-def _resolve(media: Media, folder: Path) -> Path:
-    if media.path is None:
-        raise Refusal(
-            "media-missing", "The document gives no path.", media.name, "Add its path, relative to it."
-        )
-    return folder / media.path
-
-
-def _sources(document: Edit, folder: Path, takes: dict[str, TakeFile], scratch: Path) -> dict[str, Source]:
-    """What is heard in an edit: its song, and the own sound of takes whose clips are not mute."""
-    found: dict[str, Source] = {}
-    for id in {clip.take for clip in document.clips if clip.level > 0}:
-        own = _own_sound(takes[id].path, takes[id].name, takes[id].table, scratch / f"{len(found)}.flac")
-        if own is not None:
-            found[id] = own
-    if document.song is not None:
-        song = document.song.media
-        found[SONG] = read_song(_resolve(song, folder), song.name)
-    return found
-
-
-def _own_sound(take: Path, name: str, table: FrameTable, kept: Path) -> Source | None:
-    """The sound of a take, which is written to a file; None where it has none."""
-    return own_sound(take, name, int(table.stamps[0]), kept) if probe(take, name).sounds else None
-
-
-def _take_file(media: Media, folder: Path, say: Say) -> TakeFile:
-    path = _resolve(media, folder)
-    looked = _look(path, media.name, picture_of(probe(path, media.name), media.name), say)
-    return TakeFile(path, media.name, looked.table)
-
-
-def _look(path: Path, name: str, picture: VideoFacts, say: Say) -> Looked:
-    return look_at(path, name, picture.size, lambda done: say(name, done, picture.frames))
 
 
 @contextmanager

@@ -309,3 +309,36 @@ def test_the_music_set_right_a_tempo_typed_and_one_lane_alone(server, page: Page
     page.get_by_role("button", name="Only downbeat").click()
     expect(page.get_by_role("button", name="Lane of beat")).to_have_attribute("aria-pressed", "true")
     assert faults(page) == []
+
+
+def test_playing_goes_on_after_the_music_to_the_last_picture(server, page: Page, tmp_path: Path):
+    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * beat for beat in range(3)], 2)
+    take = write_numbered(tmp_path / "Heat a.mp4", 240, size=(320, 180))
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files([song, take])
+    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Heat a")).first).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    look_at(page, 60)
+    page.keyboard.press("h")
+    page.get_by_role("button", name="Tie impact at frame 60 to a cue").press("Enter")
+    expect(page.get_by_text("1 of 1 land")).to_be_visible()
+    # The clip ends with the music at first; it is let run on to its take's end, past that.
+    found = saved(page)
+    edge = found["edit"]["clips"][0]["pins"][-1]["id"]
+    longer = {"do": "change-edge", "clip": "clip-1", "pin": edge, "p": 239, "speed": 1}
+    asked = {"base": found["revision"], "command": longer}
+    assert page.request.post(f"{server.address}/api/edits/{found['id']}/commands", data=asked).ok
+    page.reload()
+    shown = saved(page)["derived"]["map"]
+    end = (shown["first"] + len(shown["clip"])) / 60
+    assert end > 2.5
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("button", name="Play", exact=True).click()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    bar = page.get_by_role("toolbar", name="Playing")
+    time = bar.get_by_text(re.compile(r"^\d:\d\d\.\d{3}$")).inner_text()
+    assert abs(float(time.split(":")[1]) - end) < 0.1

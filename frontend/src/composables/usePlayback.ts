@@ -85,7 +85,7 @@ export function usePlayback(show: ShowFrame) {
     request = requestAnimationFrame(tick)
   }
 
-  /** Where playing ends: with the clip at hand on its own desk, else with the range, or with the music. */
+  /** Where playing ends: with the clip at hand on its own desk, else with the range, or with the edit. */
   function endFrom(start: number): number {
     const clip = view.derivedClip
     if (layout.desk === 'clip' && clip) {
@@ -93,7 +93,7 @@ export function usePlayback(show: ShowFrame) {
       // Its last frame stays on the screen.
       if (start >= from! && start < to! - 1.5 / view.outputRate) return to! - 0.5 / view.outputRate
     }
-    return montage.range?.to ?? (edit.song ? edit.end : Infinity)
+    return montage.range?.to ?? edit.over
   }
 
   function stop(): void {

@@ -18,6 +18,7 @@ import {
 } from '@/api/client'
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
+import { rateOf } from '@/lib/format'
 import { fileName, momentName } from '@/lib/names'
 import { AGAIN_MS } from '@/lib/news'
 import { useLibrary } from './library'
@@ -66,6 +67,12 @@ export const useEdit = forEdit('edit', (id) => {
   const cueFrames = computed(() => new Map(cues.value.map((cue) => [cue.id, cue.frame])))
   /** Where the music ends in the edit, in seconds. */
   const end = computed(() => state.value?.music?.end ?? 0)
+  /** Where all of it has ended, the music and the last clip, in seconds. */
+  const over = computed(() => {
+    const map = derived.value?.map
+    const shown = map && edit.value ? (map.first + map.clip.length) / rateOf(edit.value.rate) : 0
+    return Math.max(end.value, shown)
+  })
   /** What is to know of the music at a glance: its tempo, and when it is heard. */
   const music = computed(() => state.value?.music ?? null)
   const clipById = computed(() => new Map((edit.value?.clips ?? []).map((clip) => [clip.id, clip])))
@@ -310,7 +317,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, music, takes, clips, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, over, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

@@ -57,11 +57,7 @@ export const useMontage = forEdit('montage', () => {
     return [...cuts.value].sort((a, b) => Math.abs(a.n - n) - Math.abs(b.n - n))[0] ?? null
   })
 
-  const end = computed(() => {
-    const map = edit.derived?.map
-    const shown = map ? (map.first + map.clip.length) / view.outputRate : 0
-    return Math.max(edit.end, shown, 1)
-  })
+  const end = computed(() => Math.max(edit.over, 1))
 
   const lines = computed<Line[]>(() => {
     if (zoom.value === 'frames') return even(FRAMES_A_LINE / view.outputRate)

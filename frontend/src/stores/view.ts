@@ -69,7 +69,7 @@ export const useView = forEdit('view', () => {
   const selectedCues = computed(() => (selection.value.kind === 'cues' ? selection.value.cues : []))
 
   function seek(time: number): void {
-    playhead.value = Math.max(0, Math.min(time, edit.song ? edit.end : 3600))
+    playhead.value = Math.max(0, Math.min(time, edit.over))
     looking.value = 'edit'
   }
 

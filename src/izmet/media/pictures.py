@@ -19,7 +19,6 @@ from izmet.media.frametable import FrameTable
 from izmet.media.hdr import to_sdr
 from izmet.media.order import Clock, decoded_in_order, keeps_only_order
 from izmet.media.upright import turn_of, with_turns
-from izmet.picture.shrinking import shrunk, stretched
 
 Plane = NDArray[np.uint8]
 FEW = 8
@@ -206,6 +205,9 @@ BLACK, WHITE = 16, 235
 
 def small_luma(frame: av.VideoFrame, size: tuple[int, int]) -> Plane:
     """The frame's luma alone, upright, of full range, scaled to ``size``: for looking at many frames."""
+    # Compiled loops take half a second to load: a file's header is read without them.
+    from izmet.picture.shrinking import shrunk, stretched
+
     turn = turn_of(frame)
     wanted = turn.size(size)
     if is_hdr(frame):
