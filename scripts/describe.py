@@ -1,4 +1,5 @@
-"""Writes what is generated from the models: docs/openapi.json, docs/edit.schema.json, terms.json.
+"""Writes what is generated from the models: docs/openapi.json, docs/edit.schema.json,
+docs/solved.schema.json, terms.json.
 
 ``--check`` writes nothing and fails when a file is stale.
 """
@@ -12,6 +13,7 @@ from typing import get_args
 from izmet.core.edit import CueKind, Edit, MomentKind
 from izmet.core.loose import LANDED_ON
 from izmet.core.rates import STANDARD_RATES
+from izmet.core.solved import Solved
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 
@@ -32,6 +34,7 @@ def described() -> dict[Path, str]:
     documents = {
         DOCS / "openapi.json": openapi,
         DOCS / "edit.schema.json": Edit.model_json_schema(),
+        DOCS / "solved.schema.json": Solved.model_json_schema(mode="serialization"),
         TERMS: terms,
     }
     return {path: json.dumps(value, indent=1) + "\n" for path, value in documents.items()}

@@ -16,6 +16,7 @@ from izmet.core.landing import Landing
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.smooth.repeats import spread
+from izmet.core.words import counted
 
 
 class SolvedSpan(BaseModel):
@@ -78,7 +79,7 @@ class Solved(BaseModel):
     def lines(self) -> Iterator[str]:
         """What it says, for a person."""
         for clip in self.clips:
-            yield f"{clip.id}: frames {clip.first} to {clip.last}, {len(clip.repeats)} repeats"
+            yield f"{clip.id}: frames {clip.first} to {clip.last}, {counted(len(clip.repeats), 'repeat')}"
             for span in clip.spans:
                 yield f"    {span.shape:<7} {span.lowest:.1%} to {span.highest:.1%}, mean {span.mean:.1%}"
             for landing in clip.landings:

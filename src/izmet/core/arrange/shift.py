@@ -15,7 +15,7 @@ from itertools import pairwise
 from pydantic import BaseModel
 
 from izmet.core.edit import Edit
-from izmet.core.rates import frame_at
+from izmet.core.rates import FRAME_TOLERANCE, frame_at
 
 
 class SongShift(BaseModel):
@@ -51,7 +51,7 @@ def least_shift(edit: Edit) -> SongShift | None:
             weight * (frame / float(edit.rate) - instant)
             for frame, (instant, weight) in zip(frames, ties, strict=True)
         )
-        inside = (right - left) * 1e-3
+        inside = min((right - left) * 1e-3, 2 * FRAME_TOLERANCE / float(edit.rate))
         tries.append(min(max(best / total, left + inside), right - inside))
     by = min(tries, key=lambda shift: (_rms(edit, ties, shift), abs(shift)))
     return SongShift(
