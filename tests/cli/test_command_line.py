@@ -41,7 +41,13 @@ def test_the_command_line_gives_cues_renders_and_exits_as_scripts_expect(izmet, 
     assert done.stderr == ""
     assert "lands" in done.stdout
     assert read_numbers(tmp_path / "out.mkv") == laid["derived"]["map"]["source"]
-    assert json.loads((tmp_path / "report.json").read_text())["all_exact"]
+    report = json.loads((tmp_path / "report.json").read_text())
+    assert report["all_exact"]
+    assert report["complete"]
+    assert report["measured_frames"] == report["frames"]
+    assert report["measured_sound"] == pytest.approx(
+        report["frames"] / float(Fraction(report["rate"])), abs=0.1
+    )
     assert izmet("render", "edit.json", "out.gif").returncode == 3
     (tmp_path / "take.mp4").unlink()
     refused = izmet("render", "edit.json", "other.mkv")

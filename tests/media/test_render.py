@@ -26,7 +26,7 @@ from izmet.media import render as rendering
 from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack
 from izmet.media.pictures import decode_all
-from izmet.media.readback import measure
+from izmet.media.readback import measure, whole
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile, nearest
 from izmet.media.songfile import read_song
@@ -305,6 +305,22 @@ def test_parts_are_kept_joined_and_made_again_only_where_something_changed(tmp_p
     now = {part.name: part.stat().st_ino for part in kept.glob("*.nut")}
     assert now.items() > made.items()
     assert len(now) == 7
+
+
+@pytest.mark.parametrize("spoil", ["half", "empty", "garbage"])
+def test_a_kept_part_that_was_spoiled_is_made_again(tmp_path, spoil):
+    file = numbered_file(tmp_path / "take.mp4", 190, Fraction(60))
+    edit = edit_of(file, Fraction(30))
+    kept = tmp_path / "kept"
+    kept.mkdir()
+    expected = read_numbers(export(edit, file, None, tmp_path / "first.mkv", "mkv", kept=kept))
+    part = max(kept.glob("*.nut"), key=lambda path: path.stat().st_size)
+    data = part.read_bytes()
+    part.write_bytes({"half": data[: len(data) // 2], "empty": b"", "garbage": b"x" * len(data)}[spoil])
+    out = export(edit, file, None, tmp_path / "again.mkv", "mkv", kept=kept)
+    assert read_numbers(out) == expected
+    assert whole(out).frames == len(expected)
+    assert part.read_bytes() == data
 
 
 def test_pictures_come_in_the_order_that_is_asked_backwards_too(tmp_path):

@@ -4016,6 +4016,21 @@ export interface components {
             rate: string;
             /** Landings */
             landings: components["schemas"]["ReportedLanding"][];
+            /**
+             * Measured Frames
+             * @default null
+             */
+            measured_frames?: number | null;
+            /**
+             * Measured Sound
+             * @default null
+             */
+            measured_sound?: number | null;
+            /**
+             * Complete
+             * @default true
+             */
+            complete?: boolean;
             /** All Exact */
             all_exact: boolean;
         };

@@ -4,7 +4,7 @@ import { CircleCheck, CircleX, Download } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { api, type ExportFormat } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
-import { percent, signedMs } from '@/lib/format'
+import { counted, percent, signedMs } from '@/lib/format'
 import { kindName } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
@@ -122,7 +122,9 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
             {{
               job.result.all_exact
                 ? 'Everything lands, measured in the file'
-                : 'Not everything lands in the file'
+                : job.result.complete
+                  ? 'Not everything lands in the file'
+                  : `The file is not whole: ${job.result.measured_frames} of ${counted(job.result.frames, 'frame')}`
             }}
           </h3>
           <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>

@@ -12,13 +12,16 @@ from izmet.core.landing import Landing
 from izmet.core.mix import SONG, voices
 from izmet.core.refusal import Refusal
 from izmet.jobs.reading import Progress, sources_of, table_of
-from izmet.media.readback import Measured, measure
+from izmet.media.readback import Measured, measure, whole
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import FormatName
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
+
+SOUND_SLACK_SECONDS = 0.1
+"""Codecs write sound in blocks: so much longer or shorter than the pictures it may be."""
 
 
 def export_stored(
@@ -86,14 +89,20 @@ def export(
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, looks).landings if landing.wanted_frame in inside]
     measured = measure(edit, shown, landings, takes, heard, out)
+    held = whole(out)
+    seconds = len(shown) / float(edit.rate)
+    sounds = heard is None or abs((held.sound_seconds or 0.0) - seconds) < SOUND_SLACK_SECONDS
+    complete = held.frames == len(shown) and sounds
     return {
         "first_frame": shown.first,
         "frames": len(shown),
         "rate": str(edit.rate),
         "landings": [_line(*pair) for pair in zip(landings, measured, strict=True)],
-        "all_exact": all(
-            m.measured_frame == line.wanted_frame for line, m in zip(landings, measured, strict=True)
-        ),
+        "measured_frames": held.frames,
+        "measured_sound": held.sound_seconds,
+        "complete": complete,
+        "all_exact": complete
+        and all(m.measured_frame == line.wanted_frame for line, m in zip(landings, measured, strict=True)),
     }
 
 

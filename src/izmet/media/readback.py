@@ -47,6 +47,27 @@ class Measured(BaseModel):
     sound_offset_ms: float | None
 
 
+class Whole(BaseModel):
+    """How many pictures a file holds, and for how many seconds it sounds; None where it has no sound."""
+
+    frames: int
+    sound_seconds: float | None
+
+
+def whole(exported: Path) -> Whole:
+    """What a finished file holds in all, told from its packets."""
+    frames, sound = 0, None
+    with av.open(str(exported)) as container:
+        for packet in container.demux():
+            if not packet.size or packet.pts is None or packet.time_base is None:
+                continue
+            if packet.stream.type == "video":
+                frames += 1
+            else:
+                sound = max(sound or 0.0, float((packet.pts + (packet.duration or 0)) * packet.time_base))
+    return Whole(frames=frames, sound_seconds=sound)
+
+
 def measure(
     edit: Edit,
     shown: FrameMap,

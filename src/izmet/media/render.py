@@ -8,6 +8,7 @@ fitted into black. What is shown where comes from the core's frame map alone.
 
 from __future__ import annotations
 
+import logging
 import queue
 import tempfile
 import threading
@@ -29,9 +30,17 @@ from izmet.media.faults import writing
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import SAMPLERS, TakeFile
 from izmet.media.upright import AS_IT_IS, turn_of
-from izmet.media.writer import FormatName, PartWriter, how_written, join
+from izmet.media.writer import (
+    FormatName,
+    PartWriter,
+    SpoiledParts,
+    how_written,
+    join,
+    name_whole,
+)
 from izmet.sound.mixer import Mixer, Stretch
 
+log = logging.getLogger(__name__)
 AHEAD = 8
 BLACK_LUMA, NEUTRAL = 16, 128
 
@@ -82,12 +91,20 @@ def render(
     # Each attempt has a file of its own: another one may have begun while this one slept.
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
+        files = [(_file(folder, each), len(each.frames)) for each in plan]
+        sound = sound_under(edit, shown, mix)
         make_parts(edit, takes, shown, plan, folder, format, progress, begun)
         try:
-            files = [(_file(folder, each), len(each.frames)) for each in plan]
-            join(files, edit.rate, sound_under(edit, shown, mix), part, format)
+            try:
+                join(files, edit.rate, sound, part, format)
+            except SpoiledParts as spoiled:
+                log.warning("parts are made again: %s", spoiled)
+                for path in spoiled.paths:
+                    path.unlink()
+                make_parts(edit, takes, shown, plan, folder, format, progress, begun)
+                join(files, edit.rate, sound, part, format)
             progress(len(shown), len(shown))  # a last chance to stop before the file is shown
-            part.replace(out)
+            name_whole(part, out)
         finally:
             part.unlink(missing_ok=True)
 

@@ -113,19 +113,45 @@ class PartWriter:
                 self._container.mux(self._video.encode(None))
             self._container.close()
             if kind is None:
-                self._path.replace(self._final)
+                name_whole(self._path, self._final)
         finally:
             self._container.close()
             self._path.unlink(missing_ok=True)
 
 
+def name_whole(part: Path, final: Path) -> None:
+    """Give a file that is written its name, once it lies on the disk: a name is never of half a file."""
+    with part.open("rb") as written:
+        os.fsync(written.fileno())
+    part.replace(final)
+
+
+class SpoiledParts(Exception):
+    """Parts that do not hold their pictures any more."""
+
+    def __init__(self, paths: Sequence[Path]):
+        super().__init__(", ".join(path.name for path in paths))
+        self.paths = paths
+
+
 def join(
     parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Stretch | None, out: Path, format: FormatName
 ) -> None:
-    """Write one file from parts (a file and its count of frames each), and the sound that belongs to them."""
+    """Write one file from parts (a file and its count of frames each), and the sound that belongs to them.
+
+    Raises:
+        SpoiledParts: parts that hold other than their frames, each of them once; nothing is written.
+    """
     chosen = FORMATS[format]
     name = "matroska" if format == "mkv" else format
     orders = [_order(path, rate) for path, _ in parts]
+    spoiled = [
+        path
+        for (path, count), order in zip(parts, orders, strict=True)
+        if sorted(order) != list(range(count))
+    ]
+    if spoiled:
+        raise SpoiledParts(list(dict.fromkeys(spoiled)))
     # By how much packets come before their pictures are due: one measure for the whole file.
     ahead = max(k - place for order in orders for k, place in enumerate(order))
     with av.open(str(out), "w", format=name, options=chosen.container_options) as container:
@@ -159,11 +185,14 @@ def _packets(held: av.container.InputContainer) -> Iterator[av.Packet[av.VideoSt
 
 
 def _order(path: Path, rate: Fraction) -> list[int]:
-    """Which picture of a part, counted from 0, each of its packets holds."""
-    with av.open(str(path)) as held:
-        base = held.streams.video[0].time_base
-        assert base is not None
-        stamps = [packet.pts or 0 for packet in _packets(held)]
+    """Which picture of a part, counted from 0, each of its packets holds; none where it cannot be read."""
+    try:
+        with av.open(str(path)) as held:
+            base = held.streams.video[0].time_base
+            assert base is not None
+            stamps = [packet.pts or 0 for packet in _packets(held)]
+    except (av.FFmpegError, IndexError):
+        return []
     return [round((stamp - min(stamps)) * base * rate) for stamp in stamps]
 
 

@@ -479,6 +479,9 @@ class ExportReport(BaseModel):
     frames: int
     rate: Rate
     landings: list[ReportedLanding]
+    measured_frames: int | None = None
+    measured_sound: float | None = None
+    complete: bool = True
     all_exact: bool
 
 
