@@ -8,11 +8,25 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from izmet.core import commands as do
-from izmet.core.edit import Build, Cue, Dip, Edit, Media, Moment, Song, Steady, Take, moment_name, parse_edit
+from izmet.core.arrange.recipes import SHIPPED
+from izmet.core.edit import (
+    Build,
+    Cue,
+    Dip,
+    Edit,
+    Media,
+    Moment,
+    Select,
+    Song,
+    Steady,
+    Take,
+    moment_name,
+    parse_edit,
+)
 from izmet.core.following import derive
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
-from tests.core.examples import MEDIA, edit_of
+from tests.core.examples import MEDIA, edit_of, tied_edit
 
 CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))
 
@@ -317,3 +331,39 @@ def test_a_take_is_laid_by_what_is_marked_around_the_moment_and_not_on_beyond_th
     assert curve.shown[lands - curve.first] == frame
     assert (curve.first, curve.shown[0]) == (max(0, lands - (frame - begin)), max(begin, frame - lands))
     assert curve.last == lands + end - frame
+
+
+def with_selects(*ends):
+    edit = edit_of([])
+    selects = [Select(id="select-1", begin=0, end=end) for end in ends]
+    return do.with_(edit, takes=[do.with_(edit.takes[0], selects=selects)])
+
+
+def test_a_document_from_outside_is_judged_on_the_way_in():
+    do.check(with_selects(10))
+    twice = do.with_(edit_of([]), recipes=[do.with_(SHIPPED[0], id="mine")] * 2)
+    for edit, code in (
+        (twice, "id-twice"),
+        (with_selects(10, 20), "id-twice"),
+        (with_selects(10_000), "select-outside-take"),
+    ):
+        with pytest.raises(Refusal) as refused:
+            do.check(edit)
+        assert refused.value.code == code
+
+
+def test_ids_as_long_as_they_may_be_leave_room_for_new_ones():
+    edit = tied_edit([(1.0, 10), (2.0, 70)])
+    clip = do.with_(edit.clips[0], id="9" * 40)
+    edit = do.with_(edit, clips=[clip])
+    split = do.apply(edit, do.SplitClip(clip=clip.id, n=80, cues=[]))
+    assert [each.id for each in split.clips] == ["9" * 40, "clip-1"]
+
+
+def test_a_fault_of_ours_is_no_refusal(monkeypatch):
+    def faulty(self, edit):
+        raise ValueError("a fault")
+
+    monkeypatch.setattr(do.AddCue, "on", faulty)
+    with pytest.raises(ValueError, match="a fault"):
+        do.apply(edit_of([]), do.AddCue(time=1, kind="kick"))

@@ -277,21 +277,15 @@ def check_parts(edit: Edit) -> None:
     for take in edit.takes:
         _check_unique(take.moments, "moment", f"take {take.id}")
         _check_unique(take.selects, "select", f"take {take.id}")
-        for select in take.selects:
-            if select.end >= take.frames:
+        for kind, id, frame in (
+            *(("moment", moment.id, moment.frame) for moment in take.moments),
+            *(("select", select.id, select.end) for select in take.selects),
+        ):
+            if frame >= take.frames:
                 raise Refusal(
-                    "select-outside-take",
-                    f"A select ends at frame {select.end}; the take has frames 0 to {take.frames - 1}.",
-                    where=f"take {take.id}, select {select.id}",
-                    remedy="End it inside the take.",
-                    nearest=take.frames - 1,
-                )
-        for moment in take.moments:
-            if moment.frame >= take.frames:
-                raise Refusal(
-                    "moment-outside-take",
-                    f"Frame {moment.frame} is outside the take, which has frames 0 to {take.frames - 1}.",
-                    where=f"take {take.id}, moment {moment.id}",
+                    f"{kind}-outside-take",
+                    f"Frame {frame} is outside the take, which has frames 0 to {take.frames - 1}.",
+                    where=f"take {take.id}, {kind} {id}",
                     remedy="Mark a frame inside the take.",
                     nearest=take.frames - 1,
                 )
