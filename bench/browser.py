@@ -51,8 +51,11 @@ screen's next frame, which is the screen's own."""
 
 def browser_figures() -> list[bool]:
     """Whether each bound is met; figures are medians of a few rounds."""
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        server = Server(Path(name) / "izmet", "demo", "--no-token")
+    with (
+        tempfile.TemporaryDirectory() as name,
+        Server(Path(name) / "izmet", "demo", "--no-token") as server,
+        sync_playwright() as playwright,
+    ):
         flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -67,7 +70,6 @@ def browser_figures() -> list[bool]:
         many, many_bent = _many(page, server.address)
         taken = _processor_time() - before
         browser.close()
-        server.stop()
     print(f"     the machine gave {taken[STOLEN] / taken.sum():.0%} of its time to others meanwhile")
     return [
         told("drag step of a tie, drawn, p95", one, 16, " ms", at_least=False),

@@ -33,8 +33,11 @@ SCROLL = """async () => {
 
 def sheet_figures() -> list[bool]:
     """Whether each bound is met; figures are medians of a few rounds."""
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        server = Server(Path(name) / "izmet", "demo", "--no-token")
+    with (
+        tempfile.TemporaryDirectory() as name,
+        Server(Path(name) / "izmet", "demo", "--no-token") as server,
+        sync_playwright() as playwright,
+    ):
         flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -45,7 +48,6 @@ def sheet_figures() -> list[bool]:
         gaps = [gap for _ in range(RUNS) for gap in _scroll(page)]
         late = statistics.median(_watch(page, server.address, sha256) for _ in range(RUNS))
         browser.close()
-        server.stop()
     return [
         told(f"montage desk: opening {CLIPS} clips, 3,000 cues", opened, 2, " s", at_least=False),
         told("montage desk: drag step of a cut, drawn, p95", moved, 25, " ms", at_least=False),

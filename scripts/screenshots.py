@@ -17,50 +17,50 @@ SHOTS = ROOT / "docs" / "screenshots"
 
 
 def main() -> None:
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        server = Server(Path(name) / "izmet", "demo", "--no-token")
-        try:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-            page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
-            page.goto(server.address)
-            _take(page, "start")
-            page.get_by_role("link", name="Skerry Run").click()
-            page.get_by_role("button", name="Span 2 build").click()
-            _take(page, "edit")
-            page.get_by_role("tab", name="Music").click()
-            _take(page, "music")
-            page.get_by_role("tab", name="Select").click()
-            page.get_by_role("group", name="Kinds").get_by_role("button", name="hat").click()
-            _take(page, "select")
-            page.get_by_role("tab", name="Clip").click()
-            page.get_by_role("button", name="Keys").click()
-            _take(page, "keys")
-            page.keyboard.press("Escape")
-            page.get_by_role("button", name=re.compile("^Tern rings the bell")).click()
-            _take(page, "take")
-            page.get_by_role("tab", name="Takes").click()
-            for frame in ("230", "290", "264"):
-                page.get_by_label("Frame or timecode").fill(frame)
-                page.keyboard.press("Enter")
-                if frame != "264":
-                    page.keyboard.press("i")
-            _take(page, "takes")
-            page.get_by_role("tab", name="Clip").click()
-            page.get_by_role("button", name="Gannet off the swell").first.click()
-            page.get_by_role("button", name="Export").click()
-            page.get_by_role("button", name="Export MP4").click()
-            page.get_by_text("Everything lands, measured in the file").wait_for(timeout=120_000)
-            _take(page, "export")
-            page.keyboard.press("Escape")
-            page.get_by_role("button", name="Light theme").click()
-            page.keyboard.press("Escape")
-            _take(page, "light")
-            page.get_by_role("button", name="Dark theme").click()
-            _bench(page)
-            _montage(page)
-            browser.close()
-        finally:
-            server.stop()
+    with (
+        tempfile.TemporaryDirectory() as name,
+        Server(Path(name) / "izmet", "demo", "--no-token") as server,
+        sync_playwright() as playwright,
+    ):
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
+        page.goto(server.address)
+        _take(page, "start")
+        page.get_by_role("link", name="Skerry Run").click()
+        page.get_by_role("button", name="Span 2 build").click()
+        _take(page, "edit")
+        page.get_by_role("tab", name="Music").click()
+        _take(page, "music")
+        page.get_by_role("tab", name="Select").click()
+        page.get_by_role("group", name="Kinds").get_by_role("button", name="hat").click()
+        _take(page, "select")
+        page.get_by_role("tab", name="Clip").click()
+        page.get_by_role("button", name="Keys").click()
+        _take(page, "keys")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name=re.compile("^Tern rings the bell")).click()
+        _take(page, "take")
+        page.get_by_role("tab", name="Takes").click()
+        for frame in ("230", "290", "264"):
+            page.get_by_label("Frame or timecode").fill(frame)
+            page.keyboard.press("Enter")
+            if frame != "264":
+                page.keyboard.press("i")
+        _take(page, "takes")
+        page.get_by_role("tab", name="Clip").click()
+        page.get_by_role("button", name="Gannet off the swell").first.click()
+        page.get_by_role("button", name="Export").click()
+        page.get_by_role("button", name="Export MP4").click()
+        page.get_by_text("Everything lands, measured in the file").wait_for(timeout=120_000)
+        _take(page, "export")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Light theme").click()
+        page.keyboard.press("Escape")
+        _take(page, "light")
+        page.get_by_role("button", name="Dark theme").click()
+        _bench(page)
+        _montage(page)
+        browser.close()
 
 
 def _bench(page: Page) -> None:

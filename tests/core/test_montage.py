@@ -826,3 +826,25 @@ def test_a_slid_clip_takes_its_cuts_along_from_cue_to_cue_or_says_which_holds_it
     assert stretches == [("clip-1", 120 + by), ("clip-2", 120), ("clip-3", 121 - by)]
     assert (slid.clip("clip-2").since.cue is None) == let_go
     assert slid.clip("clip-1").until.cue == slid.clip("clip-2").since.cue
+
+
+@given(st.integers(-80, 80), st.booleans(), st.integers(0, 40))
+def test_a_slip_never_bends_anew_what_is_seen_without_a_word(by, at_start, short):
+    """A dip with an open end, held at its other one: each picture moves by so many, or it is refused."""
+    edge = Pin(id="edge", p=60 - short if at_start else 500 + short)
+    held = Pin(id="held", n=400 if at_start else 100, p=300 if at_start else 200)
+    pins = [edge, held] if at_start else [held, edge]
+    clip = Clip(id="clip-1", take="take-0", pins=pins, spans=[Dip(strength=0.6, speed=1.0)])
+    edit = with_(empty(1, frames=541), clips=[clip])
+    command = do.SlipClip(clip="clip-1", by=by)
+    room = range(-(60 - short), 541) if at_start else range(-500, 541 - (500 + short))
+    if by not in room:
+        with pytest.raises(Refusal, match="bend otherwise") as refused:
+            do.apply(edit, command)
+        labels = [offer.label for offer in repairs(edit, command, refused.value)]
+        assert "Slip it, and bend it anew" in labels
+        command = do.SlipClip(clip="clip-1", by=int(refused.value.nearest))
+    slipped = do.apply(edit, command)
+    was, now = solve(edit, clip), solve(slipped, slipped.clips[0])
+    assert now.source == pytest.approx(was.source + command.by, abs=1e-6)
+    assert (now.first, now.last) == (was.first, was.last)

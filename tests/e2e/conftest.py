@@ -63,12 +63,17 @@ class Server:
         self._process.send_signal(signal.SIGTERM)
         self._process.wait(15)
 
+    def __enter__(self) -> Server:
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self.stop()
+
 
 @pytest.fixture
 def server(tmp_path: Path) -> Iterator[Server]:
-    running = Server(tmp_path / "data")
-    yield running
-    running.stop()
+    with Server(tmp_path / "data") as running:
+        yield running
 
 
 @pytest.fixture

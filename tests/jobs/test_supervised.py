@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import socket
 import sqlite3
@@ -162,3 +163,14 @@ def test_hundreds_of_idle_connections_leave_the_server_usable(tmp_path):
         for each in idle:
             each.close()
         server.stop()
+
+
+def test_a_server_whose_data_folder_has_gone_says_so_and_ends_with_its_workers(tmp_path, capfd):
+    data = tmp_path / "data"
+    server = Server(data)
+    wait_for(lambda: len(workers(server)) == 2, "its workers never started")
+    hands = workers(server)
+    shutil.rmtree(data)
+    wait_for(lambda: server._process.poll() is not None, "it goes on")
+    wait_for(lambda: not any(map(alive, hands)), "its workers go on")
+    assert "the data folder has gone" in capfd.readouterr().err

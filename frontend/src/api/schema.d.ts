@@ -3699,6 +3699,9 @@ export interface components {
         /**
          * SlipClip
          * @description Show other pictures in the same place: all source frames of a clip move, by so many.
+         *
+         *     A bent span that reaches as far as its take goes has no room on that side: what is seen of it would
+         *     bend otherwise, which it does only to ``bend``.
          */
         SlipClip: {
             /**
@@ -3710,6 +3713,11 @@ export interface components {
             clip: string;
             /** By */
             by: number;
+            /**
+             * Bend
+             * @default false
+             */
+            bend?: boolean;
         };
         /**
          * SplitClip

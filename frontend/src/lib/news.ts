@@ -1,4 +1,4 @@
-/** Asking the server what is new, some times a second. */
+/** Asking the server what is new, some times a second while anything happens. */
 import type { Schemas } from '@/api/client'
 
 export type News = Schemas['News']
@@ -6,6 +6,9 @@ export type News = Schemas['News']
 /** The channel on which all tabs hear the news. */
 export const NEWS = 'izmet-news'
 const EVERY_MS = 250
+/** How often where nothing has happened for a while. */
+const IDLE_MS = 1000
+const IDLE_AFTER_MS = 5000
 /** How long to wait where there was no answer. */
 export const AGAIN_MS = 1000
 
@@ -35,6 +38,7 @@ export function follow(tell: (news: News) => void): { stop: () => void } {
   let since = 0
   let stopped = false
   let silent = false
+  let last = performance.now()
 
   async function ask(): Promise<void> {
     while (!stopped) {
@@ -43,10 +47,14 @@ export function follow(tell: (news: News) => void): { stop: () => void } {
       if (answer?.ok) {
         const news = unheard.of((await answer.json()) as News)
         since = news.now
-        if (news.jobs.length || news.edits.length || silent) tell(news)
+        if (news.jobs.length || news.edits.length || silent) {
+          last = performance.now()
+          tell(news)
+        }
       }
       silent = !answer?.ok
-      await new Promise((resolve) => setTimeout(resolve, answer?.ok ? EVERY_MS : AGAIN_MS))
+      const every = performance.now() - last > IDLE_AFTER_MS ? IDLE_MS : EVERY_MS
+      await new Promise((resolve) => setTimeout(resolve, answer?.ok ? every : AGAIN_MS))
     }
   }
   void ask()

@@ -20,12 +20,13 @@ from izmet.jobs.reading import PACK, packs_budget, read_asset
 from izmet.jobs.slowing import slow_asset
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
-from izmet.store.database import database_refusal
+from izmet.store.database import Written, database_refusal
 from izmet.store.datafolder import DataFolder, let_go
 from izmet.store.models import Job, database
 
 BEAT_SECONDS = 0.25
 LOOK_SECONDS = 0.05
+ANYWAY_SECONDS = 2.0
 AGAIN_SECONDS = 0.5
 PARTS_BYTES = 4 << 30
 """What rendered parts that are kept may fill."""
@@ -59,10 +60,15 @@ class Worker:
 
     def run_forever(self, without: Sequence[str] = ()) -> None:
         """Run what is queued, now and from now on."""
+        written = Written(self._folder.database)
+        asked = 0.0
         while not self._ending.is_set():
-            with sturdy("looking for work"):
-                if self.run_one(without):
-                    continue
+            # A look for work costs fifty times as much as to ask whether anybody wrote since.
+            if written.since_last() or time.monotonic() - asked > ANYWAY_SECONDS:
+                asked = time.monotonic()
+                with sturdy("looking for work"):
+                    while not self._ending.is_set() and self.run_one(without):
+                        pass
             self._ending.wait(LOOK_SECONDS)
 
     def _run(self, job: Job) -> None:

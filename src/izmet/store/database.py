@@ -8,8 +8,10 @@ its lock however long it waits. The schema's version is SQLite's ``user_version`
 from __future__ import annotations
 
 import json
+import sqlite3
 import zlib
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import Any
 
 import peewee
@@ -22,6 +24,32 @@ from izmet.store.parts import fold
 
 PRAGMAS = {"foreign_keys": 1, "synchronous": "normal"}
 BUSY_SECONDS = 5
+
+
+class Written:
+    """Tells at little cost whether anybody wrote to a database since it was asked last.
+
+    SQLite's ``data_version`` changes with every commit of another connection. It is asked by
+    the thread that made it.
+    """
+
+    def __init__(self, path: Path):
+        self._path = path
+        self._connection: sqlite3.Connection | None = None
+        self._version = -1
+
+    def since_last(self) -> bool:
+        """Whether anybody did; also the first time, and when it cannot be told."""
+        try:
+            if self._connection is None:
+                self._connection = sqlite3.connect(self._path, isolation_level=None)
+            (version,) = self._connection.execute("PRAGMA data_version").fetchone()
+        except sqlite3.Error:
+            self._connection = None
+            return True
+        known, self._version = self._version, version
+        return bool(version != known)
+
 
 Migration = Callable[[peewee.SqliteDatabase], None]
 

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import gc
+import logging
+import os
 import signal
 import socket
 import sys
+import threading
+import time
 from collections.abc import Callable
 
 import waitress
@@ -19,6 +23,8 @@ from izmet.store.uploads import clear_old
 from izmet.web.admission import Admission
 from izmet.web.app import create_app
 
+log = logging.getLogger(__name__)
+LOOK_SECONDS = 1.0
 HOST = "127.0.0.1"
 THREADS = 12
 MOST_BODY_BYTES = 16 << 20
@@ -74,6 +80,7 @@ def serve(
     supervisor = Supervisor(folder)
     supervisor.start()
     signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
+    threading.Thread(target=_end_without, args=(folder,), daemon=True).start()
     address = f"http://{HOST}:{listener.getsockname()[1]}"
     started(address, admission.address(address + page) if admission else address + page)
     try:
@@ -82,3 +89,11 @@ def serve(
         supervisor.stop()
         server.close()
         database.close()
+
+
+def _end_without(folder: DataFolder) -> None:
+    """End this server when its data is gone: it could keep nothing, and would complain for ever."""
+    while folder.database.exists():
+        time.sleep(LOOK_SECONDS)
+    log.error("the data folder has gone, so this server ends: %s", folder.root)
+    os.kill(os.getpid(), signal.SIGTERM)

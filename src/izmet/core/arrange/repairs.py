@@ -16,7 +16,7 @@ from pydantic import BaseModel
 
 from izmet.core.commands import WOULD_CROWD, Anyway, Command, apply
 from izmet.core.commands.clips import Borrow, EndClip, LayTake, ReverseClip
-from izmet.core.commands.cuts import RunThrough, SlideClip
+from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
@@ -96,6 +96,11 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         yield Repair(label="Bend it as far as the take goes", commands=[_drawn_in(edit, command)])
     if isinstance(command, MakeRecipe) and refusal.code == NAME_TAKEN:
         yield Repair(label=f"Replace {refusal.where}", commands=[with_(command, replace=True)])
+    if isinstance(command, SlipClip) and refusal.code == "bends-anew" and refusal.nearest is not None:
+        if refusal.nearest:
+            by = int(refusal.nearest)
+            yield Repair(label=f"Slip it by {counted(abs(by), 'frame')}", commands=[with_(command, by=by)])
+        yield Repair(label="Slip it, and bend it anew", commands=[with_(command, bend=True)])
     if isinstance(command, SlideClip) and refusal.code == "cut-on-a-cue":
         yield from _slid_to_cues(edit, command)
     if isinstance(command, EndClip) and refusal.code == "ends-on-a-tie":

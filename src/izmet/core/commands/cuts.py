@@ -22,7 +22,7 @@ from izmet.core.commands.parts import (
     with_clip,
     with_clips,
 )
-from izmet.core.edit import Clip, Edit, Id, Pin, Rewind, Shape, Speed, Steady, cue_name, moment_name
+from izmet.core.edit import Clip, Edit, Hold, Id, Pin, Rewind, Shape, Speed, Steady, cue_name, moment_name
 from izmet.core.following import frames_shown
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -148,11 +148,16 @@ class ContinueCut(Asking):
 
 
 class SlipClip(Step):
-    """Show other pictures in the same place: all source frames of a clip move, by so many."""
+    """Show other pictures in the same place: all source frames of a clip move, by so many.
+
+    A bent span that reaches as far as its take goes has no room on that side: what is seen of it would
+    bend otherwise, which it does only to ``bend``.
+    """
 
     do: Literal["slip-clip"] = "slip-clip"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+    bend: bool = False
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
@@ -176,6 +181,17 @@ class SlipClip(Step):
                 remedy="Slip it less.",
                 nearest=-least,
             )
+        room = _room_to_slip(clip, last)
+        if self.by not in room and not self.bend:
+            most = min(max(self.by, room.start), room.stop - 1)
+            raise Refusal(
+                "bends-anew",
+                f"The clip's bend reaches as far as its take goes: past {counted(abs(most), 'frame')} "
+                "it would bend otherwise.",
+                where=f"clip {clip.id}",
+                remedy="Slip it less, or let it bend anew.",
+                nearest=most,
+            )
 
         def slipped(pin: Pin) -> Pin:
             if pin.p is None:
@@ -184,6 +200,18 @@ class SlipClip(Step):
             return with_(pin, p=min(max(pin.p + self.by, 0.0), last) if pin.open_n else pin.p + self.by)
 
         return with_clip(edit, clip, pins=[slipped(pin) for pin in clip.pins])
+
+
+def _room_to_slip(clip: Clip, last: int) -> range:
+    """By how many source frames a clip's open ends can move along with it, where the spans there are bent."""
+    ends = [
+        pin.p
+        for pin, span in ((clip.pins[0], clip.spans[0]), (clip.pins[-1], clip.spans[-1]))
+        if pin.open_n and pin.p is not None and not isinstance(span, Steady | Hold)
+    ]
+    return range(
+        -math.floor(min(ends, default=MOST_FRAMES)), math.floor(last - max(ends, default=-MOST_FRAMES)) + 1
+    )
 
 
 class SlideClip(Asking):
