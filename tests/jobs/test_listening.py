@@ -89,3 +89,17 @@ def test_a_worker_that_is_asked_to_end_lets_go_and_leaves_nothing_half_done(
     monkeypatch.undo()
     desk.work()
     assert desk.asset(sha256)["state"] == "ready"
+
+
+def test_a_file_that_nobody_is_reading_is_found_at_the_next_start(desk: Desk, song: Path):
+    """Its work was cancelled, or killed between keeping the file and queuing."""
+    sha256 = desk.upload(song, "song")["sha256"]
+    with database.connection_context():
+        Job.delete().execute()
+    assert desk.asset(sha256)["state"] == "reading"
+    for _ in range(2):  # a second look queues it no second time
+        with database.connection_context():
+            reading.queue_outdated(Assets(desk.folder))
+            assert Job.select().where(Job.state == "queued").count() == 1
+    desk.work()
+    assert desk.asset(sha256)["state"] == "ready"

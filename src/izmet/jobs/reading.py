@@ -86,9 +86,13 @@ def queue_reading(asset: Asset) -> None:
 
 
 def queue_outdated(assets: Assets) -> None:
-    """Have every file read again of which an older version derived something else, or noted no sense."""
+    """Have every file read again of which an older version derived something else, or noted no sense.
+
+    And those that nobody is reading, for the work that was to do it was killed or cancelled.
+    """
     for asset in assets.listing():
-        if asset.state == "ready" and not (assets.is_derived(asset) and _makes_sense(assets, asset)):
+        whole = assets.is_derived(asset) and _makes_sense(assets, asset)
+        if asset.state == "reading" or (asset.state == "ready" and not whole):
             queue_reading(asset)
 
 

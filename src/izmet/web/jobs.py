@@ -12,6 +12,9 @@ from izmet.store.models import Job
 from izmet.web import schemas
 from izmet.web.answers import answer, as_file
 
+MEDIA_TYPES = {"mp4": "video/mp4", "webm": "video/webm", "mkv": "video/matroska"}
+"""As registered with IANA; Matroska's is of RFC 9559."""
+
 api = APIBlueprint(
     "jobs",
     __name__,
@@ -63,4 +66,4 @@ def get_file(path: schemas.JobPath) -> Response:
     if job.kind != "export" or job.state != "done" or not file.exists():
         raise Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
     name = f"{job.args['title']}.{job.args['format']}"
-    return as_file(send_file(file, mimetype=f"video/{job.args['format']}", conditional=True), name)
+    return as_file(send_file(file, mimetype=MEDIA_TYPES[job.args["format"]], conditional=True), name)
