@@ -100,10 +100,10 @@ async function bring(event: Event): Promise<void> {
       >
         <WandSparkles :size="14" class="shrink-0 text-brass" aria-hidden="true" />
         <span class="min-w-0 flex-1 truncate">{{ recipe.name }}</span>
-        <span v-if="madeBy(recipe)" class="num text-[12px] text-muted" title="Clips made by it">{{
-          madeBy(recipe)
-        }}</span>
       </button>
+      <span v-if="madeBy(recipe)" class="num px-2 text-[12px] text-muted" title="Clips made by it">{{
+        madeBy(recipe)
+      }}</span>
       <span
         class="absolute inset-y-0 right-0 flex rounded-r-md bg-raised opacity-0 group-hover:opacity-100 focus-within:opacity-100"
       >
