@@ -815,7 +815,7 @@ def test_a_slid_clip_takes_its_cuts_along_from_cue_to_cue_or_says_which_holds_it
         offers = repairs(edit, command, refused.value)
         assert [offer.label for offer in offers] == [
             "Slide it 30 frames later, to a cue",
-            "Let its cuts go from their cues",
+            "Detach its cuts from their cues",
         ]
         return
     slid = do.apply(edit, command)
@@ -839,10 +839,10 @@ def test_a_slip_never_bends_anew_what_is_seen_without_a_word(by, at_start, short
     command = do.SlipClip(clip="clip-1", by=by)
     room = range(-(60 - short), 541) if at_start else range(-500, 541 - (500 + short))
     if by not in room:
-        with pytest.raises(Refusal, match="bend otherwise") as refused:
+        with pytest.raises(Refusal, match="it would change") as refused:
             do.apply(edit, command)
         labels = [offer.label for offer in repairs(edit, command, refused.value)]
-        assert "Slip it, and bend it anew" in labels
+        assert "Slip it, and let its curve change" in labels
         command = do.SlipClip(clip="clip-1", by=int(refused.value.nearest))
     slipped = do.apply(edit, command)
     was, now = solve(edit, clip), solve(slipped, slipped.clips[0])

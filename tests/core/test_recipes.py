@@ -5,8 +5,9 @@ import pytest
 from izmet.core import commands as do
 from izmet.core.arrange.repairs import repairs
 from izmet.core.commands.recipes import changed_by_hand, found
-from izmet.core.edit import Leg, Recipe, Steady
+from izmet.core.edit import Build, Custom, Knot, Leg, Recipe, Steady
 from izmet.core.refusal import Refusal
+from tests.core.examples import tied_edit
 from tests.core.test_montage import filled
 
 
@@ -64,3 +65,20 @@ def test_a_changed_recipe_is_applied_again_and_asks_before_it_wipes_what_was_cha
 
     assert speeds(do.apply(edit, some.commands[0])) == [{0.75}, {0.25}, {0.75}]
     assert speeds(do.apply(edit, every.commands[0])) == [{0.75}] * 3
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        Steady(speed=80),
+        Build(speed=1, start=0.5, end=80),
+        Custom(speed=1, knots=[Knot(at=0, speed=1), Knot(at=1, speed=80)]),
+    ],
+)
+def test_a_recipe_that_would_run_too_fast_for_a_take_is_refused_in_words(shape):
+    """Measured from the smooth floor, which is 200 % for half as many distinct pictures."""
+    edit = tied_edit([(1.0, 100), (4.0, 400)])
+    edit = do.with_(edit, takes=[do.with_(edit.takes[0], distinct="30")])
+    recipe = Recipe(id="fast", name="Fast", after=[Leg(length=0.5, of="floor", shape=shape)])
+    with pytest.raises(Refusal, match="At 8000% of this take's smooth floor the recipe would run at 16000%"):
+        do.apply(do.with_(edit, recipes=[recipe]), do.ApplyRecipe(recipe="fast", clips=["clip-1"]))

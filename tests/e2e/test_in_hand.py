@@ -207,12 +207,12 @@ def test_what_a_hand_does_is_seen_before_it_lets_go_and_loose_ties_are_found(
     edge = page.get_by_role("slider", name=re.compile("^Cut to Heat")).nth(1)
     edge.scroll_into_view_if_needed()
     box, before = edge.bounding_box(), saved(page)["revision"]
-    cut = page.get_by_role("region", name="Cut")
+    beside = page.get_by_role("region", name="Cut")
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] / 2 + 60, box["y"] + 8, steps=8)
-    expect(cut).not_to_contain_text(f"frame {beats[1]},")
-    rolled = int(re.search(r"frame (\d+),", cut.inner_text()).group(1))
+    expect(beside).not_to_contain_text(f"frame {beats[1]},")
+    rolled = int(re.search(r"frame (\d+),", beside.inner_text()).group(1))
     assert rolled == beats[1] + 10
     expect(page.get_by_text(f"frame {rolled}", exact=True)).to_be_visible()
     assert state(page)["revision"] == before

@@ -3700,8 +3700,8 @@ export interface components {
          * SlipClip
          * @description Show other pictures in the same place: all source frames of a clip move, by so many.
          *
-         *     A bent span that reaches as far as its take goes has no room on that side: what is seen of it would
-         *     bend otherwise, which it does only to ``bend``.
+         *     A bent span that uses its take to the end has no room on that side: its curve would change, and does
+         *     so only to ``bend``.
          */
         SlipClip: {
             /**

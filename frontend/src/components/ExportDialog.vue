@@ -124,7 +124,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
                 ? 'Everything lands, measured in the file'
                 : job.result.complete
                   ? 'Not everything lands in the file'
-                  : `The file is not whole: ${job.result.measured_frames} of ${counted(job.result.frames, 'frame')}`
+                  : `The file is incomplete: ${job.result.measured_frames} of ${counted(job.result.frames, 'frame')}`
             }}
           </h3>
           <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>

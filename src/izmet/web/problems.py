@@ -94,6 +94,6 @@ def _fault(error: Exception) -> Response:
     problem = Problem(
         code="internal",
         what=f"Something went wrong inside Izmet: fault {number}.",
-        remedy="Nothing was changed. The server's log says more under that number.",
+        remedy="Nothing was changed. Look for that number in the server's log.",
     )
     return answer(problem, 500)

@@ -189,10 +189,11 @@ def _paced(leg: Leg, floor: float) -> Shape:
     shape = leg.shape
     if leg.of == "real-time":
         return shape
-    if shape.speed is not None and shape.speed * floor > MOST_SPEED:
+    fastest = max(_speeds(shape), default=0.0)
+    if fastest * floor > MOST_SPEED:
         raise Refusal(
             "too-fast",
-            f"At {shape.speed:.0%} of this take's smooth floor it would run at {shape.speed * floor:.0%}.",
+            f"At {fastest:.0%} of this take's smooth floor the recipe would run at {fastest * floor:.0%}.",
             remedy=f"The most is {MOST_SPEED:.0%}: change the recipe, or use another take.",
             nearest=MOST_SPEED / floor,
         )
@@ -204,6 +205,16 @@ def _paced(leg: Leg, floor: float) -> Shape:
             knot.model_copy(update={"speed": knot.speed * floor}) for knot in shape.knots
         )
     return shape.model_copy(update=changes)
+
+
+def _speeds(shape: Shape) -> list[float]:
+    """All speeds that a shape says."""
+    said = [shape.speed]
+    if isinstance(shape, Turned):
+        said += [shape.start, shape.end]
+    if isinstance(shape, Custom):
+        said += [abs(knot.speed) for knot in shape.knots]
+    return [speed for speed in said if speed is not None]
 
 
 def _pin(id: str, edge: float | None, through: bool) -> Pin:

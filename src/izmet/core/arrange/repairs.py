@@ -100,7 +100,7 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
         if refusal.nearest:
             by = int(refusal.nearest)
             yield Repair(label=f"Slip it by {counted(abs(by), 'frame')}", commands=[with_(command, by=by)])
-        yield Repair(label="Slip it, and bend it anew", commands=[with_(command, bend=True)])
+        yield Repair(label="Slip it, and let its curve change", commands=[with_(command, bend=True)])
     if isinstance(command, SlideClip) and refusal.code == "cut-on-a-cue":
         yield from _slid_to_cues(edit, command)
     if isinstance(command, EndClip) and refusal.code == "ends-on-a-tie":
@@ -158,7 +158,7 @@ def _slid_to_cues(edit: Edit, command: SlideClip) -> Iterator[Repair]:
                 label=f"Slide it {counted(abs(by), 'frame')} {_later(by)}, to a cue", commands=[there]
             )
             break
-    yield Repair(label="Let its cuts go from their cues", commands=[with_(command, let_go=True)])
+    yield Repair(label="Detach its cuts from their cues", commands=[with_(command, let_go=True)])
 
 
 def _later(frames: int) -> str:

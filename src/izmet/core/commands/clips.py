@@ -180,7 +180,8 @@ class EndClip(AskingIfCut):
             # The clip is cut on the cue and follows it: its own last picture is seen just before.
             end = edit.frame_of(self.cue) - 1
             onward = shown.p + (shown.p - before.p) / max(1, end - before.n)
-            place: dict[str, object] = {"cue": self.cue, "n": None, "p": self._inside(edit, clip, onward)}
+            inside = min(max(onward, 0.0), edit.take(clip.take).frames - 1.0)
+            place: dict[str, object] = {"cue": self.cue, "n": None, "p": inside}
             until = Pin(id="until", cue=self.cue)
         else:
             assert self.length is not None
@@ -192,10 +193,6 @@ class EndClip(AskingIfCut):
         spans = [*clip.spans[:-1], with_(clip.spans[-1], speed=None, frames=None)]
         changed = with_clip(edit, clip, pins=pins, spans=spans, until=until)
         return _closed(changed, clip.id, curve.last, end - curve.last) if self.close else changed
-
-    @staticmethod
-    def _inside(edit: Edit, clip: Clip, p: float) -> float:
-        return min(max(p, 0.0), edit.take(clip.take).frames - 1.0)
 
 
 class ConformClip(AskingIfCut):

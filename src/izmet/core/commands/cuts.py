@@ -150,8 +150,8 @@ class ContinueCut(Asking):
 class SlipClip(Step):
     """Show other pictures in the same place: all source frames of a clip move, by so many.
 
-    A bent span that reaches as far as its take goes has no room on that side: what is seen of it would
-    bend otherwise, which it does only to ``bend``.
+    A bent span that uses its take to the end has no room on that side: its curve would change, and does
+    so only to ``bend``.
     """
 
     do: Literal["slip-clip"] = "slip-clip"
@@ -186,10 +186,10 @@ class SlipClip(Step):
             most = min(max(self.by, room.start), room.stop - 1)
             raise Refusal(
                 "bends-anew",
-                f"The clip's bend reaches as far as its take goes: past {counted(abs(most), 'frame')} "
-                "it would bend otherwise.",
+                "The clip's curve uses its take to the end: slipped by more than "
+                f"{counted(abs(most), 'frame')}, it would change.",
                 where=f"clip {clip.id}",
-                remedy="Slip it less, or let it bend anew.",
+                remedy="Slip it less, or let its curve change.",
                 nearest=most,
             )
 
@@ -266,7 +266,7 @@ class SlideClip(Asking):
                 f"The clip is cut on the {cue_name(cue.kind)} at {edit.instant(cue.id):.3f} s, "
                 f"and no cue lies {counted(abs(self.by), 'frame')} from it.",
                 where=f"clip {clip.id}",
-                remedy="Slide it from cue to cue, or let its cuts go from theirs.",
+                remedy="Slide it to another cue, or detach its cuts from their cues.",
             )
         return there
 

@@ -104,7 +104,7 @@ def _cut_or_reaching(edit: Edit, id: str, side: str, edge: Pin, n: int) -> Edit:
         solve(longer, longer.clip(id))
     except Refusal:
         # The take ends there. Where even a slower end falls short, what that leaves open is told first.
-        slower = _slower(free, free.clip(id), 0 if side == "since" else -1, n)
+        slower = _reaching_slower(free, free.clip(id), 0 if side == "since" else -1, n)
         if slower is None:
             return free
         longer = slower
@@ -126,6 +126,14 @@ def reaching(edit: Edit, clip: Clip, first: int | None = None, last: int | None 
     return edit
 
 
+def _reaching_slower(edit: Edit, clip: Clip, end: int, n: int) -> Edit | None:
+    """The clip with one end, on its source frame, on an output frame farther out; None where it cannot be."""
+    pin, curve = clip.pins[end], solve(edit, clip)
+    if pin.cue is not None or pin.moment is not None or not curve.segments[end].mean:
+        return None
+    return _slower(edit, clip, end, end, curve.segments[end].mean, n=n, p=curve.pins[end].p)
+
+
 def fitted(edit: Edit, clip: Clip, end: int, beside: int, p: float) -> Edit:
     """The edit with a clip that stays inside its take: one that would leave it ends on source frame ``p``.
 
@@ -136,37 +144,31 @@ def fitted(edit: Edit, clip: Clip, end: int, beside: int, p: float) -> Edit:
     """
     try:
         solve(edit, clip)
-        return edit
-    except Refusal as refusal:
-        outside = refusal
-    if outside.code != "pin-outside-take":
-        raise outside
-    before = clip.spans[beside].speed
-    pins, spans = list(clip.pins), list(clip.spans)
-    pins[end] = pins[end].model_copy(update={"p": p})
-    spans[beside] = spans[beside].model_copy(update={"speed": None})
-    inside = with_clip(edit, clip, pins=pins, spans=spans)
-    mean = solve(inside, inside.clip(clip.id)).segments[beside].mean
-    if before is not None and abs(mean) < SLOWEST * before:
-        raise outside
-    return inside
+    except Refusal as outside:
+        speed = clip.spans[beside].speed
+        slower = None
+        if outside.code == "pin-outside-take" and speed is not None:
+            slower = _slower(edit, clip, end, beside, speed, p=p)
+        if slower is None:
+            raise
+        return slower
+    return edit
 
 
-def _slower(edit: Edit, clip: Clip, end: int, n: int) -> Edit | None:
-    """The clip with one end, on its source frame, on an output frame farther out; None where it cannot be."""
-    curve = solve(edit, clip)
-    pin, before = clip.pins[end], curve.segments[end].mean
-    if pin.cue is not None or pin.moment is not None or not before:
-        return None
+def _slower(edit: Edit, clip: Clip, end: int, beside: int, speed: float, **place: float) -> Edit | None:
+    """The clip with an end in another place, for which a span runs slower than ``speed``.
+
+    None where it cannot be, or would run at less than ``SLOWEST`` of that.
+    """
     pins, spans = list(clip.pins), list(clip.spans)
-    pins[end] = pin.model_copy(update={"n": n, "p": curve.pins[end].p})
-    spans[end] = spans[end].model_copy(update={"speed": None, "frames": None})
+    pins[end] = pins[end].model_copy(update=place)
+    spans[beside] = spans[beside].model_copy(update={"speed": None, "frames": None})
     slower = with_clip(edit, clip, pins=pins, spans=spans)
     try:
-        mean = solve(slower, slower.clip(clip.id)).segments[end].mean
+        mean = solve(slower, slower.clip(clip.id)).segments[beside].mean
     except Refusal:
         return None
-    return slower if abs(mean) >= SLOWEST * abs(before) else None
+    return slower if mean >= SLOWEST * speed else None
 
 
 def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:

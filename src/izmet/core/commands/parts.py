@@ -98,7 +98,7 @@ def with_cues(edit: Edit, cues: Iterable[Cue]) -> Edit:
 
 def unclear(what: str) -> Refusal:
     """The refusal of a command that says too little or too much."""
-    return Refusal("bad-command", what, remedy="Say it once.")
+    return Refusal("bad-command", what)
 
 
 def after_end(time: float, duration: float, where: str) -> Refusal:

@@ -22,7 +22,7 @@ def check_inside(clip: Clip, index: int, segment: Segment, frames: int) -> None:
     """Refuse a span that leaves its take of so many frames; ``nearest`` is a knot's speed that does not.
 
     Raises:
-        Refusal: it does; the knot that is told is the one that goes farthest the other way.
+        Refusal: it does; the knot it names is the one that goes farthest the other way.
     """
     shape = clip.spans[index]
     if not isinstance(shape, Custom) or not shape.turns:
@@ -33,10 +33,10 @@ def check_inside(clip: Clip, index: int, segment: Segment, frames: int) -> None:
     knot, speed = _nearest(shape, segment, frames, below=farthest < 0)
     raise Refusal(
         "curve-outside-take",
-        f"The curve turns as far as source frame {farthest:.6g}, outside the take, "
+        f"The curve runs to source frame {farthest:.6g}, outside the take, "
         f"which has frames 0 to {frames - 1}.",
         where=f"clip {clip.id}, span {index + 1}",
-        remedy=f"The nearest speed of knot {knot + 1} that stays inside is {speed:.1%}, the others as near.",
+        remedy=f"Knot {knot + 1} stays inside at {speed:.1%}, with the other knots eased as much.",
         nearest=speed,
     )
 

@@ -167,7 +167,7 @@ def _solve_build(
         slow, fast = (limit.nearest, end) if limit.name == "slow" else (start, limit.nearest)
         _build(slow, fast, change, mean)
     except _TooFar:
-        remedy = "Set the other speed first, or open it."
+        remedy = "Change the other speed first, or leave it open."
     raise Refusal(
         "shape-impossible",
         f"A {kind.__name__.lower()} whose {name} speed is {limit.value:.0%} is {limit.how} "

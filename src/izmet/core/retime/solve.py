@@ -185,7 +185,8 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     take = edit.take(clip.take)
     step = float(take.rate / edit.rate)
     pins = fixed_pins(clip, known_pins(edit, clip), step, take.frames)
-    ways = [way_of(clip, index) for index in range(len(clip.spans))]
+    spans = range(len(clip.spans))
+    ways, signs = [way_of(clip, index) for index in spans], [sign_of(clip, index) for index in spans]
     means = [_mean(clip, index, step, left, right) for index, (left, right) in enumerate(pairwise(pins))]
     profiles: list[Profile] = []
     for index, shape in enumerate(clip.spans):
@@ -198,18 +199,9 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
     curve = Curve(
         tuple(
-            Segment(
-                left,
-                right,
-                step,
-                mean,
-                profile,
-                sign_of(clip, index),
-                pin.skip,
-                to.moment is not None and way != 0,
-            )
-            for index, ((left, right), mean, profile, way, (pin, to)) in enumerate(
-                zip(pairwise(pins), means, profiles, ways, pairwise(clip.pins), strict=True)
+            Segment(left, right, step, mean, profile, sign, pin.skip, to.moment is not None and way != 0)
+            for (left, right), mean, profile, way, sign, (pin, to) in zip(
+                pairwise(pins), means, profiles, ways, signs, pairwise(clip.pins), strict=True
             )
         ),
         since,
