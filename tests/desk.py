@@ -12,7 +12,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 from tests.media.files import write_clicks, write_numbered
 
-KEPT_FACTS = ("id", "revision", "can_undo", "can_redo", "music", "mix", "missing", "floors")
+KEPT_FACTS = ("id", "revision", "can_undo", "can_redo", "music", "mix", "missing", "floors", "bundles")
 
 
 class Desk:

@@ -1,9 +1,11 @@
 """Edits as takes: a bundle lies where its clips lay, follows what it becomes, and a recap ends on its cue."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.bundles import bundle_of, bundled, landing_moments
+from izmet.core.commands.bundles import bundle_of, bundled, landing_moments, state_of
 from izmet.core.commands.parts import with_, with_clips
 from izmet.core.edit import Clip, Edit, Moment, Pin, Steady, Take
 from izmet.core.following import derive, frames_shown
@@ -24,14 +26,17 @@ def edit() -> Edit:
     return with_clips(laid, [*laid.clips, untied("clip-2", 121, 150), untied("clip-3", 140, 200)])
 
 
-def picture_of(edit: Edit, clips: tuple[str, ...], revision: int = 1) -> Take:
+INNER = "7" * 32
+
+
+def picture_of(edit: Edit, clips: tuple[str, ...]) -> Take:
     """Some clips of an edit as the take that they become."""
     inner = bundle_of(edit, clips, "the jump")
     shown = frames_shown(inner)
     take = Take(
         id="bundle-7", media=MEDIA, rate=edit.rate, distinct=edit.rate, frames=len(shown), width=64, height=36
     )  # fmt: skip
-    return bundled(7, revision, take, landing_moments(inner, shown.first))
+    return bundled(INNER, state_of(inner), take, landing_moments(inner, shown.first))
 
 
 @pytest.mark.parametrize(
@@ -65,21 +70,55 @@ def test_an_inner_edit_is_of_what_was_chosen_and_of_its_takes_alone(edit):
 
 
 def test_a_bundle_that_changed_keeps_what_was_marked_in_it_and_its_ties_follow(edit):
-    laid = do.apply(
-        edit, do.UseBundle(take=picture_of(edit, ("clip-1", "clip-2")), clips=("clip-1", "clip-2"))
-    )
+    both = ("clip-1", "clip-2")
+    laid = do.apply(edit, do.UseBundle(take=picture_of(edit, both), clips=both))
     for frame in (10, 85):
         laid = do.apply(laid, do.AddMoment(take="bundle-7", frame=frame, kind="impact"))
     inner = do.apply(edit, do.ChangeCue(cue="cue-1", time=1.5))
-    again = picture_of(with_clips(inner, inner.clips[:1]), ("clip-1",), revision=2)
+    again = picture_of(with_clips(inner, inner.clips[:1]), ("clip-1",))
     assert again.frames == 31
     after = do.apply(laid, do.UseBundle(take=again))
     take = after.take("bundle-7")
-    assert (take.frames, take.bundle.revision) == (31, 2)
-    assert [moment.frame for moment in take.moments] == [0, 10, 30, 30]
+    assert (take.frames, take.bundle) == (31, again.bundle)
+    assert [moment.frame for moment in take.moments] == [0, 10, 30], "85 is no picture of it any more"
     assert len(after.takes) == 2
     assert all(landing.exact for landing in derive(after).landings)
-    assert len({moment.id for moment in take.moments}) == 4
+    assert len({moment.id for moment in take.moments}) == 3
+
+
+def test_a_landing_that_is_no_more_lets_its_ties_go_where_they_are(edit):
+    take = picture_of(edit, ("clip-1",))
+    first, second = (moment.id for moment in take.moments)
+    laid = do.apply(edit, do.UseBundle(take=take, clips=("clip-1",)))
+    (clip,) = (each for each in laid.clips if each.take == take.id)
+    laid = do.apply(laid, do.AddTie(clip=clip.id, moment=second, cue="cue-1"))
+    tied = edit.clips[0]
+    still = with_(tied.pins[1], cue=None, moment=None, n=120, p=160)
+    inner = with_clips(edit, [with_(tied, pins=(tied.pins[0], still))])
+    again = picture_of(inner, ("clip-1",))
+    assert [moment.id for moment in again.moments] == [first]
+    assert again.bundle.shows != take.bundle.shows, "the picture is the same, what lands in it is not"
+    after = do.apply(laid, do.UseBundle(take=again))
+    pins = [pin for pin in after.clip(clip.id).pins if pin.n is not None]
+    assert [(pin.n, pin.p, pin.moment) for pin in pins] == [(120, 60, None)]
+    assert [landing.moment for landing in derive(after).landings if landing.clip == clip.id] == [first]
+
+
+@given(title=st.text(min_size=1, max_size=9), frame=st.integers(130, 150))
+def test_a_state_is_told_by_what_is_seen_heard_and_landed_on_alone(title, frame):
+    edit = with_clips(tied_edit([(1.0, 100), (2.0, 160)]), [untied("clip-2", 121, 150)])
+    same = do.apply(do.apply(edit, do.Configure(title=title)), do.ChangeTake(take="gannet", name="bird"))
+    assert state_of(same) == state_of(edit)
+    cut = do.apply(edit, do.EndClip(clip="clip-2", length=Length(count=frame - 120)))
+    assert (state_of(cut) == state_of(edit)) == (frame == 150)
+
+
+def test_long_ids_make_moments_whose_ids_are_none_the_longer(edit):
+    clip = edit.clips[0]
+    long = with_(clip, id="c" * 40)
+    moments = landing_moments(with_clips(edit, [long]), 60)
+    assert [len(moment.id) for moment in moments] == [40, 40]
+    assert len({moment.id for moment in moments}) == 2
 
 
 def test_a_recap_ends_just_before_its_cue_and_follows_it(edit):
@@ -100,4 +139,4 @@ def test_a_recap_ends_just_before_its_cue_and_follows_it(edit):
 def test_moments_past_the_picture_are_none(edit):
     take = with_(picture_of(edit, ("clip-1",)), frames=20)
     moments = (Moment(id="in", frame=19), Moment(id="out", frame=20))
-    assert [moment.id for moment in bundled(7, 1, take, moments).moments] == ["in"]
+    assert [moment.id for moment in bundled(INNER, "", take, moments).moments] == ["in"]

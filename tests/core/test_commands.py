@@ -26,6 +26,7 @@ from izmet.core.edit import (
 from izmet.core.following import derive
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.upgrade import VERSION
 from tests.core.examples import MEDIA, edit_of, tied_edit
 
 CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))
@@ -213,7 +214,7 @@ def of_pin(**said):
     [
         ([], "not-an-edit", ""),
         ({}, "unknown-version", "version"),
-        ({"version": 7}, "unknown-version", "version"),
+        ({"version": VERSION + 1}, "unknown-version", "version"),
         ({"version": 1, "rate": 29.97}, "bad-document", "rate"),
         ({"version": 1, "rate": "60", "mood": "calm"}, "bad-document", "mood"),
         ({"version": 1, "rate": "60", "takes": [{"id": "t"}]}, "bad-document", "takes.0"),

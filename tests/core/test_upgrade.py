@@ -45,3 +45,11 @@ def test_another_version_is_refused_by_name(version):
 def test_what_is_no_document_of_its_version_is_refused(spoilt):
     with pytest.raises(Refusal):
         parse_edit(spoilt)
+
+
+def test_a_bundle_of_version_6_named_a_row_that_means_nothing_elsewhere():
+    old = json.loads((SAMPLES / "version-6.json").read_text())
+    old["takes"][0]["bundle"] = {"edit": 3, "revision": 8}
+    assert parse_edit(old).takes[0].bundle is None
+    now = parse_edit(json.loads((SAMPLES / "version-7.json").read_text()))
+    assert (now.identity is not None, now.takes[1].bundle.landings) == (True, ("clip-1-pin-2",))

@@ -170,7 +170,7 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     page.get_by_role("button", name="Export").click()
     page.get_by_role("radio", name="MKV").click()
     page.get_by_role("button", name="Export MKV").click()
-    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible(timeout=30000)
+    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("link", name="Download MKV").click()
     got = tmp_path / "got.mkv"

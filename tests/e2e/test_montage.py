@@ -70,7 +70,7 @@ def exported(page: Page, tmp_path: Path) -> list[int]:
     page.get_by_role("button", name="Export").click()
     page.get_by_role("radio", name="MKV").click()
     page.get_by_role("button", name="Export MKV").click()
-    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible(timeout=60000)
+    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("link", name="Download MKV").click()
     download.value.save_as(tmp_path / "got.mkv")

@@ -167,7 +167,7 @@ def test_three_takes_are_landed_bent_turned_held_and_read_back(begun: Page, tmp_
     page.get_by_role("button", name="Export").click()
     page.get_by_role("radio", name="MKV").click()
     page.get_by_role("button", name="Export MKV").click()
-    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible(timeout=60000)
+    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("link", name="Download MKV").click()
     got = tmp_path / "got.mkv"

@@ -98,7 +98,7 @@ def test_a_take_is_looked_through_marked_and_selected(demo_server: Server, page:
     # Steps, and what each frame shows: every second one repeats the picture before.
     page.get_by_label("Frame or timecode").fill("240")
     page.keyboard.press("Enter")
-    page.wait_for_function(ALL_PAINTED, timeout=10_000)
+    page.wait_for_function(ALL_PAINTED)
     page.keyboard.press("ArrowRight")
     expect(at).to_have_value("241")
     page.keyboard.press("Shift+ArrowLeft")
@@ -183,7 +183,7 @@ def test_a_long_upright_take_is_seen_whole_and_heard_to_its_end(server: Server, 
     page.get_by_role("button", name="Begin").first.click()
     page.get_by_label("Files for the shelf").set_input_files(take)
     page.get_by_role("tab", name="Takes").click()
-    expect(page.get_by_role("complementary", name="Details")).to_contain_text("180×320", timeout=60_000)
+    expect(page.get_by_role("complementary", name="Details")).to_contain_text("180×320")
     at = page.get_by_label("Frame or timecode")
 
     def sounds_at(frame: int) -> list[dict]:

@@ -52,21 +52,116 @@ def test_a_bundle_shows_what_its_clips_showed_and_follows_the_tie(desk: Desk, tw
     file = take["media"]["sha256"]
     desk.post(f"/assets/{file}/retry?kind=take", status=202)
     desk.work()
-    assert desk.asset(file)["bundle"] == take["bundle"]["edit"]
+    assert desk.get(f"/edits/{desk.asset(file)['bundle']}")["edit"]["title"] == "the jump"
 
-    # It is bent like any other take; what is changed inside shows outside, when the edit is next looked at.
-    inner = desk.get(f"/edits/{take['bundle']['edit']}")
-    assert [clip["id"] for clip in inner["edit"]["clips"]] == ["clip-1", "clip-2"]
-    desk.run(inner, do="remove-clip", clip="clip-2")
-    desk.get("/edits/1")
+
+@pytest.fixture
+def bundle(desk: Desk, two_clips: dict) -> dict:
+    """The edit with both clips made into a bundle; edit 2 is what it holds."""
+    desk.post("/edits/1/bundle", {"base": two_clips["revision"], "clips": ["clip-1", "clip-2"]}, 202)
     desk.work()
-    now = desk.get("/edits/1")
-    assert [moment["label"] for moment in now["edit"]["takes"][-1]["moments"]] != []
-    shorter = exported(desk, take["bundle"]["edit"])
-    assert exported(desk, 1) == shorter[: len(exported(desk, 1))]
-    assert len(shorter) < len(before)
+    return desk.get("/edits/1")
+
+
+def looked_at(desk: Desk, times: int = 1) -> dict:
+    """The edit, looked at as the browser does, and what is behind made anew."""
+    for _ in range(times):
+        if "behind" in desk.get("/edits/1")["bundles"].values():
+            desk.post("/edits/1/renew-bundles")
+    desk.work()
+    return desk.get("/edits/1")
+
+
+def test_a_state_is_rendered_once_and_makes_no_step_of_history(desk: Desk, bundle: dict):
+    past = [each["number"] for each in desk.get("/edits/1/history")["revisions"]]
+    before = exported(desk, 1)
+    file = bundle["edit"]["takes"][-1]["media"]["sha256"]
+    inner = desk.get("/edits/2")
+    shorter = desk.run(inner, do="remove-clip", clip="clip-2")
+    jobs = len(desk.get("/jobs")["jobs"])
+    assert set(desk.get("/edits/1")["bundles"].values()) == {"behind"}
+    now = looked_at(desk, 6)
+    assert len(desk.get("/jobs")["jobs"]) == jobs + 1
+    assert len(desk.get("/edits/1/history")["revisions"]) == len(past)
+    assert set(now["bundles"].values()) == {"current"}
+    assert exported(desk, 1) == exported(desk, 2)
+    assert len(exported(desk, 2)) < len(before)
     assert all(landing["exact"] for landing in now["derived"]["clips"][0]["landings"])
-    assert desk.get("/jobs")["jobs"][0]["kind"] == "export", "nothing is made again that did not change"
+    files = [asset for asset in desk.get("/assets")["assets"] if asset["bundle"]]
+    assert [each["sha256"] for each in files] == [now["edit"]["takes"][-1]["media"]["sha256"]]
+    assert not desk.get("/assets")["bin"]
+    assert not (desk.folder.assets / file[:2] / file).exists(), "what no edit shows is not kept"
+
+    # A title is not seen in a picture; a state that comes again is the same file, to the byte.
+    titled = desk.run(shorter, do="configure", title="another title")
+    assert set(desk.get("/edits/1")["bundles"].values()) == {"current"}
+    undone = desk.post("/edits/2/undo", {"base": titled["revision"]})
+    desk.post("/edits/2/undo", {"base": undone["revision"]})
+    assert looked_at(desk)["edit"]["takes"][-1]["media"]["sha256"] == file
+    assert exported(desk, 1) == before
+
+
+def test_undo_after_a_bundle_was_made_anew_is_not_undone_by_the_next_look(desk: Desk, bundle: dict):
+    named = desk.run(bundle, do="configure", title="with a name")
+    desk.run(desk.get("/edits/2"), do="remove-clip", clip="clip-2")
+    now = looked_at(desk)
+    assert (now["edit"]["title"], now["revision"] > named["revision"]) == ("with a name", True)
+    desk.post("/edits/1/undo", {"base": now["revision"]})
+    undone = looked_at(desk)
+    assert (undone["edit"]["title"], undone["can_redo"]) == (bundle["edit"]["title"], True)
+    assert set(undone["bundles"].values()) == {"current"}
+    redone = desk.post("/edits/1/redo", {"base": undone["revision"]})
+    assert redone["edit"] == now["edit"]
+    before = looked_at(desk)
+    for _ in range(2):
+        before = desk.post("/edits/1/undo", {"base": before["revision"]})
+    assert [clip["id"] for clip in before["edit"]["clips"]] == ["clip-1", "clip-2"]
+
+
+def test_what_cannot_be_made_anew_is_told_once_and_leaves_the_edit_as_it_was(desk: Desk, bundle: dict):
+    inner = desk.get("/edits/2")
+    for clip in inner["edit"]["clips"]:
+        inner = desk.run(inner, do="remove-clip", clip=clip["id"])
+    assert looked_at(desk, 3)["edit"] == bundle["edit"]
+    failed = [job for job in desk.get("/jobs")["jobs"] if job["state"] == "failed"]
+    assert [job["error"]["code"] for job in failed] == ["nothing-to-export"]
+    looked_at(desk, 3)
+    assert len([job for job in desk.get("/jobs")["jobs"] if job["kind"] == "bundle"]) == 2
+    assert set(desk.get("/edits/1")["bundles"].values()) == {"behind"}
+
+
+def test_a_bundle_that_fails_or_is_asked_for_twice_leaves_no_edit_behind(desk: Desk, two_clips: dict):
+    body = {"base": two_clips["revision"], "clips": ["clip-1", "clip-2"], "title": "the jump"}
+    first, second = (desk.post("/edits/1/bundle", body, 202)["id"] for _ in range(2))
+    assert first == second
+    desk.post(f"/jobs/{first}/cancel")
+    other = desk.post("/edits/1/bundle", {**body, "clips": ["clip-2"]}, 202)["id"]
+    desk.run(two_clips, do="remove-clip", clip="clip-2")
+    desk.work()
+    assert desk.get(f"/jobs/{other}")["error"]["code"] == "no-such-clip"
+    assert [edit["id"] for edit in desk.get("/edits")["edits"]] == [1]
+
+
+def test_documents_find_one_another_again_by_what_they_are(desk: Desk, bundle: dict):
+    """Elsewhere a row's number means another edit: a link that is not known is told, and left."""
+    outer, inner = (desk.get(f"/edits/{id}/document") for id in (1, 2))
+    assert outer["takes"][-1]["bundle"]["edit"] == inner["identity"] != outer["identity"]
+    opened = desk.post("/edits/import", outer, 201)
+    assert desk.get(f"/edits/{opened['id']}/document")["identity"] != outer["identity"], "both are here"
+    assert set(opened["bundles"].values()) == {"current"}
+
+    stranger = {**outer, "identity": "a" * 32, "takes": [dict(take) for take in outer["takes"]]}
+    stranger["takes"][-1]["bundle"] = {**outer["takes"][-1]["bundle"], "edit": "b" * 32}
+    there = desk.post("/edits/import", stranger, 201)
+    assert set(there["bundles"].values()) == {"unknown"}
+    desk.post(f"/edits/{there['id']}/renew-bundles")
+    desk.work()
+    assert desk.get(f"/edits/{there['id']}")["edit"] == there["edit"]
+    # When the edit that it shows comes too, it is known again; two that hold one another stay as they are.
+    circle = {**inner, "identity": "b" * 32, "takes": [*inner["takes"], dict(outer["takes"][-1])]}
+    circle["takes"][-1]["bundle"] = {**outer["takes"][-1]["bundle"], "edit": "a" * 32}
+    desk.post("/edits/import", circle, 201)
+    assert set(desk.get(f"/edits/{there['id']}")["bundles"].values()) == {"current"}
 
 
 def test_a_whole_edit_is_flashed_past_and_none_holds_itself(desk: Desk, two_clips):

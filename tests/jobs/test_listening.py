@@ -5,10 +5,11 @@ from tempfile import TemporaryDirectory
 
 import pytest
 
+from izmet.core.refusal import Refusal
 from izmet.jobs import reading, work
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.work import Worker
-from izmet.store import jobrows
+from izmet.store import edits, jobrows
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset, Job, database
 from tests.desk import Desk
@@ -103,3 +104,40 @@ def test_a_file_that_nobody_is_reading_is_found_at_the_next_start(desk: Desk, so
             assert Job.select().where(Job.state == "queued").count() == 1
     desk.work()
     assert desk.asset(sha256)["state"] == "ready"
+
+
+def test_what_is_heard_anew_comes_into_every_edit_that_can_take_it(desk: Desk, song: Path, monkeypatch):
+    """Also into one in the bin, one that a person is at work on, and those after one that refuses."""
+    sha256 = desk.upload(song, "song")["sha256"]
+    desk.work_once()
+    titles = ("plain", "at work", "binned", "refusing")
+    ids = [desk.post("/edits", {"rate": "30", "title": title}, 201)["id"] for title in titles]
+    _, at_work_on, binned, refusing = ids
+    for id in ids:
+        desk.post(f"/edits/{id}/use", {"base": 1, "asset": sha256, "kind": "song"})
+    desk.client.delete(f"/api/edits/{binned}")
+    first = {id: len(edits_cues(id)) for id in ids}
+    run, busy = edits.run, 8
+
+    def at_work(id: int, base: int, command) -> edits.Stored:
+        nonlocal busy
+        if id == refusing:
+            raise Refusal("too-many-cues", "Its cues are too many.")
+        if id == at_work_on and busy:
+            busy -= 1
+            raise edits.Stale(edits.current(id), base)
+        return run(id, base, command)
+
+    monkeypatch.setattr(edits, "run", at_work)
+    desk.work_once()
+    assert busy == 0
+    assert [len(edits_cues(id)) > 2 * first[id] for id in ids] == [True, True, True, False]
+    (job,) = [job for job in desk.get("/jobs")["jobs"] if job["kind"] == "listen"]
+    assert (job["state"], job["error"]["where"]) == ("failed", "refusing")
+
+
+def edits_cues(id: int) -> tuple:
+    with database.connection_context():
+        song = edits.current(id).edit.song
+    assert song is not None
+    return song.cues

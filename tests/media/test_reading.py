@@ -1,6 +1,7 @@
 """Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
 
 import gc
+from fractions import Fraction
 
 import av
 import cv2
@@ -11,6 +12,8 @@ from av.video.reformatter import Colorspace
 
 from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.refusal import Refusal
+from izmet.jobs.reading import check_kept
+from izmet.media.frametable import build_table
 from izmet.media.pack import read_frame, write_pack
 from izmet.media.pictures import decode_all, planes, small_luma
 from izmet.media.probe import probe
@@ -218,3 +221,17 @@ def test_interlaced_and_hdr_pictures_are_told(tmp_path):
     assert (plain.interlaced, plain.hdr) == (False, False)
     assert (woven.interlaced, woven.hdr) == (True, False)
     assert (bright.interlaced, bright.hdr) == (False, True)
+
+
+def test_pictures_whose_times_make_no_sense_are_refused_and_a_few_that_are_too_quick_are_told():
+    """A file may claim two thousand million pictures a second; read on any grid, nearly none is left."""
+    rising, level = np.arange(30), np.full(30, 9.0)
+    table = build_table(rising, Fraction(1, 2 * 10**9), level, level)
+    assert table.left_out == 28
+    with pytest.raises(Refusal) as refused:
+        check_kept(table, "quick.mov")
+    assert (refused.value.code, refused.value.where) == ("times-make-no-sense", "quick.mov")
+    stamps = np.concatenate([rising * 1000, [29001, 29002]])
+    table = build_table(stamps, Fraction(1, 30000), np.full(32, 9.0), np.full(32, 9.0))
+    check_kept(table, "a few.mov")
+    assert table.left_out == len(table.stamps) - len(set(table.picture.tolist())) > 0

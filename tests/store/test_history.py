@@ -104,3 +104,23 @@ def test_a_command_is_worked_out_while_others_write_and_its_base_is_looked_at_ag
         edits.run(stored.id, 1, Configure(title="late"))
     assert edits.current(stored.id).edit.title == "quick"
     assert edits.run(other.id, 2, Configure(title="after")).revision == 3
+
+
+def test_what_is_amended_takes_the_place_of_what_it_was_and_is_no_step(store):
+    stored = edits.create(Edit(rate=Fraction(60), title="first"))
+    second = edits.run(stored.id, 1, Configure(title="second"))
+    edits.name_revision(stored.id, 2, "the good one")
+    edits.run(stored.id, second.revision, Configure(title="third"))
+    edits.undo(stored.id, 3)
+    amended = edits.amend(stored.id, 2, Configure(width=640))
+    assert (amended.revision, amended.edit.title, amended.edit.width) == (4, "second", 640)
+    assert [(past.number, past.parent, past.name) for past in edits.history(stored.id)] == [
+        (4, 1, "the good one"), (3, 4, None), (1, None, None),
+    ]  # fmt: skip
+    assert edits.redo(stored.id, 4).edit.title == "third"
+    assert edits.undo(stored.id, 3).revision == 4
+    assert edits.undo(stored.id, 4).edit.title == "first"
+    assert edits.redo(stored.id, 1).revision == 4
+    assert edits.at_revision(stored.id, 2).width != 640, "what was exported of it can be told still"
+    with pytest.raises(edits.Stale):
+        edits.amend(stored.id, 2, Configure(width=320))

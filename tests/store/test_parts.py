@@ -6,6 +6,7 @@ import zlib
 from fractions import Fraction
 from pathlib import Path
 
+import peewee
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -14,10 +15,10 @@ from izmet.core import commands as do
 from izmet.core.edit import Clip, Cue, Edit, Media, Moment, Pin, Song, Steady, Take
 from izmet.core.upgrade import VERSION
 from izmet.store import edits
-from izmet.store.database import FIRST_TABLES, open_database
+from izmet.store.database import FIRST_TABLES, MIGRATIONS, open_database
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Part, Revision, database
-from izmet.store.parts import fold, unfold
+from izmet.store.parts import fold, pack, unfold
 
 SAMPLE = Path(__file__).parent.parent / "core" / "documents" / "version-1.json"
 MEDIA = Media(name="any", sha256="0" * 64)
@@ -166,3 +167,28 @@ def test_an_old_data_folder_is_migrated_without_loss(tmp_path):
         on = edits.run(1, 3, do.SetLevel(clip="clip-1", level=0.5))
         assert on.revision == 4
     open_database(folder)  # a second start finds nothing to migrate
+
+
+def test_bundles_that_named_rows_name_the_same_edits_after_the_migration(tmp_path):
+    folder = DataFolder(tmp_path).prepare()
+    sample = json.loads((SAMPLE.parent / "version-6.json").read_text())
+    take = {**sample["takes"][0], "id": "flyby", "moments": [{"id": "clip-1-pin-1", "frame": 3}]}
+    outer = {**sample, "takes": [*sample["takes"], {**take, "bundle": {"edit": 1, "revision": 1}}]}
+    lost = {**sample, "takes": [*sample["takes"], {**take, "bundle": {"edit": 9, "revision": 1}}]}
+    database.initialize(peewee.SqliteDatabase(str(folder.database)))
+    with database.connection_context():
+        for migrate in MIGRATIONS[:7]:
+            migrate(database.obj)
+        database.obj.pragma("user_version", 7)
+        for id, document in enumerate((sample, outer, lost), start=1):
+            database.execute_sql("INSERT INTO edit (id, current, created) VALUES (?, 1, 1)", (id,))
+            row = (id, pack(document))
+            database.execute_sql(
+                "INSERT INTO revision (edit_id, number, reason, created, content) VALUES (?, 1, '', 1, ?)",
+                row,
+            )
+    open_database(folder)
+    with database.connection_context():
+        bundle = edits.current(2).edit.take("flyby").bundle
+        assert (edits.known_as(bundle.edit), bundle.landings) == (1, ("clip-1-pin-1",))
+        assert edits.current(3).edit.take("flyby").bundle is None

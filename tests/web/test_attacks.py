@@ -2,7 +2,9 @@
 
 import io
 import json
+import random
 import re
+import string
 import time
 from fractions import Fraction
 from urllib.parse import unquote
@@ -14,6 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.limits import MOST_FRAMES
+from izmet.core.words import one_line
 from izmet.store.database import BUSY_SECONDS
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, Job, Revision, database
@@ -133,14 +136,14 @@ def test_a_title_in_any_script_names_its_downloads(desk, title):
         assert not re.search(r"[\x00-\x1f/\\\\]", name)
         kept = re.sub(r"[\x00-\x1f/\\\\]+", " ", title).strip(" .")
         assert name.startswith(kept)
-    assert desk.get(f"/edits/{state['id']}")["edit"]["title"] == title
+    assert desk.get(f"/edits/{state['id']}")["edit"]["title"] == one_line(title)
 
 
 @settings(max_examples=40, deadline=None)
 @given(title=st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=60))
 def test_any_title_is_kept_and_can_be_saved(any_desk, title):
     state = any_desk.post("/edits", {"rate": "30", "title": title}, 201)
-    assert any_desk.get(f"/edits/{state['id']}")["edit"]["title"] == title
+    assert any_desk.get(f"/edits/{state['id']}")["edit"]["title"] == one_line(title)
     assert any_desk.client.get(f"/api/edits/{state['id']}/document").status_code == 200
 
 
@@ -224,6 +227,29 @@ def test_a_database_that_cannot_be_written_says_the_cause(desk, monkeypatch, sai
     monkeypatch.setattr(Revision, "create", fails)
     body = {"base": state["revision"], "command": {"do": "configure", "title": "other"}}
     assert desk.post(f"/edits/{state['id']}/commands", body, status)["code"] == code
+    monkeypatch.undo()
+    assert desk.run(state, do="configure", title="other")["edit"]["title"] == "other"
+
+
+def test_a_full_disk_is_told_even_where_sqlite_has_rolled_back_by_itself(desk, monkeypatch):
+    """Its own roll-back makes ours fail, and that error says nothing of the disk."""
+    state = desk.post("/edits", {"rate": "30"}, 201)
+    db = database.obj
+    prepare = db._add_conn_hooks
+    with database.connection_context():
+        (pages,) = database.execute_sql("PRAGMA page_count").fetchone()
+
+    def small_disk(connection) -> None:
+        prepare(connection)
+        connection.execute(f"PRAGMA max_page_count = {pages}")
+
+    monkeypatch.setattr(db, "_add_conn_hooks", small_disk)
+    chance = random.Random(5)
+    titles = ("".join(chance.choices(string.ascii_letters, k=200)) for _ in range(500))
+    body = {"rate": "30", "width": 640, "height": 360}
+    answers = (desk.client.post("/api/edits", json={**body, "title": title}) for title in titles)
+    refused = next(answer for answer in answers if answer.status_code != 201)
+    assert (refused.status_code, refused.get_json()["code"]) == (507, "disk-full")
     monkeypatch.undo()
     assert desk.run(state, do="configure", title="other")["edit"]["title"] == "other"
 

@@ -52,7 +52,7 @@ def test_an_upload_that_broke_off_goes_on_where_it_was(desk: Desk, upload):
     asset = again.post("/assets/uploads/finish", facts, 202)
     again.work()
     assert again.asset(asset["sha256"])["facts"]["frames"] == 40
-    assert list(desk.folder.incoming.iterdir()) == []
+    assert [left.suffix for left in desk.folder.incoming.iterdir()] == [".kept"]
     assert desk.folder.assets.joinpath(asset["sha256"][:2], asset["sha256"]).read_bytes() == content
 
 
@@ -193,3 +193,30 @@ def test_what_was_derived_and_is_gone_is_made_again(desk: Desk, laid: dict):
     assert desk.get(f"/jobs/{job['id']}")["state"] == "done"
     for address in (f"{take}/frames/3", f"{song}/peaks", f"{song}/analysis"):
         assert desk.client.get(f"/api/assets/{address}").status_code == 200
+
+
+def test_an_answer_that_got_lost_is_asked_for_again(desk: Desk, upload):
+    facts, content = upload
+    begin(desk, facts)
+    add(desk, facts, 0, content)
+    first, again = (desk.post("/assets/uploads/finish", facts, 202) for _ in range(2))
+    assert first == again
+    clear_old(desk.folder.incoming)
+    desk.work()
+    assert desk.post("/assets/uploads/finish", facts, 202)["state"] == "ready"
+    # Begun again it is sent again: what is there is not taken for granted.
+    begin(desk, facts)
+    assert desk.post("/assets/uploads/finish", facts, 422)["code"] == "not-whole"
+
+
+def test_what_is_no_character_in_a_name_is_a_space(desk: Desk, upload):
+    facts, content = upload
+    strange = facts | {"name": "he\0at\x1b 3\n.mp4"}
+    begin(desk, strange)
+    add(desk, strange, 0, content)
+    sha256 = desk.post("/assets/uploads/finish", strange, 202)["sha256"]
+    desk.work()
+    assert (desk.asset(sha256)["state"], desk.asset(sha256)["name"]) == ("ready", "he at  3 .mp4")
+    edit = desk.post("/edits", {"rate": "30", "title": "a\0b"}, 201)
+    assert edit["edit"]["title"] == "a b"
+    assert desk.run(edit, do="configure", title="c\td")["edit"]["title"] == "c d"

@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/renew-bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have the bundles made anew whose edits have changed, each state of them once. */
+        post: operations["edits_renew__int_id__renew_bundles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/document": {
         parameters: {
             query?: never;
@@ -1027,13 +1044,23 @@ export interface components {
         };
         /**
          * Bundle
-         * @description Another edit of the data folder whose picture a take is, and the revision that was rendered.
+         * @description The edit whose picture a take is. ``shows`` tells one state of its picture from another.
+         *
+         *     ``landings`` are the take's moments that are landings of that edit; the others are a person's.
          */
         Bundle: {
             /** Edit */
-            edit: number;
-            /** Revision */
-            revision: number;
+            edit: string;
+            /**
+             * Shows
+             * @default
+             */
+            shows?: string;
+            /**
+             * Landings
+             * @default []
+             */
+            landings?: string[];
         };
         /**
          * Clip
@@ -1338,15 +1365,21 @@ export interface components {
          * Edit
          * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
          *
-         *     ``range`` is the stretch that is worked on: what is played, exported, filled.
+         *     ``range`` is the stretch that is worked on: what is played, exported, filled. ``identity``
+         *     tells it from all other edits, wherever it is opened; bundles name their edit by it.
          */
         Edit: {
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version?: 6;
+            version?: 7;
+            /**
+             * Identity
+             * @default null
+             */
+            identity?: string | null;
             /**
              * Title
              * @default Untitled edit
@@ -1433,6 +1466,13 @@ export interface components {
              */
             floors: {
                 [key: string]: number;
+            };
+            /**
+             * Bundles
+             * @description of takes that are bundles: whether the edit has changed since, or is not here
+             */
+            bundles: {
+                [key: string]: "current" | "behind" | "unknown";
             };
         };
         /**
@@ -3868,7 +3908,8 @@ export interface components {
          * @description Bring in another edit's picture as a take, or the picture that it has become.
          *
          *     The take's moments are the edit's landings. Of ``clips`` that are named, the take takes the
-         *     place: laid at real time, with its first landing tied to the cue that it had.
+         *     place: laid at real time, with its first landing tied to the cue that it had. What a person
+         *     marked in it stays. Where a moment is no more, what was tied to it is held in place.
          */
         UseBundle: {
             /**
@@ -4003,10 +4044,21 @@ export interface components {
             /** Doing */
             doing: string;
             args: components["schemas"]["JobArgs"];
-            /** @default null */
-            result?: components["schemas"]["ExportReport"] | null;
+            /**
+             * Result
+             * @default null
+             */
+            result?: components["schemas"]["ExportReport"] | components["schemas"]["BundleReport"] | null;
             /** @default null */
             error?: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * BundleReport
+         * @description What a bundle did to the rest of the edit, in words.
+         */
+        BundleReport: {
+            /** Told */
+            told: string[];
         };
         /**
          * ExportReport
@@ -4149,6 +4201,14 @@ export interface components {
             edit?: number | null;
         };
         /**
+         * JobList
+         * @description Jobs, the newest first.
+         */
+        JobList: {
+            /** Jobs */
+            jobs: components["schemas"]["JobInfo"][];
+        };
+        /**
          * EditChanged
          * @description What became of an edit whose state at revision ``base`` is known.
          */
@@ -4173,6 +4233,10 @@ export interface components {
             /** Floors */
             floors: {
                 [key: string]: number;
+            };
+            /** Bundles */
+            bundles: {
+                [key: string]: "current" | "behind" | "unknown";
             };
             /**
              * Told
@@ -5068,14 +5132,6 @@ export interface components {
             factor: 2 | 4;
         };
         /**
-         * JobList
-         * @description Jobs, the newest first.
-         */
-        JobList: {
-            /** Jobs */
-            jobs: components["schemas"]["JobInfo"][];
-        };
-        /**
          * News
          * @description Jobs and edits that changed.
          */
@@ -5506,6 +5562,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    edits_renew__int_id__renew_bundles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
                 };
             };
             /** @description Not Found */

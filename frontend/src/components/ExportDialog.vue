@@ -2,7 +2,7 @@
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { CircleCheck, CircleX, Download } from '@lucide/vue'
 import { computed, ref } from 'vue'
-import { api, type ExportFormat } from '@/api/client'
+import { api, type ExportFormat, type Schemas } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { counted, percent, signedMs } from '@/lib/format'
 import { kindName } from '@/lib/terms'
@@ -25,6 +25,7 @@ const format = ref<ExportFormat>('mp4')
 const job = computed(() =>
   library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.id),
 )
+const report = computed(() => job.value?.result as Schemas['ExportReport'] | null | undefined)
 const busy = computed(() => !!job.value && isActive(job.value))
 const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))
 const stage = computed(() => {
@@ -113,18 +114,15 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         The export was cancelled; nothing was kept.
       </p>
 
-      <section v-else-if="job?.state === 'done' && job.result" class="mt-4" aria-label="Landing report">
+      <section v-else-if="job?.state === 'done' && report" class="mt-4" aria-label="Landing report">
         <div class="flex items-center gap-3">
-          <h3
-            class="flex-1 text-[15px] font-semibold"
-            :class="job.result.all_exact ? 'text-good' : 'text-bad'"
-          >
+          <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
             {{
-              job.result.all_exact
+              report.all_exact
                 ? 'Everything lands, measured in the file'
-                : job.result.complete
+                : report.complete
                   ? 'Not everything lands in the file'
-                  : `The file is incomplete: ${job.result.measured_frames} of ${counted(job.result.frames, 'frame')}`
+                  : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
             }}
           </h3>
           <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
@@ -147,7 +145,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
             </tr>
           </thead>
           <tbody>
-            <tr v-for="(line, index) in job.result.landings" :key="index" class="border-t border-line">
+            <tr v-for="(line, index) in report.landings" :key="index" class="border-t border-line">
               <td class="flex items-center gap-1.5 py-1 font-sans">
                 <CircleCheck
                   v-if="line.measured_frame === line.wanted_frame"

@@ -51,9 +51,15 @@ function aboutTake(asset: Asset): string {
   return [
     `${nameOfTake(asset)}: ${rate(native)}, ${lengthOf(asset)}, ${width}×${height}`,
     `${counted(moments, 'moment')}, ${counted(clips, 'clip')}`,
+    ...(bundleState(asset) === 'unknown' ? ['A bundle of an edit that is not here: it stays as it is'] : []),
     ...notes,
   ].join('. ')
 }
+const bundleState = (asset: Asset) => edit.state?.bundles[takeOf(asset)?.id ?? '']
+const aboutBundle = (asset: Asset) =>
+  bundleState(asset) === 'behind'
+    ? 'A bundle. It shows its edit as it was before: open what it holds'
+    : 'A bundle: open what it holds'
 /** The song that is offered in place of the one in use. */
 const otherSong = shallowRef<Asset | null>(null)
 const FEW = 6
@@ -282,7 +288,7 @@ const nameOf = (id: string) =>
           class="btn m-1 shrink-0 px-1.5!"
           :to="`/edits/${asset.bundle}`"
           :aria-label="`Open what ${nameOfTake(asset)} holds`"
-          title="A bundle: open what it holds"
+          :title="aboutBundle(asset)"
         >
           <Layers :size="13" />
         </RouterLink>

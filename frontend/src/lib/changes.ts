@@ -19,9 +19,9 @@ export function withChange(state: EditState, change: EditChanged): EditState {
   const song = change.edit.song
   if (song && edit.song)
     edit.song = { ...edit.song, ...song.fields, cues: spliced(edit.song.cues ?? [], song.cues) }
-  const { id, revision, can_undo, can_redo, music, mix, missing, floors } = change
+  const { id, revision, can_undo, can_redo, music, mix, missing, floors, bundles } = change
   return {
-    ...{ id, revision, can_undo, can_redo, music, mix, missing, floors, edit },
+    ...{ id, revision, can_undo, can_redo, music, mix, missing, floors, bundles, edit },
     cue_frames: spliced(state.cue_frames, change.cue_frames),
     derived: derivedWith(state.derived, change.derived),
   }

@@ -194,7 +194,14 @@ export const useEdit = forEdit('edit', (id) => {
 
   async function open(): Promise<void> {
     show(await take(api.GET('/api/edits/{id}', { params })))
+    await renewBundles()
     await followHeard()
+  }
+
+  /** What changed inside a bundle shows outside: the edit moves on when it has been made anew. */
+  async function renewBundles(): Promise<void> {
+    if (Object.values(state.value?.bundles ?? {}).includes('behind'))
+      await take(api.POST('/api/edits/{id}/renew-bundles', { params }))
   }
 
   const run = (command: Command): Promise<boolean> =>

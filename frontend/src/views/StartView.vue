@@ -73,7 +73,15 @@ const openDocument = (event: Event) =>
     const body = (await answer.json()) as EditState & Schemas['Problem']
     if (!answer.ok) throw new Failure({ ...body, where: [file.name, body.where].filter(Boolean).join(': ') })
     open(body)
+    tellUnknown(body)
   })
+
+/** A bundle of an edit that is not here stays the picture that it was: said once, when it comes in. */
+function tellUnknown({ edit, bundles }: EditState): void {
+  const names = edit.takes?.filter((each) => bundles[each.id] === 'unknown').map((each) => each.media.name)
+  if (names?.length)
+    notices.news(`${names.join(', ')}: the edit that it shows is not here, so the picture stays as it is.`)
+}
 </script>
 
 <template>

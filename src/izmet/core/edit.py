@@ -13,10 +13,19 @@ from functools import cached_property
 from hashlib import sha256
 from typing import Annotated, Any, Literal, Self, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
 
 from izmet.core.limits import (
     LEAST_SPEED,
+    LONGEST_ID,
     MOST_CLIPS,
     MOST_CUES,
     MOST_FRAMES,
@@ -34,6 +43,7 @@ from izmet.core.limits import (
 from izmet.core.rates import LandingRule, Rate, frame_at
 from izmet.core.refusal import Refusal
 from izmet.core.upgrade import upgraded
+from izmet.core.words import one_line
 
 CHANGE_LIMITS = (0.02, 0.98)
 """How early and how late in its span a build may change speed."""
@@ -49,12 +59,15 @@ T = TypeVar("T", "Take", "Clip", "Moment")
 CueKind = Literal["hand", "drop", "roll", "downbeat", "beat", "kick", "snare", "hat", "bass", "note"]
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
-Id = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
+Id = Annotated[str, Field(min_length=1, max_length=LONGEST_ID, pattern=r"^[a-z0-9-]+$")]
+Identity = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
 Share = Annotated[float, Field(ge=0, le=1)]
 Speed = Annotated[float, Field(ge=LEAST_SPEED, le=MOST_SPEED, description="1 is real time")]
 Pace = Annotated[float, Field(ge=0, le=MOST_SPEED, description="1 is real time, 0 stands still")]
 Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
-Label = Annotated[str, Field(max_length=200)]
+Label = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
+Name = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(one_line)]
+Title = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
 Level = Annotated[float, Field(ge=0, le=4, description="1 is as recorded, 0 silent")]
 
 
@@ -112,7 +125,7 @@ class CueSelection(Frozen):
     """
 
     id: Id
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Name
     kinds: tuple[CueKind, ...] = ()
     least: Share = 0.0
     every: Annotated[int, Field(ge=1, le=64)] = 1
@@ -204,10 +217,14 @@ class Select(Frozen):
 
 
 class Bundle(Frozen):
-    """Another edit of the data folder whose picture a take is, and the revision that was rendered."""
+    """The edit whose picture a take is. ``shows`` tells one state of its picture from another.
 
-    edit: Annotated[int, Field(ge=1)]
-    revision: Annotated[int, Field(ge=0)]
+    ``landings`` are the take's moments that are landings of that edit; the others are a person's.
+    """
+
+    edit: Identity
+    shows: Annotated[str, Field(max_length=64)] = ""
+    landings: Annotated[tuple[Id, ...], Field(max_length=MOST_MOMENTS)] = ()
 
 
 class Take(Frozen):
@@ -518,7 +535,7 @@ class Recipe(Frozen):
     """
 
     id: Id
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Name
     before: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
     after: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
     through: bool = False
@@ -545,11 +562,13 @@ class Recipe(Frozen):
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
-    ``range`` is the stretch that is worked on: what is played, exported, filled.
+    ``range`` is the stretch that is worked on: what is played, exported, filled. ``identity``
+    tells it from all other edits, wherever it is opened; bundles name their edit by it.
     """
 
-    version: Literal[6] = 6
-    title: Annotated[str, Field(min_length=1, max_length=200)] = "Untitled edit"
+    version: Literal[7] = 7
+    identity: Identity | None = None
+    title: Title = "Untitled edit"
     rate: Rate
     width: Side = 1280
     height: Side = 720

@@ -49,7 +49,7 @@ def _key(edit: Edit, clip: Clip | None, shown: FrameMap, frames: range, how: str
         take = edit.take(clip.take)
         digest.update(f" {clip.fit} {clip.across} {clip.down}".encode())
         asked = shown.request(frames.start)
-        digest.update(f" {take.media.model_dump_json()} {take.width}x{take.height}".encode())
+        digest.update(f" {take.media.sha256 or take.media.path} {take.width}x{take.height}".encode())
         digest.update(f" {take.rate} {asked.sampling} {asked.effects}".encode())
         digest.update(shown.picture[frames.start : frames.stop].astype("<i8").tobytes())
     return digest.hexdigest()

@@ -54,7 +54,19 @@ def _counted(document: Document) -> Document:
     return document
 
 
-STEPS: tuple[Callable[[Document], Document], ...] = (_levels, _selects, _span_speeds, _stretches, _counted)
+def _identities(document: Document) -> Document:
+    """6 → 7: a bundle names its edit by identity; a number meant something in one data folder alone."""
+
+    def take(old: Document) -> Document:
+        linked = isinstance(old.get("bundle"), dict) and isinstance(old["bundle"].get("edit"), str)
+        return old if linked else {**old, "bundle": None}
+
+    return {**document, "takes": [take(old) for old in document.get("takes", [])]}
+
+
+STEPS: tuple[Callable[[Document], Document], ...] = (
+    _levels, _selects, _span_speeds, _stretches, _counted, _identities
+)  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 
 VERSION = 1 + len(STEPS)

@@ -1,29 +1,49 @@
 """Making bundles: an edit's picture, kept as a take of another edit.
 
 The picture is rendered without loss, with the clips' own sound and without the song. What
-a bundle holds is made first, where it has changed; no bundle holds itself, so that ends.
+a bundle holds is made first, where it has changed. A state of an edit is rendered once,
+whoever looks at it and however often; its file is known by the state that it shows.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Iterator
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import NamedTuple
 
-from izmet.core.commands.bundles import UseBundle, bundled, landing_moments
+from izmet.core.commands.bundles import (
+    UseBundle,
+    bundle_of,
+    bundled,
+    landing_moments,
+    own_voices,
+    state_of,
+)
 from izmet.core.edit import Edit
-from izmet.core.following import frames_shown
-from izmet.core.mix import SONG, voices
+from izmet.core.following import derive, frames_shown
 from izmet.core.refusal import Refusal
+from izmet.core.told import told
+from izmet.core.words import counted
 from izmet.jobs.exporting import takes_of
+from izmet.jobs.kinds import MakeBundle, queue, was_in_vain
 from izmet.jobs.reading import Progress, read_asset, sources_of, take_of
 from izmet.media.render import render
 from izmet.sound.mixer import Mixer
 from izmet.store import edits
 from izmet.store.assets import Assets, note
+from izmet.store.models import Asset, database
 
 TRIES = 20
 """How often the edit may have moved on while its bundle was brought in."""
+
+
+class Outdated(NamedTuple):
+    """A bundle whose edit has changed: its take, the edit, and what that shows now."""
+
+    take: str
+    edit: int
+    shows: str
 
 
 def check_no_circle(of: int, into: int) -> None:
@@ -37,20 +57,40 @@ def check_no_circle(of: int, into: int) -> None:
         )
 
 
-def outdated(edit: Edit) -> list[tuple[str, int]]:
-    """The bundles of an edit that have changed since they were rendered: take ids, and their edits' ids."""
-    bundles = [
-        (take.id, take.bundle) for take in edit.takes if take.bundle and edits.exists(take.bundle.edit)
-    ]
-    return [
-        (id, bundle.edit) for id, bundle in bundles if edits.current(bundle.edit).revision != bundle.revision
-    ]
+def unknown(edit: Edit) -> list[str]:
+    """The takes that are bundles of edits that are not here: they stay as they are."""
+    return [take.id for take in edit.takes if take.bundle and edits.known_as(take.bundle.edit) is None]
 
 
-def make_bundle(
-    assets: Assets, kept: Path, of: int, into: int, clips: tuple[str, ...], progress: Progress
-) -> None:
-    """Render an edit and bring it into another one as a take, in place of some clips.
+def outdated(id: int, edit: Edit) -> list[Outdated]:
+    """The bundles of an edit that show what their edits were, or hold such bundles themselves."""
+    return list(_outdated(id, edit))
+
+
+def _outdated(id: int, edit: Edit) -> Iterator[Outdated]:
+    for take in edit.takes:
+        of = edits.known_as(take.bundle.edit) if take.bundle else None
+        # Documents from elsewhere may hold one another: such a picture stays as it is.
+        if take.bundle is None or of is None or id in (of, *_held(of)):
+            continue
+        inner = edits.current(of).edit
+        shows = state_of(inner)
+        if shows != take.bundle.shows or outdated(of, inner):
+            yield Outdated(take.id, of, shows)
+
+
+def renew_bundles(id: int) -> None:
+    """Queue what makes an edit's bundles show what their edits are now; what failed is not tried again."""
+    edit = edits.current(id).edit
+    for _take, of, shows in outdated(id, edit):
+        name = edits.current(of).edit.title
+        work = MakeBundle(of=edits.identity_of(of), into=id, shows=shows, name=name)
+        if not was_in_vain(work):
+            queue(work)
+
+
+def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[str]:
+    """Render an edit and bring it into another one as a take. Returns what that did to the rest, in words.
 
     Args:
         kept: the folder of rendered parts.
@@ -58,48 +98,94 @@ def make_bundle(
     Raises:
         Refusal: the edit would hold itself, shows nothing, or cannot be rendered.
     """
-    check_no_circle(of, into)
-    for _, inner in outdated(edits.current(of).edit):
-        make_bundle(assets, kept, inner, of, (), progress)
-    stored = edits.current(of)
-    edit = stored.edit.model_copy(update={"range": None})
+    of = edits.known_as(work.of)
+    if of is None:
+        return _first(assets, kept, work, progress)
+    check_no_circle(of, work.into)
+    for each in outdated(of, edits.current(of).edit):
+        inner = edits.current(each.edit).edit.title
+        deeper = MakeBundle(of=edits.identity_of(each.edit), into=of, shows=each.shows, name=inner)
+        make_bundle(assets, kept, deeper, progress)
+    edit = edits.current(of).edit
+    asset = _picture(assets, kept, edit, progress)
+    note(asset, bundle=of, binned=None)
+    command = _using(asset, edit, work)
+    said = _bring(work.into, command, amend=work.shows is not None)
+    _discard_superseded(assets, of, command)
+    return said
+
+
+def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[str]:
+    """Make an edit of some clips, and its picture, when that is whole: an edit without one is never left."""
+    if work.base is None:
+        raise Refusal("no-such-edit", "The edit is not here any more.", work.name, "Choose another one.")
+    edit = bundle_of(edits.at_revision(work.into, work.base), work.clips, work.name)
+    asset = _picture(assets, kept, edit, progress)
+    with database.atomic("IMMEDIATE"):
+        of = edits.create(edit.model_copy(update={"identity": work.of}), "a bundle").id
+        note(asset, bundle=of, binned=None)
+        return _bring(work.into, _using(asset, edit, work))
+
+
+def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asset:
+    """The file that shows an edit as it is, rendered when there is none yet."""
+    shows = state_of(edit)
+    found = assets.showing(shows)
+    if found is not None:
+        return found
+    edit = edit.model_copy(update={"range": None})
     with TemporaryDirectory(dir=assets.incoming) as folder:
         out = Path(folder) / "bundle.mkv"
-        own = [voice for voice in voices(edit) if voice.source != SONG]
+        own = own_voices(edit)
         mix = Mixer.of(own, sources_of(assets, edit)) if own else None
         render(edit, takes_of(assets, edit), mix, out, "mkv", progress, kept)
         asset = assets.adopt(out, f"{edit.title}.mkv", "take")
     if asset.state != "ready" or not assets.is_derived(asset):
         read_asset(assets, asset, progress)
-    _keep_newest(assets, asset.sha256, of)
-    moments = landing_moments(edit, frames_shown(edit).first)
-    take = take_of(assets.get(asset.sha256, "take"), f"bundle-{of}")
+    note(asset, shows=shows)
+    return assets.get(asset.sha256, "take")
+
+
+def _using(asset: Asset, edit: Edit, work: MakeBundle) -> UseBundle:
+    take = take_of(asset, f"bundle-{work.of[:8]}")
     named = take.model_copy(update={"media": take.media.model_copy(update={"name": edit.title})})
-    _bring(into, lambda: UseBundle(take=bundled(of, stored.revision, named, moments), clips=clips))
+    moments = landing_moments(edit, frames_shown(edit).first)
+    return UseBundle(take=bundled(work.of, state_of(edit), named, moments), clips=work.clips)
 
 
-def _keep_newest(assets: Assets, sha256: str, of: int) -> None:
-    """Note of which edit a file is the picture, and take what it was before off the shelf."""
-    note(assets.get(sha256, "take"), bundle=of)
-    for other in assets.listing():
-        if other.sha256 != sha256 and other.bundle == of:
-            assets.put_in_bin(other.sha256, "take")
-
-
-def _bring(into: int, command: Callable[[], UseBundle]) -> None:
-    """Run a command on an edit that somebody may be working on."""
+def _bring(into: int, command: UseBundle, amend: bool = False) -> list[str]:
+    """Run a command on an edit that somebody may be working on. What it did to the rest, in words."""
     for _ in range(TRIES):
+        before = edits.current(into)
         try:
-            edits.run(into, edits.current(into).revision, command())
-            return
+            after = (edits.amend if amend else edits.run)(into, before.revision, command)
         except edits.Stale:
             continue
+        lost = _ties(before.edit) - _ties(after.edit) if amend else 0
+        gone = [f"{counted(lost, 'tie')} without what {'it' if lost == 1 else 'they'} landed on"]
+        return (gone if lost > 0 else []) + told(derive(before.edit), derive(after.edit))
     raise Refusal("busy", "The edit kept changing.", remedy="Try again in a moment.")
+
+
+def _ties(edit: Edit) -> int:
+    return sum(pin.is_tie for clip in edit.clips for pin in clip.pins)
+
+
+def _discard_superseded(assets: Assets, of: int, command: UseBundle) -> None:
+    """Delete the pictures that an edit has no more, but for those that an edit still uses."""
+    bundle = command.take.bundle
+    assert bundle is not None
+    used = edits.media_in_use()
+    for asset in assets.superseded(of, bundle.shows):
+        if asset.sha256 not in used:
+            assets.discard(asset)
 
 
 def _held(id: int, seen: frozenset[int] = frozenset()) -> set[int]:
     """The edits that an edit shows, also through others."""
-    if id in seen or not edits.exists(id):
+    if id in seen:
         return set()
-    inner = {take.bundle.edit for take in edits.current(id).edit.takes if take.bundle is not None}
+    bundles = (take.bundle for take in edits.current(id).edit.takes)
+    known = (edits.known_as(bundle.edit) for bundle in bundles if bundle is not None)
+    inner = {each for each in known if each is not None}
     return inner.union(*(_held(each, seen | {id}) for each in inner))

@@ -83,13 +83,19 @@ class Export(Work):
 
 
 class MakeBundle(Work):
-    """Render an edit, and bring it into another one as a take, in place of some of its clips."""
+    """Render an edit, by its identity, and bring it into another one, in place of some of its clips.
+
+    With ``base`` the edit is yet to be: of those clips, as they are at that revision. With
+    ``shows`` the picture is there, and is made anew for that state of the edit.
+    """
 
     kind = "bundle"
     long = True
-    edit: int
+    of: str
     into: int
     clips: tuple[str, ...] = ()
+    base: int | None = None
+    shows: str | None = None
     name: str
 
     @property
@@ -103,7 +109,12 @@ LONG = tuple(name for name, kind in KINDS.items() if kind.long)
 
 def queue(work: Work) -> Job:
     """Queue work, or find the same work that waits or runs already."""
-    return jobrows.add_once(work.kind, work.model_dump(), work.priority)
+    return jobrows.add_once(work.kind, work.model_dump(mode="json"), work.priority)
+
+
+def was_in_vain(work: Work) -> bool:
+    """Whether just this work has failed before, or was not wanted."""
+    return jobrows.was_in_vain(work.kind, work.model_dump(mode="json"))
 
 
 def work_of(job: Job) -> Work:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 from izmet.core.commands.music import Reread
+from izmet.core.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, hear
@@ -19,7 +21,8 @@ FIRST_SECONDS = 16.0
 """How much of a long song is heard before it is shown."""
 SHORT_SECONDS = 62.0
 STEPS = 100
-ATTEMPTS = 5
+WAIT_SECONDS, AGAIN_SECONDS = 60.0, 0.1
+"""How long a person may be at work on an edit before its cues are left as they are, tried so often."""
 
 
 def first_cues(sound: Source, progress: Callable[[float], None]) -> tuple[Found, bool]:
@@ -29,16 +32,26 @@ def first_cues(sound: Source, progress: Callable[[float], None]) -> tuple[Found,
 
 
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:
-    """Hear a whole song, and bring what is found into the edits that use it. Cues made by hand stay."""
+    """Hear a whole song, and bring what is found into the edits that use it. Cues made by hand stay.
+
+    Raises:
+        Refusal: an edit could not take them over; the others have.
+    """
     sound = read_song(assets.path(asset.sha256), asset.name, assets.derived(asset.sha256, asset.kind))
     found = hear(sound, lambda part: progress(round(STEPS * part), STEPS))
     with writing(asset.name):
         save(assets.derived(asset.sha256, asset.kind), found)
     add_facts(asset, tempo=found.tempo)
-    for listed in edits.listing():
+    refused = None
+    for listed in (*edits.listing(), *edits.listing(binned=True)):
         song = edits.current(listed.id).edit.song
         if song is not None and song.media.sha256 == asset.sha256:
-            _take_over(listed.id, found)
+            try:
+                _take_over(listed.id, found)
+            except Refusal as refusal:
+                refused = Refusal(refusal.code, refusal.what, listed.title, refusal.remedy)
+    if refused is not None:
+        raise refused
 
 
 def save(folder: Path, found: Found) -> None:
@@ -50,13 +63,12 @@ def save(folder: Path, found: Found) -> None:
 
 def _take_over(edit: int, found: Found) -> None:
     meter = found.beats[0].meter if found.beats else None
-    for _ in range(ATTEMPTS):  # a person may be at work on it at this very moment
+    command = Reread(cues=found.cues, sections=found.sections, meter=meter)
+    begun = time.monotonic()
+    while time.monotonic() < begun + WAIT_SECONDS:  # a person may be at work on it at this very moment
         try:
-            edits.run(
-                edit,
-                edits.current(edit).revision,
-                Reread(cues=found.cues, sections=found.sections, meter=meter),
-            )
+            edits.run(edit, edits.current(edit).revision, command)
+            return
         except edits.Stale:
-            continue
-        return
+            time.sleep(AGAIN_SECONDS)
+    raise Refusal("busy", "The edit kept changing.", remedy="Take over what was heard from its Music desk.")

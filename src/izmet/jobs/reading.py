@@ -14,13 +14,13 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from pydantic import ValidationError
 
 from izmet.core.edit import Edit, Media, Song, Take
 from izmet.core.mix import SONG
 from izmet.core.refusal import Refusal
 from izmet.core.smooth.floor import most_held
+from izmet.core.words import counted
 from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
@@ -121,6 +121,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
             lambda done: progress(done, max(done, expected) if expected else 0),
         )
         table = looked.table
+        check_kept(table, asset.name)
         table.save(folder / TABLE)
         (folder / MOTION).write_bytes(table.motion.tobytes())
         poster = read_frame(folder / PACK, folder / INDEX, int(POSTER_AT * len(table)))
@@ -140,6 +141,18 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "streams": _streams(found),
         "notes": _notes(table, found, own.count / own.rate if own else 0),
     }
+
+
+def check_kept(table: FrameTable, name: str) -> None:
+    """Refuse a take of which most pictures would be left out: its times make no sense."""
+    if table.left_out > len(table.stamps) / 2:
+        raise Refusal(
+            "times-make-no-sense",
+            f"{table.left_out} of its {len(table.stamps)} pictures come quicker than "
+            f"{float(table.rate):g} a second, the most that is read here.",
+            name,
+            "Convert it at a steady rate that it is meant to have.",
+        )
 
 
 def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> tuple[dict[str, Any], bool]:
@@ -293,10 +306,14 @@ def _notes(table: FrameTable, facts: MediaFacts, heard: float) -> list[str]:
     """What a person should know about a take, though it works; it is ``heard`` for so many seconds."""
     notes = []
     if not table.steady:
-        extra = len(table) - len(np.unique(table.picture))
+        extra = len(table) - (len(table.stamps) - table.left_out)
         notes.append(
             f"Its rate varies: read on a steady grid of {float(table.rate):g} fps; "
             f"{extra} of {len(table)} frames hold the picture before."
+        )
+    if table.left_out:
+        notes.append(
+            f"{counted(table.left_out, 'picture')} left out: quicker than {float(table.rate):g} fps."
         )
     if len(table.stretches) > 1:
         rates = sorted({float(rate) for _, rate in table.stretches})

@@ -105,10 +105,10 @@ class Worker:
                 )
                 let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
                 return report
-            case MakeBundle(edit=of, into=into, clips=clips):
-                make_bundle(assets, self._folder.parts, of, into, clips, heart.progress)
+            case MakeBundle() as work:
+                said = make_bundle(assets, self._folder.parts, work, heart.progress)
                 let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
-                return None
+                return {"told": said}
         raise AssertionError(job.kind)
 
 

@@ -61,6 +61,11 @@ class FrameTable:
     def __len__(self) -> int:
         return len(self.picture)
 
+    @property
+    def left_out(self) -> int:
+        """How many decoded pictures no source frame holds, for they come quicker than any that is read."""
+        return len(self.stamps) - len(np.unique(self.picture))
+
     def save(self, path: Path) -> None:
         """Write the table to a file."""
         rates = [

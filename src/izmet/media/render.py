@@ -9,6 +9,7 @@ fitted into black. What is shown where comes from the core's frame map alone.
 from __future__ import annotations
 
 import logging
+import os
 import queue
 import tempfile
 import threading
@@ -129,10 +130,8 @@ def make_parts(
     begun: Callable[[str], None],
 ) -> None:
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
-    missing = [part for part in plan if not _file(folder, part).exists()]
+    missing = [part for part in plan if not _taken_up(_file(folder, part))]
     done = len(shown) - sum(len(part.frames) for part in missing)
-    for part in set(plan) - set(missing):
-        _file(folder, part).touch()
     pictures = _ahead(_pictures(edit, takes, shown, missing))
     try:
         for part in missing:
@@ -145,6 +144,15 @@ def make_parts(
                     progress(done, len(shown))
     finally:
         pictures.close()
+
+
+def _taken_up(file: Path) -> bool:
+    """Whether a part is there; it counts as used now, so that nobody throws it away soon."""
+    try:
+        os.utime(file)
+    except FileNotFoundError:
+        return False
+    return True
 
 
 def _file(folder: Path, part: Part) -> Path:

@@ -154,7 +154,9 @@ def join(
         raise SpoiledParts(list(dict.fromkeys(spoiled)))
     # By how much packets come before their pictures are due: one measure for the whole file.
     ahead = max(k - place for order in orders for k, place in enumerate(order))
-    with av.open(str(out), "w", format=name, options=chosen.container_options) as container:
+    # No dates and no random numbers: the same pictures and sound are the same file.
+    options = {**chosen.container_options, "fflags": "bitexact"}
+    with av.open(str(out), "w", format=name, options=options) as container:
         with av.open(str(parts[0][0])) as first:
             video = container.add_stream_from_template(first.streams.video[0])
             _mark_colour(video.codec_context)  # not every part carries it

@@ -18,6 +18,7 @@ from typing import Literal
 
 from izmet.core.edit import Edit, Media
 from izmet.core.refusal import Refusal
+from izmet.core.words import one_line
 from izmet.media.faults import writing
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, database
@@ -82,7 +83,23 @@ class Assets:
         known = Asset.get_or_none(sha256=sha256, kind=kind)
         if known is not None and known.binned is not None:
             self.take_from_bin(sha256, kind)
-        return known or Asset.create(sha256=sha256, kind=kind, name=name[:LONGEST_NAME], size=size)
+        return known or Asset.create(sha256=sha256, kind=kind, name=one_line(name)[:LONGEST_NAME], size=size)
+
+    def showing(self, shows: str) -> Asset | None:
+        """The file that is the picture of an edit in this state, if it has been read and is here."""
+        found = Asset.select().where((Asset.shows == shows) & (Asset.state == "ready"))
+        return next((asset for asset in found if self.path(asset.sha256).exists()), None)
+
+    def superseded(self, of: int, shows: str) -> list[Asset]:
+        """The files that were the picture of an edit before this state of it."""
+        return list(Asset.select().where((Asset.bundle == of) & (Asset.shows != shows)))
+
+    def discard(self, asset: Asset) -> None:
+        """Delete a file that can be made again, with all that is derived from it."""
+        Asset.delete().where((Asset.sha256 == asset.sha256) & (Asset.kind == asset.kind)).execute()
+        shutil.rmtree(self.derived(asset.sha256, asset.kind), ignore_errors=True)
+        if not Asset.select().where(Asset.sha256 == asset.sha256).exists():
+            self.path(asset.sha256).unlink(missing_ok=True)
 
     def listing(self, binned: bool = False) -> list[Asset]:
         """All assets that are not in the bin, or those that are, the newest first."""

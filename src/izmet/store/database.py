@@ -10,9 +10,10 @@ from __future__ import annotations
 import json
 import sqlite3
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import peewee
 
@@ -20,7 +21,7 @@ from izmet.core.edit import parse_edit
 from izmet.core.refusal import Refusal
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
-from izmet.store.parts import fold
+from izmet.store.parts import fold, pack, whole
 
 PRAGMAS = {"foreign_keys": 1, "synchronous": "normal"}
 BUSY_SECONDS = 5
@@ -112,6 +113,28 @@ def _bundles(db: peewee.SqliteDatabase) -> None:
     _run(db, 'ALTER TABLE "asset" ADD COLUMN "bundle" INTEGER')
 
 
+def _identities(db: peewee.SqliteDatabase) -> None:
+    """Edits are known by an identity of their own; a revision can hand on its place in the history."""
+    for statement in IDENTITIES:
+        _run(db, statement)
+    known = {id: uuid4().hex for (id,) in _run(db, "SELECT id FROM edit").fetchall()}
+    for id, identity in known.items():
+        _run(db, "UPDATE edit SET identity = ? WHERE id = ?", (identity, id))
+    _run(db, 'CREATE UNIQUE INDEX "edit_identity" ON "edit" ("identity")')
+    for id, content in _run(db, "SELECT id, content FROM revision").fetchall():
+        try:
+            document = whole(bytes(content))
+            bundles = [take for take in document.get("takes") or () if take.get("bundle")]
+        except (zlib.error, ValueError, LookupError, TypeError, AttributeError):
+            continue  # it could not be opened before either
+        for take in bundles:
+            landings = [each["id"] for each in take["moments"] if not each["id"].startswith("moment-")]
+            edit = known.get(take["bundle"]["edit"])
+            take["bundle"] = edit and {"edit": edit, "landings": landings}
+        if bundles:
+            _run(db, "UPDATE revision SET content = ? WHERE id = ?", (pack(document), id))
+
+
 FIRST_TABLES = (
     """CREATE TABLE "asset" ("sha256" VARCHAR(64) NOT NULL PRIMARY KEY, "kind" VARCHAR(255) NOT NULL,
     "name" VARCHAR(255) NOT NULL, "size" BIGINT NOT NULL, "state" VARCHAR(255) NOT NULL, "facts" TEXT,
@@ -161,6 +184,12 @@ SONG_AND_TAKE = (
     'DROP TABLE "asset_before"',
 )
 
+IDENTITIES = (
+    """ALTER TABLE "edit" ADD COLUMN "identity" VARCHAR(255) NOT NULL DEFAULT ''""",
+    'ALTER TABLE "revision" ADD COLUMN "replaced" INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE "asset" ADD COLUMN "shows" VARCHAR(255)',
+)
+
 MIGRATIONS: tuple[Migration, ...] = (
     _first_tables,
     _parts_and_columns,
@@ -169,13 +198,14 @@ MIGRATIONS: tuple[Migration, ...] = (
     _names,
     _doing,
     _bundles,
+    _identities,
 )
 """Applied in order, once each. Append; never change one that has been released."""
 
 
 def database_refusal(error: peewee.OperationalError) -> Refusal:
     """What to say when the database cannot be written: the cause, and what to do."""
-    said = str(error).lower()
+    said = " ".join(_causes(error)).lower()
     if "full" in said:
         return Refusal(
             "disk-full",
@@ -191,6 +221,14 @@ def database_refusal(error: peewee.OperationalError) -> Refusal:
     return Refusal(
         "database", f"The database cannot be used ({error}).", remedy="Check that the disk can be written."
     )
+
+
+def _causes(error: BaseException) -> Iterator[str]:
+    """What went wrong, and what had gone wrong before: a roll-back that fails says nothing of the reason."""
+    met: BaseException | None = error
+    while met is not None:
+        yield str(met)
+        met = met.__cause__ or met.__context__
 
 
 def open_database(folder: DataFolder) -> peewee.SqliteDatabase:

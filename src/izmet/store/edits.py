@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
+from uuid import uuid4
 
 import peewee
 
@@ -27,6 +28,8 @@ AT_BASE = """
     SELECT revision.content FROM revision JOIN edit ON edit.id = revision.edit_id
     WHERE edit.id = ? AND edit.current = ? AND revision.number = edit.current
 """
+
+IS_CURRENT = Revision.number == EditRow.current
 
 
 @dataclass(frozen=True)
@@ -84,10 +87,16 @@ class Stale(Exception):
 
 
 def create(edit: Edit, reason: str = "new edit") -> Stored:
-    """Keep a new edit. Raises Refusal when its parts do not fit together."""
+    """Keep a new edit, under its own identity unless that is taken here.
+
+    Raises:
+        Refusal: its parts do not fit together.
+    """
     check(edit)
     with database.atomic("IMMEDIATE"):
-        row = EditRow.create(current=1)
+        is_new = edit.identity is not None and known_as(edit.identity) is None
+        row = EditRow.create(current=1, identity=edit.identity if is_new else uuid4().hex)
+        edit = edit.model_copy(update={"identity": None})
         Revision.create(edit=row, number=1, parent=None, content=_content(edit), reason=reason)
         _point(row.id, 1, _facts(edit))
     return current(row.id)
@@ -101,6 +110,30 @@ def current(id: int) -> Stored:
 def exists(id: int) -> bool:
     """Whether there is such an edit, thrown away or not."""
     return bool(EditRow.select().where(EditRow.id == id).exists())
+
+
+def known_as(identity: str) -> int | None:
+    """The edit with this identity, thrown away or not."""
+    row = EditRow.get_or_none(EditRow.identity == identity)
+    return None if row is None else int(row.id)
+
+
+def identity_of(id: int) -> str:
+    """What tells an edit from all others, here and elsewhere. Raises Refusal when there is none."""
+    return str(_current(id).edit.identity)
+
+
+def document(id: int) -> Edit:
+    """An edit as it is handed out, with its identity."""
+    revision = _current(id)
+    return _document(revision).model_copy(update={"identity": revision.edit.identity})
+
+
+def media_in_use() -> set[str]:
+    """The hashes of all files that edits use as they are now, thrown away or not."""
+    now = [_document(row) for row in Revision.select().join(EditRow).where(IS_CURRENT)]
+    used = [media.media for edit in now for media in (*edit.takes, *([edit.song] if edit.song else ()))]
+    return {media.sha256 for media in used if media.sha256 is not None}
 
 
 def at_base(id: int, base: int) -> Edit:
@@ -168,9 +201,31 @@ def run(id: int, base: int, command: Command) -> Stored:
     content, facts, reason = _content(after), _facts(after), in_words(before, command)
     with database.atomic("IMMEDIATE"):
         _check_base(_current(id), base)
-        newest = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == id).scalar()
-        Revision.create(edit=id, number=newest + 1, parent=base, content=content, reason=reason)
-        _point(id, newest + 1, facts)
+        number = _newest(id) + 1
+        Revision.create(edit=id, number=number, parent=base, content=content, reason=reason)
+        _point(id, number, facts)
+    return current(id)
+
+
+def amend(id: int, base: int, command: Command) -> Stored:
+    """Apply a command to an edit, without a step of history: the result takes the place of the revision.
+
+    Raises:
+        Stale, Refusal: as ``run`` does. Nothing is changed.
+    """
+    after = apply(at_base(id, base), command)
+    content, facts = _content(after), _facts(after)
+    with database.atomic("IMMEDIATE"):
+        old = _current(id)
+        _check_base(old, base)
+        number = _newest(id) + 1
+        Revision.update(parent=number).where((Revision.edit == id) & (Revision.parent == base)).execute()
+        Revision.create(
+            edit=id, number=number, parent=old.parent, content=content,
+            reason=old.reason, name=old.name, created=old.created,
+        )  # fmt: skip
+        Revision.update(replaced=True, name=None).where(Revision.id == old.id).execute()
+        _point(id, number, facts)
     return current(id)
 
 
@@ -214,7 +269,8 @@ def name_revision(id: int, number: int, name: str | None) -> None:
 def history(id: int) -> list[Past]:
     """All revisions of an edit, the newest first."""
     now = _current(id).number
-    rows = Revision.select().where(Revision.edit == id).order_by(Revision.number.desc())
+    is_past = (Revision.edit == id) & ~Revision.replaced
+    rows = Revision.select().where(is_past).order_by(Revision.number.desc())
     return [
         Past(r.number, r.parent, WORDS.get(r.reason, r.reason), r.name, r.created, r.number == now)
         for r in rows
@@ -223,9 +279,8 @@ def history(id: int) -> list[Past]:
 
 def _current(id: int) -> Revision:
     """The current revision of an edit, with its edit's row."""
-    is_current = Revision.number == EditRow.current
     revision: Revision | None = (
-        Revision.select(Revision, EditRow).join(EditRow).where((EditRow.id == id) & is_current).first()
+        Revision.select(Revision, EditRow).join(EditRow).where((EditRow.id == id) & IS_CURRENT).first()
     )
     if revision is None:
         raise Refusal("no-such-edit", f"There is no edit {id}.", remedy="Choose one from the list.")
@@ -267,6 +322,11 @@ def _stored(revision: Revision) -> Stored:
         can_undo=revision.parent is not None,
         can_redo=_newest_child(revision) is not None,
     )
+
+
+def _newest(id: int) -> int:
+    newest: int = Revision.select(peewee.fn.MAX(Revision.number)).where(Revision.edit == id).scalar()
+    return newest
 
 
 def _newest_child(revision: Revision) -> int | None:

@@ -29,7 +29,8 @@ class _Row(peewee.Model):
 class Asset(_Row):
     """A media file as a song or as a take. ``facts`` is what reading it as that found.
 
-    Its content is kept once under its hash: one file may be both. ``bundle`` is the edit whose picture it is.
+    Its content is kept once under its hash: one file may be both. ``bundle`` is the edit whose picture it is,
+    and ``shows`` says in which state.
     """
 
     sha256 = peewee.CharField(max_length=64)
@@ -42,6 +43,7 @@ class Asset(_Row):
     created = peewee.FloatField(default=time.time)
     binned = peewee.FloatField(null=True)
     bundle = peewee.IntegerField(null=True)
+    shows = peewee.CharField(null=True)
 
     class Meta:
         primary_key = peewee.CompositeKey("sha256", "kind")
@@ -51,6 +53,7 @@ class EditRow(_Row):
     """An edit: which of its revisions is the current one, and what a list says of it."""
 
     id = peewee.AutoField()
+    identity = peewee.CharField(unique=True)
     current = peewee.IntegerField()
     created = peewee.FloatField(default=time.time)
     changed = peewee.FloatField(default=time.time)
@@ -74,7 +77,10 @@ class Part(_Row):
 
 
 class Revision(_Row):
-    """One state of an edit. Undo goes to ``parent``; nothing is ever deleted."""
+    """One state of an edit. Undo goes to ``parent``; nothing is ever deleted.
+
+    One that was ``replaced`` has handed its place in the history to another, and is no longer in it.
+    """
 
     id = peewee.AutoField()
     edit = peewee.ForeignKeyField(EditRow, backref="revisions", on_delete="CASCADE")
@@ -83,6 +89,7 @@ class Revision(_Row):
     content = peewee.BlobField()
     reason = peewee.CharField()
     name = peewee.CharField(null=True)
+    replaced = peewee.BooleanField(default=False)
     created = peewee.FloatField(default=time.time)
 
     class Meta:

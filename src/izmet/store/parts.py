@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import json
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from hashlib import blake2b
 from itertools import pairwise
 from typing import Any
@@ -83,19 +83,33 @@ def unfold(content: bytes) -> Edit:
 
 def _unfolded(content: bytes) -> Edit:
     document = json.loads(zlib.decompress(content))
+    read = _parsed_run if document["version"] == VERSION else _plain_run
+    return parse_edit(_with_lists(document, read))
+
+
+def whole(content: bytes) -> dict[str, Any]:
+    """What was folded as plain JSON values, of whatever version it is."""
+    return _with_lists(json.loads(zlib.decompress(content)), _plain_run)
+
+
+def _with_lists(
+    document: dict[str, Any], read: Callable[[Path, Key, bytes], Sequence[Any]]
+) -> dict[str, Any]:
     folded = {path: keys for path in LISTS if isinstance(keys := _list_at(document, path), str)}
     split = {path: _split(bytes.fromhex(keys)) for path, keys in folded.items()}
     texts = _contents([key for keys in split.values() for key in keys], "content")
     for path, keys in split.items():
-        runs = [_run(path, key, texts[key], document["version"]) for key in keys]
+        runs = [read(path, key, texts[key]) for key in keys]
         _holder(document, path)[path[-1]] = [part for run in runs for part in run]
-    return parse_edit(document)
+    return document
 
 
-def _run(path: Path, key: Key, content: bytes, version: object) -> Sequence[Any]:
-    if version != VERSION:
-        found: list[Any] = json.loads(zlib.decompress(content))
-        return found
+def _plain_run(path: Path, key: Key, content: bytes) -> Sequence[Any]:
+    found: list[Any] = json.loads(zlib.decompress(content))
+    return found
+
+
+def _parsed_run(path: Path, key: Key, content: bytes) -> Sequence[Any]:
     return _READ.recall((), (path, key), lambda: LISTS[path][0].validate_json(zlib.decompress(content)))
 
 

@@ -26,7 +26,7 @@ SPARE_BYTES = 256 << 20
 """What an upload leaves free on the disk, for all that is derived from it."""
 KEPT_SECONDS = 24 * 3600.0
 """How long an upload that broke off is kept."""
-SUFFIX = ".upload"
+SUFFIX, RECEIPT = ".upload", ".kept"
 BLOCK = 1 << 20
 
 
@@ -109,9 +109,16 @@ class Uploads:
             return file.tell()
 
     def finish(self, upload: Upload) -> Asset:
-        """Keep a file that is whole. Raises Refusal when bytes are missing."""
+        """Keep a file that is whole; asked again, for the answer got lost, it is the same asset.
+
+        Raises:
+            Refusal: bytes are missing.
+        """
         path = self._path(upload)
         with self._lock, self._all_or_nothing(upload):
+            kept = self._kept(upload)
+            if kept is not None and not path.exists():
+                return kept
             received = self.received(upload)
             if received != upload.size:
                 raise Refusal(
@@ -120,7 +127,17 @@ class Uploads:
                     upload.name,
                     "Send the rest.",
                 )
-            return self._assets.adopt(path, upload.name, upload.kind)
+            asset = self._assets.adopt(path, upload.name, upload.kind)
+            self._receipt(upload).write_text(asset.sha256)
+            return asset
+
+    def _kept(self, upload: Upload) -> Asset | None:
+        """The asset that an upload became."""
+        receipt = self._receipt(upload)
+        if not receipt.exists():
+            return None
+        asset: Asset | None = Asset.get_or_none(sha256=receipt.read_text(), kind=upload.kind)
+        return asset
 
     def give_up(self, upload: Upload) -> None:
         """Throw away what came of an upload."""
@@ -141,9 +158,12 @@ class Uploads:
     def _path(self, upload: Upload) -> Path:
         return self._incoming / f"{upload.id}{SUFFIX}"
 
+    def _receipt(self, upload: Upload) -> Path:
+        return self._incoming / f"{upload.id}{RECEIPT}"
+
 
 def clear_old(incoming: Path) -> None:
     """Remove uploads that nobody took up again, and whatever else was left here."""
     for part in incoming.iterdir():
-        if part.suffix != SUFFIX or part.stat().st_mtime < time.time() - KEPT_SECONDS:
+        if part.suffix not in (SUFFIX, RECEIPT) or part.stat().st_mtime < time.time() - KEPT_SECONDS:
             clear(part)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from hashlib import sha256
 from typing import Any
+from uuid import uuid4
 
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
@@ -21,14 +23,14 @@ from izmet.core.music.tapping import draw_to
 from izmet.core.refusal import Refusal
 from izmet.core.smooth.repeats import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
-from izmet.jobs.bundling import check_no_circle, outdated
+from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, MakeBundle, queue
 from izmet.jobs.reading import analysis_of, song_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer, as_file
-from izmet.web.jobs import show_job
+from izmet.web.jobs import show_job, show_jobs
 from izmet.web.packets import packet
 from izmet.web.problems import problem_of, refused
 from izmet.web.states import assets, changed_since, derived_change, mixer_of, pictures_of, state_of
@@ -99,11 +101,7 @@ def restore_edit(path: schemas.EditPath) -> Response:
 @api.get("/<int:id>", responses={200: schemas.EditState})
 def get_edit(path: schemas.EditPath) -> Response:
     """An edit at its current revision."""
-    stored = edits.current(path.id)
-    # What changed inside a bundle shows outside: the edit moves on when it has been made again.
-    for take, of in outdated(stored.edit):
-        queue(MakeBundle(edit=of, into=path.id, name=stored.edit.take(take).media.name))
-    return answer(state_of(stored))
+    return answer(state_of(edits.current(path.id)))
 
 
 @api.post("/<int:id>/bundle", responses={202: schemas.JobInfo})
@@ -111,18 +109,33 @@ def bundle(path: schemas.EditPath, body: schemas.NewBundle) -> Response:
     """Make a take of some clips, which it then stands for, or of another whole edit."""
     edit = edits.at_base(path.id, body.base)
     if body.edit is None:
-        of = edits.create(bundle_of(edit, body.clips, body.title), "a bundle")
+        bundle_of(edit, body.clips, body.title)  # refused now, not when its turn comes
+        of, name, base = _identity_for(path.id, body), body.title, body.base
     else:
-        of = edits.current(body.edit)
-        check_no_circle(of.id, path.id)
-    work = MakeBundle(edit=of.id, into=path.id, clips=body.clips, name=of.edit.title)
+        check_no_circle(body.edit, path.id)
+        of, name, base = edits.identity_of(body.edit), edits.current(body.edit).edit.title, None
+    work = MakeBundle(of=of, into=path.id, clips=body.clips, base=base, name=name)
     return answer(show_job(queue(work)), 202)
+
+
+@api.post("/<int:id>/renew-bundles", responses={200: schemas.JobList})
+def renew(path: schemas.EditPath) -> Response:
+    """Have the bundles made anew whose edits have changed, each state of them once."""
+    renew_bundles(path.id)
+    return show_jobs()
+
+
+def _identity_for(into: int, body: schemas.NewBundle) -> str:
+    """Of the edit that some clips become: the same when two tabs ask for it at once."""
+    asked = f"{edits.identity_of(into)} {body.model_dump_json()}"
+    identity = sha256(asked.encode()).hexdigest()[:32]
+    return identity if edits.known_as(identity) is None else uuid4().hex
 
 
 @api.get("/<int:id>/document", responses={200: Edit})
 def get_document(path: schemas.EditPath) -> Response:
     """The edit document, to keep or to render elsewhere."""
-    edit = edits.current(path.id).edit
+    edit = edits.document(path.id)
     response = make_response(edit.model_dump_json(indent=2, exclude_defaults=False))
     response.mimetype = "application/json"
     return as_file(response, f"{edit.title}.izmet.json")

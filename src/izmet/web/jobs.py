@@ -32,6 +32,11 @@ def show_job(job: Job) -> schemas.JobInfo:
 @api.get("", responses={200: schemas.JobList})
 def list_jobs() -> Response:
     """Jobs that were not cancelled, the newest first."""
+    return show_jobs()
+
+
+def show_jobs() -> Response:
+    """All jobs as the browser gets them."""
     return answer(schemas.JobList(jobs=[show_job(job) for job in jobrows.listing()]))
 
 

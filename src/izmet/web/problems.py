@@ -13,6 +13,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from izmet.core.arrange.repairs import Repair
 from izmet.core.refusal import Refusal
+from izmet.media.faults import writing
 from izmet.store.database import database_refusal
 from izmet.store.edits import Stale
 from izmet.web.answers import answer
@@ -30,6 +31,7 @@ def register(app: Flask) -> None:
     app.register_error_handler(Refusal, refused)
     app.register_error_handler(Stale, _stale)
     app.register_error_handler(peewee.OperationalError, lambda error: refused(database_refusal(error)))
+    app.register_error_handler(OSError, _disk)
     for error in (RecursionError, OverflowError):
         app.register_error_handler(error, _too_deep)
     app.register_error_handler(RequestEntityTooLarge, _body_too_large)
@@ -67,6 +69,16 @@ def _stale(stale: Stale) -> Response:
         current=state_of(stale.current),
     )
     return answer(problem, 409)
+
+
+def _disk(error: OSError) -> Response:
+    try:
+        with writing(""):
+            raise error
+    except Refusal as full:
+        return refused(full)
+    except OSError:
+        return _fault(error)
 
 
 def _too_deep(error: Exception) -> Response:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from izmet.core.arrange.backwards import FASTEST, SLOWEST, Arrangement
 from izmet.core.arrange.continuing import Beginning
@@ -14,9 +14,10 @@ from izmet.core.arrange.songs import Carried
 from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
 from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
-from izmet.core.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed
+from izmet.core.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed, Title
 from izmet.core.music.facts import MusicFacts
 from izmet.core.rates import Rate
+from izmet.core.words import one_line
 from izmet.media.writer import FormatName
 from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind
@@ -52,6 +53,9 @@ class MixFacts(BaseModel):
     silent: bool
 
 
+BundleState = Literal["current", "behind", "unknown"]
+
+
 class EditState(BaseModel):
     """An edit at its current revision, and all that follows from it."""
 
@@ -66,6 +70,9 @@ class EditState(BaseModel):
     mix: MixFacts
     missing: list[str] = Field(description="takes, by id, and 'song', whose files are not there")
     floors: dict[str, float] = Field(description="the lowest speed of each take at which no picture repeats")
+    bundles: dict[str, BundleState] = Field(
+        description="of takes that are bundles: whether the edit has changed since, or is not here"
+    )
 
 
 class EditChanged(BaseModel):
@@ -83,6 +90,7 @@ class EditChanged(BaseModel):
     mix: MixFacts
     missing: list[str]
     floors: dict[str, float]
+    bundles: dict[str, BundleState]
     told: list[str] = Field(description="what became of parts that the change itself did not name")
 
 
@@ -139,7 +147,7 @@ class EditHistory(BaseModel):
 class NewEdit(BaseModel):
     """A new, empty edit."""
 
-    title: str = Field("Untitled edit", min_length=1, max_length=200)
+    title: Title = "Untitled edit"
     rate: Rate
     width: Side = 1280
     height: Side = 720
@@ -192,7 +200,7 @@ class RevisionPath(BaseModel):
 class RevisionName(BaseModel):
     """What a revision is called; empty for no name."""
 
-    name: Annotated[str, Field(max_length=60)] = ""
+    name: Annotated[str, Field(max_length=60), AfterValidator(one_line)] = ""
 
 
 class Backwards(BaseModel):
@@ -228,7 +236,7 @@ class NewBundle(Base):
     """What becomes a bundle: some clips of the edit under a title, or another whole edit."""
 
     clips: Annotated[tuple[Id, ...], Field(max_length=1000)] = ()
-    title: Annotated[str, Field(min_length=1, max_length=200)] = "Bundle"
+    title: Title = "Bundle"
     edit: Annotated[int, Field(ge=1)] | None = None
 
 
@@ -436,8 +444,14 @@ class JobInfo(BaseModel):
     total: int
     doing: str
     args: JobArgs
-    result: ExportReport | None = None
+    result: ExportReport | BundleReport | None = None
     error: Problem | None = None
+
+
+class BundleReport(BaseModel):
+    """What a bundle did to the rest of the edit, in words."""
+
+    told: list[str]
 
 
 class JobArgs(BaseModel):

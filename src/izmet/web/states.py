@@ -18,6 +18,7 @@ from izmet.core.music.facts import music_facts
 from izmet.core.retime.sampling import Frames
 from izmet.core.smooth.floor import smooth_floor
 from izmet.core.told import told
+from izmet.jobs.bundling import outdated, unknown
 from izmet.jobs.reading import LOOKS, TABLE, sources_of
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
@@ -25,7 +26,7 @@ from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
 from izmet.store.uploads import Uploads
-from izmet.web.schemas import EditChanged, EditState, MixFacts
+from izmet.web.schemas import BundleState, EditChanged, EditState, MixFacts
 
 
 def assets() -> Assets:
@@ -55,6 +56,7 @@ def state_of(stored: Stored) -> EditState:
         mix=_mix_facts(edit),
         missing=assets().missing(edit),
         floors={take.id: smooth_floor(edit, take) for take in edit.takes},
+        bundles=_bundle_states(stored),
     )
 
 
@@ -74,8 +76,18 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
         mix=_mix_facts(edit),
         missing=assets().missing(edit),
         floors={take.id: smooth_floor(edit, take) for take in edit.takes},
+        bundles=_bundle_states(stored),
         told=told(derived_of(before), derived_of(edit)),
     )
+
+
+def _bundle_states(stored: Stored) -> dict[str, BundleState]:
+    """How each bundle of an edit stands to the edit that it shows."""
+    states: dict[str, BundleState] = {take.id: "current" for take in stored.edit.takes if take.bundle}
+    if not states:
+        return states
+    states |= {each.take: "behind" for each in outdated(stored.id, stored.edit)}
+    return states | dict.fromkeys(unknown(stored.edit), "unknown")
 
 
 def derived_change(before: Edit, after: Edit) -> DerivedChange:

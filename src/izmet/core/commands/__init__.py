@@ -88,7 +88,7 @@ from izmet.core.commands.takes import (
     UseTake,
 )
 from izmet.core.crowding import crowding
-from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take
+from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take, Title
 from izmet.core.rates import LandingRule, Rate, nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -101,7 +101,7 @@ class Configure(Step):
     """Change the edit's own settings. A new rate keeps pinned instants, not pinned frame numbers."""
 
     do: Literal["configure"] = "configure"
-    title: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    title: Title | None = None
     rate: Rate | None = None
     width: Side | None = None
     height: Side | None = None

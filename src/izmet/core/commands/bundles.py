@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Set
+from hashlib import sha256
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Asking, Step, new_id, with_, with_clips
+from izmet.core.commands.parts import Asking, Step, map_pins, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
 from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
-from izmet.core.following import derive
+from izmet.core.following import derive, frames_shown
 from izmet.core.lengths import Length, frames_of
-from izmet.core.limits import MOST_CLIPS
+from izmet.core.limits import LONGEST_ID, MOST_CLIPS
+from izmet.core.mix import SONG, Voice, voices
+from izmet.core.plan import render_plan
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.words import counted
@@ -21,7 +25,8 @@ class UseBundle(Step):
     """Bring in another edit's picture as a take, or the picture that it has become.
 
     The take's moments are the edit's landings. Of ``clips`` that are named, the take takes the
-    place: laid at real time, with its first landing tied to the cue that it had.
+    place: laid at real time, with its first landing tied to the cue that it had. What a person
+    marked in it stays. Where a moment is no more, what was tied to it is held in place.
     """
 
     do: Literal["use-bundle"] = "use-bundle"
@@ -35,15 +40,12 @@ class UseBundle(Step):
         if old is None:
             edit = UseTake(take=self.take).on(edit)
             return _in_place(edit, self.take, self.clips) if self.clips else edit
-        come = {moment.id: moment for moment in self.take.moments}
-        own = [moment for moment in old.moments if moment.id not in come]
-        last = self.take.frames - 1
-        kept = [*come.values(), *(with_(each, frame=min(each.frame, last)) for each in own)]
-        edit = with_(
-            edit, takes=[with_(take, moments=_ordered(kept)) if take is old else take for take in edit.takes]
-        )
+        kept = {moment.id: moment for moment in (*_own(old, self.take.frames), *self.take.moments)}
+        edit = _let_go(edit, old, old.by_id.keys() - kept.keys(), self.take.frames - 1)
+        renewed = with_(old, moments=_ordered(kept.values()))
+        edit = with_(edit, takes=[renewed if take is old else take for take in edit.takes])
         fresh = with_(self.take, id=old.id, moments=())
-        return RelinkTake(take=fresh, keep="frame").on(edit)
+        return _to_the_end(RelinkTake(take=fresh, keep="frame").on(edit), old, fresh)
 
 
 class Recap(Asking):
@@ -98,20 +100,72 @@ def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
 def landing_moments(edit: Edit, first: int) -> tuple[Moment, ...]:
     """The landings of an edit as moments of its picture, of which ``first`` is the first output frame."""
     found = [
-        Moment(id=f"{each.clip}-{each.pin}", frame=each.wanted_frame - first, label=each.label)
+        Moment(id=_landing_id(each.clip, each.pin), frame=each.wanted_frame - first, label=each.label)
         for each in derive(edit).landings
         if each.exact and each.wanted_frame >= first
     ]
     return tuple(_ordered(found))
 
 
-def bundled(of: int, revision: int, take: Take, moments: tuple[Moment, ...]) -> Take:
-    """A take as the picture of a revision of an edit."""
+def bundled(of: str, shows: str, take: Take, moments: tuple[Moment, ...]) -> Take:
+    """A take as the picture of an edit (by its identity) in a state."""
     inside = tuple(moment for moment in moments if moment.frame < take.frames)
-    return with_(take, bundle=Bundle(edit=of, revision=revision), moments=inside)
+    landings = tuple(moment.id for moment in inside)
+    return with_(take, bundle=Bundle(edit=of, shows=shows, landings=landings), moments=inside)
 
 
-def _ordered(moments: list[Moment]) -> list[Moment]:
+def own_voices(edit: Edit) -> list[Voice]:
+    """What is heard of a bundle: the clips' own sound, without the song."""
+    return [voice for voice in voices(edit) if voice.source != SONG]
+
+
+def state_of(edit: Edit) -> str:
+    """A hash of all that the bundle of an edit is made of: what is seen, what is heard, where it lands."""
+    edit = with_(edit, range=None)
+    shown = frames_shown(edit)
+    told = [part.key for part in render_plan(edit, shown, "bundle")]
+    told += [f"{voice.told} {edit.take(voice.source).media.sha256}" for voice in own_voices(edit)]
+    told += [moment.model_dump_json() for moment in landing_moments(edit, shown.first)]
+    return sha256("\n".join(told).encode()).hexdigest()
+
+
+def _landing_id(clip: str, pin: str) -> str:
+    """Of a landing's moment: the same for the same tie, however long the ids are."""
+    id = f"{clip}-{pin}"
+    return id if len(id) <= LONGEST_ID else sha256(id.encode()).hexdigest()[:LONGEST_ID]
+
+
+def _own(take: Take, frames: int) -> list[Moment]:
+    """The moments that a person marked in a bundle, of those that are still inside it."""
+    assert take.bundle is not None
+    landings = take.bundle.landings
+    return [each for each in take.moments if each.id not in landings and each.frame < frames]
+
+
+def _let_go(edit: Edit, take: Take, gone: Set[str], last: int) -> Edit:
+    """The edit with what was tied to these moments of a take held where it is."""
+
+    def held(clip: Clip, pin: Pin) -> Pin:
+        if clip.take != take.id or pin.moment is None or pin.moment not in gone:
+            return pin
+        n = pin.n if pin.cue is None else edit.frame_of(pin.cue)
+        p = float(min(take.by_id[pin.moment].frame, last))
+        return with_(pin, n=n, p=p, cue=None, moment=None, loose=None)
+
+    return map_pins(edit, held)
+
+
+def _to_the_end(edit: Edit, old: Take, new: Take) -> Edit:
+    """The edit with what showed a bundle up to its last picture showing it so again."""
+
+    def reaching(clip: Clip, pin: Pin) -> Pin:
+        reached = clip.take == new.id and pin.open_n and pin.p == old.frames - 1
+        return with_(pin, p=float(new.frames - 1)) if reached else pin
+
+    return map_pins(edit, reaching)
+
+
+def _ordered(moments: Iterable[Moment]) -> list[Moment]:
     return sorted(moments, key=lambda moment: moment.frame)
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.parts import Step, is_cut, with_, with_clips
-from izmet.core.edit import Clip, Edit, Id, Recipe
+from izmet.core.edit import Clip, Edit, Id, Name, Recipe
 from izmet.core.limits import MOST_CLIPS
 from izmet.core.refusal import Refusal
 from izmet.core.words import counted
@@ -44,7 +44,7 @@ class MakeRecipe(Step):
     do: Literal["make-recipe"] = "make-recipe"
     clip: Id
     pin: Id
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Name
     unit: Literal["frames", "seconds", "beats"] = "seconds"
     replace: bool = False
 

@@ -21,6 +21,7 @@ from izmet.core.edit import (
     Select,
     Steady,
     Take,
+    Title,
     moment_name,
 )
 from izmet.core.limits import MOST_TAGS
@@ -45,7 +46,7 @@ class ChangeTake(Step):
 
     do: Literal["change-take"] = "change-take"
     take: Id
-    name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    name: Title | None = None
     tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] | None = None
     notes: Annotated[str, Field(max_length=2000)] | None = None
 
