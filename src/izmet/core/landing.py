@@ -102,9 +102,9 @@ def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, 
 def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) -> int | None:
     """The first output frame, of those that show the clip, that has come to the moment's picture."""
     arrival = pin - curve.first
-    turned = np.flatnonzero(curve.way[:arrival] != curve.way[arrival]) + 1
-    begun = np.flatnonzero(curve.back[: arrival + 1])
-    since = max((0, *turned[-1:].tolist(), *begun[-1:].tolist()))
+    afresh = curve.back[: arrival + 1].copy()
+    afresh[1:] |= curve.way[:arrival] != curve.way[arrival]
+    since = arrival - int(afresh[::-1].argmax()) if afresh.any() else 0
     begin = curve.first - shown.first
     seen = slice(begin + since, begin + len(curve.way))
     mine = shown.clip[seen] == shown.index_of[clip.id]

@@ -137,8 +137,8 @@ def _solved(clip: Clip, known: tuple[Known, ...], per_frame: float) -> list[Fixe
     equations = [
         each for index, shape in enumerate(clip.spans) for each in _equations(clip, index, shape, per_frame)
     ]
-    found: dict[tuple[str, int], float] = {}
-    if unknown or equations:
+    found = _one_by_one(known, len(unknown), equations)
+    if found is None:
         found = dict(zip(unknown, _unknowns(clip, known, unknown, equations), strict=True))
     return [
         Fixed(
@@ -153,6 +153,45 @@ def _whole(place: float) -> float:
     """A place without what rounding took from a whole frame: a moment a hair late is seen a frame late."""
     nearest = float(round(place))
     return nearest if abs(place - nearest) < FRAME_TOLERANCE else place
+
+
+def _one_by_one(
+    known: tuple[Known, ...], unknown: int, equations: list[Equation]
+) -> dict[tuple[str, int], float] | None:
+    """What is left open, where each equation in turn settles one thing, as it does in most clips.
+
+    None where they have to be solved together, or do not fit together.
+    """
+    if len(equations) != unknown:
+        return None
+    found: dict[tuple[str, int], float] = {}
+    left = equations
+    while left:
+        after = [each for each in left if not _settles(each, known, found)]
+        if len(after) == len(left):
+            return None
+        left = after
+    within = all(abs(place) <= 100.0 * MOST_FRAMES for place in found.values())
+    return found if within and len(found) == unknown else None
+
+
+def _settles(equation: Equation, known: tuple[Known, ...], found: dict[tuple[str, int], float]) -> bool:
+    """Whether an equation has one unknown left; it is found then."""
+    total, sought, by = equation.total, None, 0.0
+    for name, factors in (("n", equation.n), ("p", equation.p)):
+        for pin, factor in factors.items():
+            value = getattr(known[pin], name)
+            value = found.get((name, pin)) if value is None else value
+            if value is not None:
+                total -= factor * value
+            elif sought is not None:
+                return False
+            else:
+                sought, by = (name, pin), factor
+    if sought is None or not by:
+        return False
+    found[sought] = total / by
+    return True
 
 
 def _unknowns(

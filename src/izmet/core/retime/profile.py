@@ -14,6 +14,7 @@ Level 1, and the monotone cubic through plateau knots of Fritsch & Carlson (1980
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,9 +45,11 @@ class Profile:
         straight = None if self.straight is None else self.straight[::-1]
         return Profile(1 - self.u[::-1], self.v[::-1], straight)
 
-    @property
+    @cached_property
     def runs(self) -> Floats:
         """The speeds at both sides of each piece that has a length, in order: those that do run."""
+        if len(self.v) == 2:
+            return self.v
         lasting = np.diff(self.u) > 0
         return np.stack([self.v[:-1][lasting], self.v[1:][lasting]], axis=1).ravel()
 
@@ -60,6 +63,8 @@ class Profile:
 
     def speed_and_advance(self, at: Floats) -> tuple[Floats, Floats]:
         """Both at once, each of the shape given: a drag asks for both at every step."""
+        if len(self.v) == 2 and self.v[0] == self.v[1]:
+            return np.full_like(at, self.v[0]), self.v[0] * np.minimum(at, 1.0)
         widths, rises = np.diff(self.u), np.diff(self.v)
         whole = np.concatenate([[0.0], np.cumsum(widths * (self.v[:-1] + rises / 2))])
         piece = self.u[1:-1].searchsorted(at, side="right")

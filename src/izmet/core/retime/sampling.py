@@ -30,7 +30,10 @@ def directions(source: Floats, back: Jumps) -> Directions:
     """
     if len(source) < 2:
         return np.ones(len(source), np.int8)
-    passed = np.where(back, 0.0, np.diff(source, prepend=source[0]))
+    step = source[1:] - source[:-1]
+    if step.min() > REST and not back.any():  # as most clips do, and quickly told
+        return np.ones(len(source), np.int8)
+    passed = np.where(back, 0.0, np.concatenate([[0.0], step]))
     way = np.sign(passed) * (np.abs(passed) > REST)
     moving = np.flatnonzero(way)
     if len(moving) == 0:
@@ -45,9 +48,9 @@ def pictures_shown(source: Floats, way: Directions, back: Jumps) -> Frames:
     After a jump ``back`` into a frame, what was reached before it counts no more.
     """
     forward = np.floor(source + FRAME_TOLERANCE).astype(np.int64)
-    turns = np.flatnonzero(np.diff(way)) + 1
-    if len(turns) == 0 and (len(way) == 0 or way[0] > 0):
+    if len(way) == 0 or way.min() > 0:
         return forward
+    turns = np.flatnonzero(np.diff(way)) + 1
     shown = np.where(way > 0, forward, np.ceil(source - FRAME_TOLERANCE).astype(np.int64))
     edges = sorted({0, *turns.tolist(), *np.flatnonzero(back).tolist()})
     for begin, end in zip(edges, [*edges[1:], len(way)], strict=True):

@@ -195,7 +195,8 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
         else:
             profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
     through = [pin.through for pin in clip.pins[1:-1]]
-    profiles = shared(profiles, through, ways, smooth_floor(edit, take))
+    if any(through):
+        profiles = shared(profiles, through, ways, smooth_floor(edit, take))
     since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
     curve = Curve(
         tuple(

@@ -11,6 +11,8 @@ left out.
 from __future__ import annotations
 
 import math
+from fractions import Fraction
+from functools import lru_cache
 
 import numpy as np
 
@@ -23,7 +25,12 @@ STANDING = 0.05
 
 def smooth_floor(edit: Edit, take: Take) -> float:
     """The lowest speed at which no picture repeats, where the take itself does not stand still."""
-    return float(edit.rate * held_frames(take) / take.rate)
+    return _floor(edit.rate, take.rate, held_frames(take))
+
+
+@lru_cache(4096)
+def _floor(rate: Fraction, take_rate: Fraction, held: int) -> float:
+    return float(rate * held / take_rate)
 
 
 def held_frames(take: Take) -> int:
