@@ -1,6 +1,7 @@
 """Files that people upload: songs of each kind are placed to the sample, and bad ones are named."""
 
 import gc
+import signal
 from fractions import Fraction
 
 import av
@@ -16,9 +17,10 @@ from izmet.jobs.reading import check_kept
 from izmet.media.frametable import build_table
 from izmet.media.pack import read_frame, write_pack
 from izmet.media.pictures import decode_all, planes, small_luma
-from izmet.media.probe import probe
+from izmet.media.probe import answered, probe
 from izmet.media.render import compose
 from izmet.media.songfile import read_song
+from izmet.media.warm import Ending
 from tests.media.files import (
     click_samples,
     click_times,
@@ -182,18 +184,14 @@ def test_bad_files_are_named_and_say_what_to_do(tmp_path, make, code):
 
 
 @pytest.mark.parametrize(
-    ("reader", "code"), [("kill -XCPU $$", "not-media"), ("sleep 9", "not-read-in-time")]
-)
-def test_a_file_that_is_too_much_work_is_bad_but_one_that_waits_is_not(tmp_path, monkeypatch, reader, code):
-    """What the reading of a header is stopped by is told apart: stand-ins for the reader end either way."""
-    stand_in = tmp_path / "reader"
-    stand_in.write_text(f"#!/bin/sh\n{reader}\n")
-    stand_in.chmod(0o755)
-    monkeypatch.setattr("izmet.media.probe.sys.executable", str(stand_in))
-    monkeypatch.setattr("izmet.media.probe.WAIT_SECONDS", 1)
+    ("ending", "code"),
+    [(Ending(None, -signal.SIGXCPU), "not-media"), (Ending(None, None), "not-read-in-time"),
+     (Ending(None, -signal.SIGSEGV), "not-media"), (Ending(None, 1), "not-media")],
+)  # fmt: skip
+def test_a_file_that_is_too_much_work_is_bad_but_one_that_waits_is_not(ending, code):
     with pytest.raises(Refusal) as refused:
-        probe(tmp_path / "any.mp4", "my file")
-    assert refused.value.code == code
+        answered(ending, "my file")
+    assert (refused.value.code, refused.value.where) == (code, "my file")
 
 
 def test_songs_without_sound_or_numbers_are_refused(tmp_path):

@@ -1,7 +1,7 @@
 """What is in this file?
 
-Headers of unknown files are parsed in a subprocess of its own, with limits of memory
-and of work, because a few bytes can make a demuxer claim gigabytes or spin. What is
+Headers of unknown files are parsed in a process apart, with limits of memory and of
+work (``warm``), because a few bytes can make a demuxer claim gigabytes or spin. What is
 counted is the work, not the time: a good file may have to wait for a busy machine.
 Counts and rates in headers lie, so they serve only to choose and to describe; the
 frame table has the truth.
@@ -9,10 +9,7 @@ frame table has the truth.
 
 from __future__ import annotations
 
-import resource
 import signal
-import subprocess
-import sys
 from pathlib import Path
 
 import av
@@ -22,11 +19,9 @@ from izmet.core.refusal import Refusal
 from izmet.media.faults import reading
 from izmet.media.pictures import first_picture, is_hdr, picture_stream
 from izmet.media.upright import turn_of
+from izmet.media.warm import Ending, Limits, Warm, serve
 
-MEMORY_LIMIT = 3 << 30
-WORK_SECONDS = 20
-"""Of one processor."""
-WAIT_SECONDS = 180
+LIMITS = Limits(memory=3 << 30, work=20, wait=180)
 """What stands still so long, such as a disk that does not answer, is given up."""
 LARGEST_PICTURE = 8192 * 8192
 
@@ -83,29 +78,30 @@ def probe(path: Path, name: str) -> MediaFacts:
         Refusal: empty, not media, an unknown codec, a file that exhausts the limit of
             memory or of work, or one that cannot be read in time.
     """
-    try:
-        run = subprocess.run(
-            [sys.executable, "-m", "izmet.media.probe", str(path), name],
-            capture_output=True,
-            timeout=WAIT_SECONDS,
-            check=False,
-        )
-    except subprocess.TimeoutExpired:
-        raise Refusal(
-            "not-read-in-time",
-            f"The file could not be read within {WAIT_SECONDS} s.",
-            name,
-            "The disk or the computer was too busy; try again.",
-        ) from None
-    if run.returncode == -signal.SIGXCPU:
-        raise _too_hard(name, f"took more than {WORK_SECONDS} s of work")
-    if run.returncode != 0 or not run.stdout:
-        raise _too_hard(name, "asked for too much memory")
-    answer = _Answer.model_validate_json(run.stdout)
+    answer = answered(_WARM.ask(str(path), name), name)
     if answer.refusal is not None:
         raise Refusal(**answer.refusal)  # type: ignore[arg-type]
     assert answer.facts is not None
     return answer.facts
+
+
+_WARM = Warm(__name__)
+
+
+def answered(ending: Ending, name: str) -> _Answer:
+    """What the reading of a header answered. Raises Refusal when it came to a bad end."""
+    if ending.code is None:
+        raise Refusal(
+            "not-read-in-time",
+            f"The file could not be read within {LIMITS.wait:g} s.",
+            name,
+            "The disk or the computer was too busy; try again.",
+        )
+    if ending.code == -signal.SIGXCPU:
+        raise _too_hard(name, f"took more than {LIMITS.work} s of work")
+    if ending.answer is None:
+        raise _too_hard(name, "asked for too much memory")
+    return _Answer.model_validate_json(ending.answer)
 
 
 def picture_of(found: MediaFacts, name: str) -> VideoFacts:
@@ -181,7 +177,5 @@ def _answer(path: Path, name: str) -> _Answer:
 
 
 if __name__ == "__main__":
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
-    resource.setrlimit(resource.RLIMIT_CPU, (WORK_SECONDS, WORK_SECONDS + 1))
     av.logging.set_level(None)
-    print(_answer(Path(sys.argv[1]), sys.argv[2]).model_dump_json())
+    serve(lambda path, name: _answer(Path(path), name).model_dump_json(), LIMITS)
