@@ -174,3 +174,22 @@ def test_a_server_whose_data_folder_has_gone_says_so_and_ends_with_its_workers(t
     wait_for(lambda: server._process.poll() is not None, "it goes on")
     wait_for(lambda: not any(map(alive, hands)), "its workers go on")
     assert "the data folder has gone" in capfd.readouterr().err
+
+
+def test_workers_have_a_limit_of_memory_and_work_over_it_is_told(desk, laid, monkeypatch):
+    said = subprocess.run(
+        [sys.executable, "-c", "from izmet.jobs import worker; worker._limit_memory(); bytes(1 << 42)"],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert said.stderr.strip().endswith("MemoryError")
+
+    def hungry(*args: object, **more: object) -> None:
+        raise MemoryError
+
+    job = desk.post("/edits/1/exports", {"revision": laid["revision"], "format": "mp4"}, 202)
+    monkeypatch.setattr("izmet.jobs.work.export_stored", hungry)
+    desk.work()
+    ended = desk.get(f"/jobs/{job['id']}")
+    assert (ended["state"], ended["error"]["code"]) == ("failed", "out-of-memory")

@@ -14,6 +14,8 @@ from av.video.reformatter import Colorspace
 from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.refusal import Refusal
 from izmet.jobs.reading import check_kept
+from izmet.media import pictures
+from izmet.media.faults import reading
 from izmet.media.frametable import build_table
 from izmet.media.pack import read_frame, write_pack
 from izmet.media.pictures import decode_all, planes, small_luma
@@ -233,3 +235,30 @@ def test_pictures_whose_times_make_no_sense_are_refused_and_a_few_that_are_too_q
     table = build_table(stamps, Fraction(1, 30000), np.full(32, 9.0), np.full(32, 9.0))
     check_kept(table, "a few.mov")
     assert table.left_out == len(table.stamps) - len(set(table.picture.tolist())) > 0
+
+
+def test_large_pictures_are_bounded_where_they_are_decoded(tmp_path, monkeypatch):
+    """The header may lie, or the size change in mid-stream: the decoder itself goes no farther."""
+    path = write_numbered(tmp_path / "a.avi", 8, codec="png", pixels="rgb24")
+    assert len(list(decode_all(path, "a"))) == 8
+    threads = []
+    decode = pictures._decode
+
+    def noted(container, stream):
+        threads.append(stream.codec_context.thread_count)
+        return decode(container, stream)
+
+    monkeypatch.setattr(pictures, "_decode", noted)
+    monkeypatch.setattr(pictures, "DECODING_BYTES", 3 * 192 * 108 * 2)
+    assert len(list(decode_all(path, "a"))) == 8
+    assert threads == [2]
+    monkeypatch.setattr(pictures, "LARGEST_PICTURE", 192 * 108 - 1)
+    with pytest.raises(Refusal) as refused:
+        list(decode_all(path, "a"))
+    assert (refused.value.code, refused.value.where) == ("not-media", "a")
+
+
+def test_memory_that_is_not_there_is_not_the_files_fault(tmp_path):
+    path = write_numbered(tmp_path / "a.mp4", 3)
+    with pytest.raises(MemoryError), reading(path, "a"):
+        raise av.error.MemoryError(12, "Cannot allocate memory")

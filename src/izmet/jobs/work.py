@@ -30,6 +30,11 @@ ANYWAY_SECONDS = 2.0
 AGAIN_SECONDS = 0.5
 PARTS_BYTES = 4 << 30
 """What rendered parts that are kept may fill."""
+TOO_MUCH = Refusal(
+    "out-of-memory",
+    "This takes more memory than the computer can give.",
+    remedy="Close other programs and try again, or scale its pictures down.",
+)
 log = logging.getLogger(__name__)
 
 
@@ -82,6 +87,8 @@ class Worker:
             return
         except Refusal as refusal:
             _insist(lambda refusal=refusal: jobrows.fail(job, refusal))  # type: ignore[misc]
+        except MemoryError:
+            _insist(lambda: jobrows.fail(job, TOO_MUCH))
         except Exception as error:
             log.exception("job %s failed", job.id)
             _insist(lambda error=error: _met_a_fault(job, error))  # type: ignore[misc]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import logging
 import os
+import resource
 import signal
 import sqlite3
 import sys
@@ -21,8 +22,17 @@ from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 
 LOOK_SECONDS = 900
+LEAST_MEMORY = 3 << 30
+"""What a worker may use at least; half of the machine's memory where that is more."""
 ENDING_SECONDS = 5
 """How long the work at hand may take to clean up after itself."""
+
+
+def _limit_memory() -> None:
+    """Have a file that asks for all memory there is fail by itself, and nothing else with it."""
+    memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    most = max(LEAST_MEMORY, memory // 2)
+    resource.setrlimit(resource.RLIMIT_DATA, (most, most))
 
 
 def _end_with_parent() -> None:
@@ -44,6 +54,7 @@ def _back_up_daily(folder: DataFolder) -> None:
 def main() -> None:
     """Run jobs until the parent is gone."""
     os.umask(0o077)
+    _limit_memory()
     logging.basicConfig(level=logging.WARNING)
     av.logging.set_level(None)
     folder = DataFolder.default().prepare()

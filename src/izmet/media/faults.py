@@ -24,6 +24,8 @@ def reading(path: Path, name: str) -> Iterator[None]:
         if path.stat().st_size == 0:
             raise Refusal("empty-file", "The file is empty (0 bytes).", name, "Copy or export it again.")
         yield
+    except MemoryError:
+        raise  # the machine's fault, not the file's
     except av.DecoderNotFoundError as error:
         raise Refusal(
             "unknown-codec",

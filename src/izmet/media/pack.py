@@ -141,12 +141,17 @@ def _beside(
         for handful in _handfuls(frames):
             waiting.append(hands.submit(lambda these: [work(frame) for frame in these], handful))
             yield from handful
-            if len(waiting) > AHEAD:
+            while len(waiting) > _ahead_of(handful):
                 for result in waiting.popleft().result():
                     then(result)
         for each in waiting:
             for result in each.result():
                 then(result)
+
+
+def _ahead_of(handful: list[av.VideoFrame]) -> int:
+    """How many handfuls may wait for their turn: none of large pictures."""
+    return AHEAD if handful[0].width * handful[0].height <= MOST_PIXELS else 0
 
 
 def _handfuls(frames: Frames) -> Iterator[list[av.VideoFrame]]:

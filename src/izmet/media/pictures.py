@@ -25,6 +25,10 @@ FEW = 8
 """Up to so many pictures, starting decoder threads costs more than they save."""
 MOST_THREADS = 16
 """As many as the decoder takes by itself at most; each holds a picture in memory."""
+LARGEST_PICTURE = 8192 * 4608
+"""In pixels: 8K as cameras and televisions have it."""
+DECODING_BYTES = 512 << 20
+"""What the pictures that are decoded side by side may fill."""
 _LOCAL = threading.local()
 HD_HEIGHT = 720
 MARKED_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.BT2020}
@@ -32,9 +36,12 @@ MARKED_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU
 
 
 def picture_stream(container: av.container.InputContainer) -> av.VideoStream | None:
-    """The first real video stream: cover art does not count."""
+    """The first real video stream: cover art does not count. Pictures over the limit are not decoded."""
     art = av.stream.Disposition.attached_pic
-    return next((s for s in container.streams.video if not s.disposition & art), None)
+    stream = next((s for s in container.streams.video if not s.disposition & art), None)
+    if stream is not None and stream.codec_context is not None:
+        stream.codec_context.options = {"max_pixels": str(LARGEST_PICTURE)}
+    return stream
 
 
 def decode_all(path: Path, name: str) -> Iterator[av.VideoFrame]:
@@ -55,7 +62,10 @@ def _decode_in_threads(stream: av.VideoStream) -> None:
     """Have pictures decoded side by side, in a thread more than the decoder would take by itself: processors
     that it leaves idle now and then are busy while others look at what it hands over."""
     stream.thread_type = "AUTO"
-    stream.codec_context.thread_count = min(MOST_THREADS, (os.cpu_count() or 1) + 2)
+    context = stream.codec_context
+    bits = context.format.padded_bits_per_pixel if context.format else 0
+    room = DECODING_BYTES // max(1, context.width * context.height * bits // 8)
+    context.thread_count = max(1, min(MOST_THREADS, (os.cpu_count() or 1) + 2, room))
 
 
 def decode_wanted(path: Path, name: str, table: FrameTable, wanted: Sequence[int]) -> Iterator[av.VideoFrame]:

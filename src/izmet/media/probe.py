@@ -17,13 +17,12 @@ from pydantic import BaseModel
 
 from izmet.core.refusal import Refusal
 from izmet.media.faults import reading
-from izmet.media.pictures import first_picture, is_hdr, picture_stream
+from izmet.media.pictures import LARGEST_PICTURE, first_picture, is_hdr, picture_stream
 from izmet.media.upright import turn_of
 from izmet.media.warm import Ending, Limits, Warm, serve
 
 LIMITS = Limits(memory=3 << 30, work=20, wait=180)
 """What stands still so long, such as a disk that does not answer, is given up."""
-LARGEST_PICTURE = 8192 * 8192
 
 
 class VideoFacts(BaseModel):
@@ -143,7 +142,7 @@ def _video(container: av.container.InputContainer, name: str) -> VideoFacts | No
             "picture-too-large",
             f"The pictures are {stream.width}×{stream.height}, larger than Izmet reads.",
             name,
-            "Scale the video down to at most 8192×8192.",
+            "Scale the video down to 8K (8192×4608) or less.",
         )
     frame = first_picture(container, stream)
     if frame is None:
