@@ -67,7 +67,7 @@ def looked_at(desk: Desk, times: int = 1) -> dict:
     """The edit, looked at as the browser does, and what is behind made anew."""
     for _ in range(times):
         if "behind" in desk.get("/edits/1")["bundles"].values():
-            desk.post("/edits/1/renew-bundles")
+            desk.post("/edits/1/renew-bundles", status=202)
     desk.work()
     return desk.get("/edits/1")
 
@@ -154,7 +154,7 @@ def test_documents_find_one_another_again_by_what_they_are(desk: Desk, bundle: d
     stranger["takes"][-1]["bundle"] = {**outer["takes"][-1]["bundle"], "edit": "b" * 32}
     there = desk.post("/edits/import", stranger, 201)
     assert set(there["bundles"].values()) == {"unknown"}
-    desk.post(f"/edits/{there['id']}/renew-bundles")
+    desk.post(f"/edits/{there['id']}/renew-bundles", status=202)
     desk.work()
     assert desk.get(f"/edits/{there['id']}")["edit"] == there["edit"]
     # When the edit that it shows comes too, it is known again; two that hold one another stay as they are.

@@ -8,6 +8,7 @@ import socket
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 import urllib.error
 import urllib.request
@@ -15,6 +16,7 @@ from pathlib import Path
 
 import pytest
 
+from izmet.jobs.work import Worker
 from tests.e2e.conftest import Server
 from tests.media.files import read_numbers
 
@@ -193,3 +195,17 @@ def test_workers_have_a_limit_of_memory_and_work_over_it_is_told(desk, laid, mon
     desk.work()
     ended = desk.get(f"/jobs/{job['id']}")
     assert (ended["state"], ended["error"]["code"]) == ("failed", "out-of-memory")
+
+
+def test_a_worker_that_sleeps_is_woken_by_the_bell(desk, laid, monkeypatch):
+    monkeypatch.setattr("izmet.jobs.work.LOOK_SECONDS", 3600)
+    worker = Worker(desk.folder)
+    at_work = threading.Thread(target=worker.run_forever)
+    at_work.start()
+    try:
+        job = desk.post("/edits/1/exports", {"revision": laid["revision"], "format": "mp4"}, 202)
+        worker.wake()
+        wait_for(lambda: desk.get(f"/jobs/{job['id']}")["state"] == "done", "it slept on")
+    finally:
+        worker.end()
+        at_work.join()

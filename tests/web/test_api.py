@@ -300,7 +300,7 @@ def test_work_left_by_a_dead_worker_is_done_again_then_failed_with_a_retry(desk,
             jobrows.sweep()
     failed = desk.get(f"/jobs/{job['id']}")
     assert (failed["state"], failed["error"]["code"]) == ("failed", "worker-lost")
-    desk.post(f"/jobs/{job['id']}/retry")
+    desk.post(f"/jobs/{job['id']}/retry", status=202)
     desk.work()
     assert desk.get(f"/jobs/{job['id']}")["state"] == "done"
 

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 
 from izmet.jobs.kinds import LONG
 from izmet.store.datafolder import DataFolder
@@ -32,6 +33,11 @@ class Supervisor:
         for hand in self._hands:
             hand.start()
 
+    def ring(self) -> None:
+        """Tell the workers that there is work: they look for it by themselves too, but more seldom."""
+        for hand in self._hands:
+            hand.ring()
+
     def stop(self) -> None:
         """End the workers; their standard input closes with this process too."""
         self._stop.set()
@@ -51,6 +57,11 @@ class _Hand:
 
     def start(self) -> None:
         self._thread.start()
+
+    def ring(self) -> None:
+        if self._process is not None and self._process.stdin is not None:
+            with suppress(OSError):  # it has just died: the next one looks when it starts
+                os.write(self._process.stdin.fileno(), b"!")
 
     def stop(self) -> None:
         if self._process is not None:

@@ -25,8 +25,9 @@ from izmet.store.datafolder import DataFolder, let_go
 from izmet.store.models import Job, database
 
 BEAT_SECONDS = 0.25
-LOOK_SECONDS = 0.05
-ANYWAY_SECONDS = 2.0
+LOOK_SECONDS = 0.4
+"""How often it looks for work that nobody rang for."""
+ANYWAY_SECONDS = 5.0
 AGAIN_SECONDS = 0.5
 PARTS_BYTES = 4 << 30
 """What rendered parts that are kept may fill."""
@@ -45,10 +46,16 @@ class Worker:
         self._folder = folder
         self._assets = Assets(folder)
         self._ending = threading.Event()
+        self._bell = threading.Event()
+
+    def wake(self) -> None:
+        """Have it look for work now."""
+        self._bell.set()
 
     def end(self) -> None:
         """Let go of what is being done, cleaned up; its row is found and queued again."""
         self._ending.set()
+        self._bell.set()
 
     def run_waiting(self) -> None:
         """Run queued jobs until none is left."""
@@ -68,13 +75,14 @@ class Worker:
         written = Written(self._folder.database)
         asked = 0.0
         while not self._ending.is_set():
+            self._bell.clear()
             # A look for work costs fifty times as much as to ask whether anybody wrote since.
             if written.since_last() or time.monotonic() - asked > ANYWAY_SECONDS:
                 asked = time.monotonic()
                 with sturdy("looking for work"):
                     while not self._ending.is_set() and self.run_one(without):
                         pass
-            self._ending.wait(LOOK_SECONDS)
+            self._bell.wait(LOOK_SECONDS)
 
     def _run(self, job: Job) -> None:
         try:
@@ -166,12 +174,13 @@ class _Heart:
                     return
 
 
-def sweep_forever(every: float = 1.0) -> None:
+def sweep_forever(every: float = 2.0) -> None:
     """Look for jobs that a dead worker left."""
-    while True:
-        with sturdy("sweeping"), database.connection_context():
-            jobrows.sweep()
-        time.sleep(every)
+    with database.connection_context():  # one that stays: to open another would cost more than to look
+        while True:
+            with sturdy("sweeping"):
+                jobrows.sweep()
+            time.sleep(every)
 
 
 @contextmanager

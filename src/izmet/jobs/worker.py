@@ -1,6 +1,7 @@
 """A child process that does work: ``python -m izmet.jobs.worker KIND…``, without work of these kinds.
 
-It ends when its parent does: the parent holds the other end of its standard input.
+The parent holds the other end of its standard input: what is written there wakes it, and it
+ends when its parent does.
 """
 
 from __future__ import annotations
@@ -35,10 +36,10 @@ def _limit_memory() -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (most, most))
 
 
-def _end_with_parent() -> None:
+def _listen_to_parent(worker: Worker) -> None:
     # The bare descriptor: a buffered reader's lock would hinder a normal end.
-    while os.read(0, 1):
-        pass
+    while os.read(0, 64):
+        worker.wake()
     os.kill(os.getpid(), signal.SIGTERM)
 
 
@@ -60,7 +61,7 @@ def main() -> None:
     folder = DataFolder.default().prepare()
     open_database(folder)
     worker = Worker(folder)
-    threading.Thread(target=_end_with_parent, daemon=True).start()
+    threading.Thread(target=_listen_to_parent, args=(worker,), daemon=True).start()
     at_work = threading.Thread(target=worker.run_forever, args=(sys.argv[1:],), daemon=True)
     at_work.start()
     threading.Thread(target=_back_up_daily, args=(folder,), daemon=True).start()

@@ -149,6 +149,8 @@ def sweep() -> None:
     # The clock of the machine, not of the wall: it rests while the machine sleeps, and begins anew with it.
     now = time.monotonic()
     stale = (Job.state == "running") & ((Job.heartbeat < now - STALE_SECONDS) | (Job.heartbeat > now + 1))
+    if not Job.select().where(stale).exists():  # a look that needs no lock
+        return
     lost = Refusal(
         "worker-lost",
         "The work stopped in the middle, more than once.",

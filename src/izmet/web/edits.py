@@ -118,11 +118,11 @@ def bundle(path: schemas.EditPath, body: schemas.NewBundle) -> Response:
     return answer(show_job(queue(work)), 202)
 
 
-@api.post("/<int:id>/renew-bundles", responses={200: schemas.JobList})
+@api.post("/<int:id>/renew-bundles", responses={202: schemas.JobList})
 def renew(path: schemas.EditPath) -> Response:
     """Have the bundles made anew whose edits have changed, each state of them once."""
     renew_bundles(path.id)
-    return show_jobs()
+    return show_jobs(202)
 
 
 def _identity_for(into: int, body: schemas.NewBundle) -> str:

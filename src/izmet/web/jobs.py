@@ -35,9 +35,9 @@ def list_jobs() -> Response:
     return show_jobs()
 
 
-def show_jobs() -> Response:
+def show_jobs(status: int = 200) -> Response:
     """All jobs as the browser gets them."""
-    return answer(schemas.JobList(jobs=[show_job(job) for job in jobrows.listing()]))
+    return answer(schemas.JobList(jobs=[show_job(job) for job in jobrows.listing()]), status)
 
 
 @api.get("/<int:id>", responses={200: schemas.JobInfo})
@@ -54,12 +54,12 @@ def cancel_job(path: schemas.JobPath) -> Response:
     return answer(show_job(jobrows.get(path.id)))
 
 
-@api.post("/<int:id>/retry", responses={200: schemas.JobInfo})
+@api.post("/<int:id>/retry", responses={202: schemas.JobInfo})
 def retry_job(path: schemas.JobPath) -> Response:
     """Do a job again that failed or was cancelled."""
     jobrows.get(path.id)
     jobrows.retry(path.id)
-    return answer(show_job(jobrows.get(path.id)))
+    return answer(show_job(jobrows.get(path.id)), 202)
 
 
 @api.get("/<int:id>/file")

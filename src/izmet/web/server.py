@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable
 
 import waitress
+from flask import Response
 
 from izmet.core.refusal import Refusal
 from izmet.jobs.reading import queue_outdated
@@ -24,7 +25,9 @@ from izmet.web.admission import Admission
 from izmet.web.app import create_app
 
 log = logging.getLogger(__name__)
-LOOK_SECONDS = 1.0
+LOOK_SECONDS = 2.0
+QUEUED = 202
+"""How every request is answered that leaves work behind."""
 HOST = "127.0.0.1"
 THREADS = 12
 MOST_BODY_BYTES = 16 << 20
@@ -49,6 +52,14 @@ def serve(
     """
     admission = None if open_to_all else Admission(folder)
     app = create_app(folder, admission)
+    supervisor = Supervisor(folder)
+
+    @app.after_request
+    def ring(response: Response) -> Response:
+        if response.status_code == QUEUED:
+            supervisor.ring()
+        return response
+
     # SQLite folds its log into the file when the last connection closes; one that stays open spares
     # every request that work on the disk.
     database.connect()
@@ -77,7 +88,6 @@ def serve(
     )
     folder.clear_interrupted()
     clear_old(folder.incoming)
-    supervisor = Supervisor(folder)
     supervisor.start()
     signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
     threading.Thread(target=_end_without, args=(folder,), daemon=True).start()
