@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from izmet.core.mix import SONG, Bent, Plain, Voice
+from izmet.sound.limiter import limited, spare
 from izmet.sound.source import Source
 from izmet.sound.track import Samples
 from izmet.sound.varispeed import FADE_SECONDS, loudness
@@ -44,6 +45,10 @@ class Mixer:
 
     def block(self, start: int, count: int) -> Samples:
         """What is heard from sample ``start`` of the edit on, within −1..1, shape (count, channels)."""
+        more = spare(self.rate)
+        return limited(self._added(start - more, count + 2 * more), self.rate)
+
+    def _added(self, start: int, count: int) -> Samples:
         out = np.zeros((count, self.channels), np.float32)
         for voice in self.voices:
             begin = max(start, round(voice.begin * self.rate))
@@ -51,7 +56,7 @@ class Mixer:
             if begin < end:
                 heard = self._heard(self.sources[voice.source], voice.way, begin, end - begin)
                 out[begin - start : end - start] += np.float32(voice.level) * heard
-        return np.clip(out, -1, 1, out=out)
+        return out
 
     def _heard(self, source: Source, way: Plain | Bent, begin: int, count: int) -> Samples:
         if isinstance(way, Plain):
