@@ -15,7 +15,7 @@ from itertools import islice
 from pydantic import BaseModel
 
 from izmet.core.commands import WOULD_CROWD, Anyway, Command, apply
-from izmet.core.commands.clips import Borrow, EndClip, LayTake, ReverseClip
+from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, ReverseClip
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
@@ -303,6 +303,15 @@ def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
         yield Repair(
             label=f"Give up {pin_name(edit, clip, pin)}", commands=[RemovePin(clip=clip.id, pin=pin.id)]
         )
+    # Where all that takes more than one step: what is plainest, and at last always possible.
+    gone = RemoveClip(clip=clip.id)
+    for pin in clip.pins:
+        if pin.cue is not None and pin.moment is not None:
+            anew = LayTake(take=clip.take, moment=pin.moment, cue=pin.cue)
+            yield Repair(
+                label=f"Lay it anew at real time, by {pin_name(edit, clip, pin)} alone", commands=[gone, anew]
+            )
+    yield Repair(label="Remove the clip", commands=[gone])
 
 
 def _after(edit: Edit, commands: Sequence[Command]) -> Edit | None:
