@@ -14,6 +14,7 @@ from pathlib import Path
 
 from bench.browser import browser_figures
 from bench.core import core_figures
+from bench.figures import stolen_told
 from bench.idle import idle_figures
 from bench.listening import listening_figures
 from bench.media import media_figures
@@ -39,7 +40,8 @@ def main(wanted: list[str]) -> int:
 def _taken(name: str) -> list[bool]:
     """A part's verdicts. One that fails is told, and the others are taken all the same."""
     try:
-        return PARTS[name]()
+        with stolen_told(name):
+            return PARTS[name]()
     except Exception:
         traceback.print_exc()
         print(f"MISS {name}: its figures could not be taken", flush=True)
