@@ -373,11 +373,9 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
       :class="
         montage.swapping?.from === clip.id || montage.swapping?.to === clip.id
           ? 'ring-4 ring-brass ring-inset'
-          : !montage.mine.includes(clip.id)
-            ? ''
-            : view.clip?.id === clip.id
-              ? 'ring-2 ring-brass ring-inset'
-              : 'ring-2 ring-[var(--text)] ring-inset'
+          : montage.mine.includes(clip.id)
+            ? 'bg-brass/25 ring-2 ring-brass ring-inset'
+            : ''
       "
       :style="box(clip)"
       :data-clip="clip.id"

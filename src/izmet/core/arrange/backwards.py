@@ -24,6 +24,7 @@ from pydantic import BaseModel
 from izmet.core.edit import Cue, Edit, Moment, cue_name, moment_name
 from izmet.core.loose import LANDED_ON
 from izmet.core.refusal import Refusal
+from izmet.core.words import counted
 
 BEND = 0.25
 BEST = 3
@@ -80,13 +81,21 @@ def work_backwards(
     at_hit = edit.frame_of(last.id)
     found = [cue for cue in (wanted or open_) if edit.frame_of(cue.id) < at_hit]
     found = sorted(found, key=lambda cue: cue.time)[-MOST_CUES:]
+    if not moments or not found:
+        missing, remedy = (
+            ("No moment of the take lies before the hit.", "Mark what comes before it on the Takes desk.")
+            if not moments
+            else ("No cue lies before the hit.", "Choose or set a cue before it.")
+        )
+        raise Refusal("nothing-before", missing, f"clip {clip_id}", remedy)
     step = float(edit.take(clip.take).rate / edit.rate)
     ways = _ways(edit, [*moments, hit], [*found, last], step, (slowest, fastest), bool(wanted))
     if not ways:
         raise Refusal(
             "no-way",
-            f"No order of the {len(moments)} moments before the hit keeps within {slowest:.0%} and "
-            f"{fastest:.0%} on " + (f"all {len(found)} chosen cues." if wanted else "the cues before it."),
+            f"No order of the {counted(len(moments), 'moment')} before the hit keeps within "
+            f"{slowest:.0%} and {fastest:.0%} on "
+            + (f"all {len(found)} chosen cues." if wanted else "the cues before it."),
             where=f"clip {clip_id}",
             remedy="Mark more moments, choose other cues, or allow slower and faster.",
         )
