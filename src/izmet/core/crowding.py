@@ -54,9 +54,12 @@ def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
     dark = meant_dark(edit, shown)
     found = {}
     for clip in edit.clips:
-        curve = solve(edit, clip)
+        curve, index = solve(edit, clip), shown.index_of[clip.id]
+        if shown.seen[index] == curve.last - curve.first + 1:
+            found[clip.id] = 0
+            continue
         mine = shown.part_of(range(curve.first, curve.last + 1))
-        over = (shown.clip[mine] != shown.index_of[clip.id]) & ~dark[mine]
+        over = (shown.clip[mine] != index) & ~dark[mine]
         count = int(np.count_nonzero(over))
         found[clip.id] = 0 if count == 1 and over[-1] else count
     return found

@@ -406,6 +406,7 @@ function cutKeys(event: KeyboardEvent, cut: Cut): void {
           :title="`${grip.name}: ${grip.what}`"
           @pointerdown="pull($event, clip.id, grip.do)"
           @keydown="gripKeys($event, clip.id, grip.do)"
+          @dblclick="layout.desk = 'clip'"
           >{{ grip.sign }} {{ grip.name }}{{ pulled ? ` ${pulled > 0 ? '+' : ''}${pulled}` : '' }}</span
         >
       </div>

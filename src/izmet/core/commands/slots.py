@@ -27,6 +27,9 @@ from izmet.core.retime.solve import solve
 HARDLY_SECONDS = 0.1
 """So much farther away a cue may be for being of the right kind."""
 
+BEGIN, REAL_TIME = Pin(id="begin", p=0), Steady(speed=1)
+"""What most clips that fill a slot have in common."""
+
 How = Literal["cut", "inside", "begin", "end", "stretch"]
 
 
@@ -209,8 +212,9 @@ def _filled(edit: Edit, id: str, of: str, shot: Shot, begin: str, end: str, how:
     pace = float(take.rate / edit.rate)
     before = _speed_to_fill((p or 0) / pace, at - first)
     after = _speed_to_fill((take.frames - 1 - (p or 0)) / pace, last - at)
-    pins = [Pin(id="begin", p=0), middle, Pin(id="end", p=take.frames - 1)]
-    return Clip(id=id, take=take.id, pins=pins, spans=[Steady(speed=before), Steady(speed=after)], **window)
+    pins = [BEGIN, middle, Pin(id="end", p=take.frames - 1)]
+    spans = [REAL_TIME if speed == 1 else Steady(speed=speed) for speed in (before, after)]
+    return Clip(id=id, take=take.id, pins=pins, spans=spans, **window)
 
 
 def _speed_to_fill(there: float, room: int) -> float:
