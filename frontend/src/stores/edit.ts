@@ -179,9 +179,7 @@ export const useEdit = forEdit('edit', (id) => {
 
   const repairing = ({ label, commands }: Repair) => ({
     label,
-    act: async () => {
-      for (const command of commands as Command[]) if (!(await run(command))) return
-    },
+    act: async () => void (await runAll(commands as Command[])),
   })
 
   /** What a person did with their own hand they know; what hangs on it they are told. */
@@ -206,6 +204,9 @@ export const useEdit = forEdit('edit', (id) => {
 
   const run = (command: Command): Promise<boolean> =>
     change((base) => take(api.POST('/api/edits/{id}/commands', { params, body: { base, command } })), command)
+  /** Several commands as one step: all of them, or none. */
+  const runAll = ([first, ...more]: Command[]): Promise<boolean> =>
+    !first ? Promise.resolve(true) : run(more.length ? { do: 'batch', commands: [first, ...more] } : first)
   const goTo = (revision: number) =>
     change((base) => take(api.POST('/api/edits/{id}/go', { params, body: { base, revision } })))
   const changeSong = (
@@ -326,6 +327,6 @@ export const useEdit = forEdit('edit', (id) => {
   return {
     id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, over, music, takes, clips, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
-    open, run, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
+    open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

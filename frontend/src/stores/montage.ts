@@ -144,16 +144,15 @@ export const useMontage = forEdit('montage', () => {
     return between.length ? between : cut.value ? [cut.value] : []
   })
   /** Black up to the cut, which goes on following its cue, or from it on. */
-  async function black(side: 'before' | 'after'): Promise<void> {
-    for (const { n, cue } of myCuts.value) {
-      const on = cue ?? n
-      const [since, until] = side === 'before' ? [Math.max(0, n - dark.value), on] : [on, n + dark.value]
-      if (!(await edit.run({ do: 'add-black', since, until }))) return
-    }
-  }
-  async function remove(clips: string[]): Promise<void> {
-    for (const clip of clips) if (!(await edit.run({ do: 'remove-clip', clip }))) return
-  }
+  const black = (side: 'before' | 'after') =>
+    edit.runAll(
+      myCuts.value.map(({ n, cue }) => {
+        const on = cue ?? n
+        const [since, until] = side === 'before' ? [Math.max(0, n - dark.value), on] : [on, n + dark.value]
+        return { do: 'add-black', since, until }
+      }),
+    )
+  const remove = (clips: string[]) => edit.runAll(clips.map((clip) => ({ do: 'remove-clip', clip })))
 
   /** The stretch that is worked on, in seconds of the edit; nothing for the whole edit. */
   const range = computed(() => {

@@ -14,7 +14,7 @@ from itertools import islice
 
 from pydantic import BaseModel
 
-from izmet.core.commands import WOULD_CROWD, Anyway, Command, apply
+from izmet.core.commands import WOULD_CROWD, Anyway, Batch, Command, apply
 from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, ReverseClip
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.parts import with_
@@ -316,9 +316,9 @@ def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
 
 def _after(edit: Edit, commands: Sequence[Command]) -> Edit | None:
     """The edit when commands are done, None where they cannot be."""
+    first, *more = commands
     try:
-        for command in commands:
-            edit = apply(edit, command)
+        edit = apply(edit, Batch(commands=(first, *more)) if more else first)
         for clip in edit.clips:
             solve(edit, clip)
     except Refusal:

@@ -89,6 +89,7 @@ from izmet.core.commands.takes import (
 )
 from izmet.core.crowding import crowding
 from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take, Title
+from izmet.core.limits import MOST_CLIPS
 from izmet.core.rates import LandingRule, Rate, nearest_frame
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
@@ -138,6 +139,25 @@ class Anyway(Step):
 
     def on(self, edit: Edit) -> Edit:
         return attempt(edit, self.command)
+
+
+class Batch(Step):
+    """Several commands as one: all of them, each on what the one before it made, or none."""
+
+    do: Literal["batch"] = "batch"
+    commands: Annotated[tuple[Command, ...], Field(min_length=1, max_length=MOST_CLIPS)]
+
+    def asks_first(self, edit: Edit) -> bool:
+        for command in self.commands:
+            if command.asks_first(edit):
+                return True
+            edit = attempt(edit, command)
+        return False
+
+    def on(self, edit: Edit) -> Edit:
+        for command in self.commands:
+            edit = attempt(edit, command)
+        return edit
 
 
 Command = Annotated[
@@ -222,10 +242,12 @@ Command = Annotated[
     | MakeRecipe
     | RemoveRecipe
     | ApplyRecipe
-    | Anyway,
+    | Anyway
+    | Batch,
     Field(discriminator="do"),
 ]
 Anyway.model_rebuild()
+Batch.model_rebuild()
 
 
 def apply(edit: Edit, command: Command) -> Edit:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from izmet.core.commands import Anyway, Command
+from izmet.core.commands import Anyway, Batch, Command
 from izmet.core.commands.parts import pin_of
 from izmet.core.commands.spans import SetValue
 from izmet.core.edit import Edit, cue_name, moment_name
@@ -99,6 +99,9 @@ def in_words(edit: Edit, command: Command) -> str:
     """What a command does to an edit: the sort of step, and what it is about where that can be said."""
     if isinstance(command, Anyway):
         return in_words(edit, command.command)
+    if isinstance(command, Batch):
+        first, *more = command.commands
+        return in_words(edit, first) + (f", and {len(more)} more" if more else "")
     about = _about(edit, command)
     return f"{WORDS[command.do]}{f': {about}' if about else ''}"[:LONGEST]
 
