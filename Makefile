@@ -1,7 +1,9 @@
 # Everything starts here: `make demo` to see Izmet, `make test` to check it.
-# Needs python3 (3.11 or newer), node (20 or newer), npm, make; the rest is set up here.
+# Needs python3 (3.11 or newer) and make; the rest is set up here. Node.js is the machine's own where that is
+# 20 or newer, else one of the project's.
 
 SHELL := bash
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PY := .venv/bin/python
 MARKS := .setup
 STATIC := src/izmet/web/static/index.html
@@ -67,7 +69,7 @@ screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
 # Pins all Python packages with hashes: what the app runs on, and what it is checked with.
 lock: $(MARKS)/python
 	@$(PY) -m venv $(MARKS)/lock && $(MARKS)/lock/bin/pip -q install pip-tools
-	@for name in requirements requirements-dev; do \
+	@for name in requirements requirements-dev requirements-node; do \
 	  $(MARKS)/lock/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links \
 	    --allow-unsafe --strip-extras --output-file $$name.txt $$name.in || exit 1; done
 
@@ -92,8 +94,8 @@ $(MARKS)/checks: requirements-dev.txt | $(MARKS)/python
 	@.venv/bin/pip -q install --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	@touch $@
 
-$(MARKS)/node: frontend/package-lock.json frontend/package.json frontend/.npmrc | check-tools
-	@mkdir -p $(MARKS)
+$(MARKS)/node: frontend/package-lock.json frontend/package.json frontend/.npmrc | $(MARKS)/python
+	@scripts/get-node
 	@echo "Setting up the front end…"
 	@cd frontend && npm ci --silent
 	@touch $@
