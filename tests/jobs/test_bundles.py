@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from izmet.store import edits
+from izmet.store.jobrows import Cancelled
 from izmet.store.models import database
 from tests.desk import Desk, lay
 from tests.media.files import read_numbers
@@ -140,6 +141,21 @@ def test_a_bundle_that_fails_or_is_asked_for_twice_leaves_no_edit_behind(desk: D
     desk.work()
     assert desk.get(f"/jobs/{other}")["error"]["code"] == "no-such-clip"
     assert [edit["id"] for edit in desk.get("/edits")["edits"]] == [1]
+
+
+def test_a_bundle_that_is_stopped_while_its_picture_is_read_leaves_no_take(desk, two_clips, monkeypatch):
+    def stopped(*args: object) -> None:
+        assert desk.get("/assets")["assets"] == shelf, "nobody sees it before it is whole"
+        raise Cancelled
+
+    shelf = desk.get("/assets")["assets"]
+    files = set(desk.folder.assets.rglob("*"))
+    job = desk.post("/edits/1/bundle", {"base": two_clips["revision"], "clips": ["clip-1"]}, 202)
+    monkeypatch.setattr("izmet.jobs.bundling.read_asset", stopped)
+    desk.work()
+    assert desk.get(f"/jobs/{job['id']}")["state"] == "cancelled"
+    assert desk.get("/assets")["assets"] == shelf
+    assert {file for file in desk.folder.assets.rglob("*") if file.is_file()} <= files
 
 
 def test_documents_find_one_another_again_by_what_they_are(desk: Desk, bundle: dict):

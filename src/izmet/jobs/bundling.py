@@ -140,9 +140,13 @@ def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asse
         mix = Mixer.of(own, sources_of(assets, edit)) if own else None
         render(edit, takes_of(assets, edit), mix, out, "mkv", progress, kept)
         asset = assets.adopt(out, f"{edit.title}.mkv", "take")
-    if asset.state != "ready" or not assets.is_derived(asset):
-        read_asset(assets, asset, progress)
     note(asset, shows=shows)
+    if asset.state != "ready" or not assets.is_derived(asset):
+        try:
+            read_asset(assets, asset, progress)
+        except BaseException:
+            assets.discard(asset)  # stopped, or ended: a picture that no edit holds is nothing to keep
+            raise
     return assets.get(asset.sha256, "take")
 
 

@@ -92,7 +92,8 @@ class Assets:
 
     def superseded(self, of: int, shows: str) -> list[Asset]:
         """The files that were the picture of an edit before this state of it."""
-        return list(Asset.select().where((Asset.bundle == of) & (Asset.shows != shows)))
+        is_older = Asset.shows.is_null() | (Asset.shows != shows)
+        return list(Asset.select().where((Asset.bundle == of) & is_older))
 
     def discard(self, asset: Asset) -> None:
         """Delete a file that can be made again, with all that is derived from it."""
@@ -102,8 +103,13 @@ class Assets:
             self.path(asset.sha256).unlink(missing_ok=True)
 
     def listing(self, binned: bool = False) -> list[Asset]:
-        """All assets that are not in the bin, or those that are, the newest first."""
-        return list(Asset.select().where(Asset.binned.is_null(not binned)).order_by(Asset.created.desc()))
+        """All assets that are not in the bin, or those that are, the newest first.
+
+        Without pictures of edits that are yet to be: whoever makes them may have been killed.
+        """
+        is_kept = Asset.shows.is_null() | Asset.bundle.is_null(False)
+        is_asked = is_kept & Asset.binned.is_null(not binned)
+        return list(Asset.select().where(is_asked).order_by(Asset.created.desc()))
 
     def put_in_bin(self, sha256: str, kind: str) -> None:
         """Take an asset off the shelf; its file stays, and so does what uses it."""

@@ -14,6 +14,7 @@ from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
 from izmet.core.following import derive, frames_shown
 from izmet.core.lengths import Length, frames_of
 from izmet.core.limits import LONGEST_ID, MOST_CLIPS
+from izmet.core.memo import Memo
 from izmet.core.mix import SONG, Voice, voices
 from izmet.core.plan import render_plan
 from izmet.core.refusal import Refusal
@@ -121,6 +122,13 @@ def own_voices(edit: Edit) -> list[Voice]:
 
 def state_of(edit: Edit) -> str:
     """A hash of all that the bundle of an edit is made of: what is seen, what is heard, where it lands."""
+    return _STATES.recall((edit,), (), lambda: _state_of(edit))
+
+
+_STATES: Memo[str] = Memo(64)
+
+
+def _state_of(edit: Edit) -> str:
     edit = with_(edit, range=None)
     shown = frames_shown(edit)
     told = [part.key for part in render_plan(edit, shown, "bundle")]
