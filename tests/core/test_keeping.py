@@ -149,3 +149,15 @@ def test_a_clip_whose_take_is_used_up_runs_slower_elsewhere_for_a_run_through(si
     assert refusal.code == "no-room"
     slow = frames_shown(do.apply(edit, do.with_(wide, length=Length(count=refusal.nearest)))).speed
     assert 0.5 <= slow[cut - 100] < 0.53
+
+
+def test_a_last_tie_under_a_new_clip_is_asked_about_and_a_plain_last_frame_is_a_cut():
+    edit = tied_edit([(1.0, 100), (2.0, 160), (3.0, 400)])
+    (clip,) = edit.clips
+    laid = with_clips(edit, [with_(clip, pins=clip.pins[:2], spans=clip.spans[:1])])
+    after_it = do.FillSlots(cues=("cue-1", "cue-2"), shots=(Shot(take="gannet"),), only_empty=True)
+    refusal = refusal_of(laid, after_it)
+    assert (refusal.code, "1 frame" in refusal.what) == (do.WOULD_CROWD, True)
+    plain = with_(clip.pins[1], cue=None, moment=None, n=120, p=160)
+    open_ended = with_clips(edit, [with_(clip, pins=(clip.pins[0], plain), spans=clip.spans[:1])])
+    assert len(do.apply(open_ended, after_it).clips) == 2

@@ -51,14 +51,14 @@ function aboutTake(asset: Asset): string {
   return [
     `${nameOfTake(asset)}: ${rate(native)}, ${lengthOf(asset)}, ${width}×${height}`,
     `${counted(moments, 'moment')}, ${counted(clips, 'clip')}`,
-    ...(bundleState(asset) === 'unknown' ? ['A bundle of an edit that is not here: it stays as it is'] : []),
+    ...(bundleState(asset) === 'unknown' ? ['A bundle of an edit that is not here, so it cannot be updated'] : []),
     ...notes,
   ].join('. ')
 }
 const bundleState = (asset: Asset) => edit.state?.bundles[takeOf(asset)?.id ?? '']
 const aboutBundle = (asset: Asset) =>
   bundleState(asset) === 'behind'
-    ? 'A bundle. It shows its edit as it was before: open what it holds'
+    ? 'A bundle, out of date: open what it holds'
     : 'A bundle: open what it holds'
 /** The song that is offered in place of the one in use. */
 const otherSong = shallowRef<Asset | null>(null)

@@ -199,7 +199,7 @@ export const useEdit = forEdit('edit', (id) => {
   /** What changed inside a bundle shows outside: the edit moves on when it has been made anew. */
   async function renewBundles(): Promise<void> {
     if (Object.values(state.value?.bundles ?? {}).includes('behind'))
-      await take(api.POST('/api/edits/{id}/renew-bundles', { params }))
+      await notices.guard(take(api.POST('/api/edits/{id}/renew-bundles', { params })))
   }
 
   const run = (command: Command): Promise<boolean> =>

@@ -76,11 +76,11 @@ const openDocument = (event: Event) =>
     tellUnknown(body)
   })
 
-/** A bundle of an edit that is not here stays the picture that it was: said once, when it comes in. */
+/** Said once, when they come in. */
 function tellUnknown({ edit, bundles }: EditState): void {
   const names = edit.takes?.filter((each) => bundles[each.id] === 'unknown').map((each) => each.media.name)
   if (names?.length)
-    notices.news(`${names.join(', ')}: the edit that it shows is not here, so the picture stays as it is.`)
+    notices.news(`Bundles whose edit is not here cannot be updated: ${names.join(', ')}.`)
 }
 </script>
 

@@ -50,7 +50,7 @@ def crowding(before: Edit, after: Edit) -> Crowding:
 
 
 def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
-    """How many frames of each clip lie under others. A last one alone is a cut."""
+    """How many frames of each clip lie under others. A last one alone is a cut, unless a tie lands on it."""
     dark = meant_dark(edit, shown)
     found = {}
     for clip in edit.clips:
@@ -61,7 +61,8 @@ def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
         mine = shown.part_of(range(curve.first, curve.last + 1))
         over = (shown.clip[mine] != index) & ~dark[mine]
         count = int(np.count_nonzero(over))
-        found[clip.id] = 0 if count == 1 and over[-1] else count
+        is_cut = count == 1 and over[-1] and not (clip.pins[-1].is_tie and curve.pins[-1].n == curve.last)
+        found[clip.id] = 0 if is_cut else count
     return found
 
 

@@ -20,7 +20,7 @@ from izmet.core.commands.bundles import (
     own_voices,
     state_of,
 )
-from izmet.core.edit import Edit
+from izmet.core.edit import Clip, Edit
 from izmet.core.following import derive, frames_shown
 from izmet.core.refusal import Refusal
 from izmet.core.told import told
@@ -110,9 +110,9 @@ def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress
     asset = _picture(assets, kept, edit, progress)
     note(asset, bundle=of, binned=None)
     command = _using(asset, edit, work)
-    said = _bring(work.into, command, amend=work.shows is not None)
+    change = _bring(work.into, command, amend=work.shows is not None)
     _discard_superseded(assets, of, command)
-    return said
+    return _said(*change)
 
 
 def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[str]:
@@ -124,7 +124,8 @@ def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> 
     with database.atomic("IMMEDIATE"):
         of = edits.create(edit.model_copy(update={"identity": work.of}), "a bundle").id
         note(asset, bundle=of, binned=None)
-        return _bring(work.into, _using(asset, edit, work))
+        change = _bring(work.into, _using(asset, edit, work))
+    return _said(*change)
 
 
 def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asset:
@@ -157,22 +158,28 @@ def _using(asset: Asset, edit: Edit, work: MakeBundle) -> UseBundle:
     return UseBundle(take=bundled(work.of, state_of(edit), named, moments), clips=work.clips)
 
 
-def _bring(into: int, command: UseBundle, amend: bool = False) -> list[str]:
-    """Run a command on an edit that somebody may be working on. What it did to the rest, in words."""
+def _bring(into: int, command: UseBundle, amend: bool = False) -> tuple[Edit, Edit]:
+    """Run a command on an edit that somebody may be working on. The edit before it, and after."""
     for _ in range(TRIES):
         before = edits.current(into)
         try:
             after = (edits.amend if amend else edits.run)(into, before.revision, command)
         except edits.Stale:
             continue
-        lost = _ties(before.edit) - _ties(after.edit) if amend else 0
-        gone = [f"{counted(lost, 'tie')} without what {'it' if lost == 1 else 'they'} landed on"]
-        return (gone if lost > 0 else []) + told(derive(before.edit), derive(after.edit))
+        return before.edit, after.edit
     raise Refusal("busy", "The edit kept changing.", remedy="Try again in a moment.")
 
 
-def _ties(edit: Edit) -> int:
-    return sum(pin.is_tie for clip in edit.clips for pin in clip.pins)
+def _said(before: Edit, after: Edit) -> list[str]:
+    """What a bundle did to the rest of the edit, in words."""
+    kept = {clip.id for clip in after.clips}
+    lost = sum(_ties(clip) for clip in before.clips if clip.id in kept) - sum(map(_ties, after.clips))
+    gone = [f"{counted(lost, 'tie')} lost {'its moment' if lost == 1 else 'their moments'}"]
+    return (gone if lost > 0 else []) + told(derive(before), derive(after))
+
+
+def _ties(clip: Clip) -> int:
+    return sum(pin.is_tie for pin in clip.pins)
 
 
 def _discard_superseded(assets: Assets, of: int, command: UseBundle) -> None:

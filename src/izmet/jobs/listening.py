@@ -71,4 +71,6 @@ def _take_over(edit: int, found: Found) -> None:
             return
         except edits.Stale:
             time.sleep(AGAIN_SECONDS)
-    raise Refusal("busy", "The edit kept changing.", remedy="Take over what was heard from its Music desk.")
+    raise Refusal(
+        "busy", "The edit kept changing.", remedy="Choose Compare with a new analysis on its Music desk."
+    )

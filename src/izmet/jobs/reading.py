@@ -144,14 +144,14 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
 
 
 def check_kept(table: FrameTable, name: str) -> None:
-    """Refuse a take of which most pictures would be left out: its times make no sense."""
+    """Refuse a take that would lose most of its frames: its times make no sense."""
     if table.left_out > len(table.stamps) / 2:
         raise Refusal(
             "times-make-no-sense",
-            f"{table.left_out} of its {len(table.stamps)} pictures come quicker than "
-            f"{float(table.rate):g} a second, the most that is read here.",
+            f"{table.left_out} of its {len(table.stamps)} frames come faster than "
+            f"{float(table.rate):g} a second, the most Izmet reads.",
             name,
-            "Convert it at a steady rate that it is meant to have.",
+            "Convert it to a constant frame rate.",
         )
 
 
@@ -312,9 +312,7 @@ def _notes(table: FrameTable, facts: MediaFacts, heard: float) -> list[str]:
             f"{extra} of {len(table)} frames hold the picture before."
         )
     if table.left_out:
-        notes.append(
-            f"{counted(table.left_out, 'picture')} left out: quicker than {float(table.rate):g} fps."
-        )
+        notes.append(f"{counted(table.left_out, 'frame')} dropped: faster than {float(table.rate):g} fps.")
     if len(table.stretches) > 1:
         rates = sorted({float(rate) for _, rate in table.stretches})
         notes.append(f"Between {rates[0]:.3g} and {rates[-1]:.3g} distinct pictures a second.")

@@ -33,8 +33,8 @@ PARTS_BYTES = 4 << 30
 """What rendered parts that are kept may fill."""
 TOO_MUCH = Refusal(
     "out-of-memory",
-    "This takes more memory than the computer can give.",
-    remedy="Close other programs and try again, or scale its pictures down.",
+    "This needs more memory than Izmet may use.",
+    remedy="Scale the video down and try again.",
 )
 log = logging.getLogger(__name__)
 

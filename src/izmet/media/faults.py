@@ -65,14 +65,22 @@ def writing(name: str) -> Iterator[None]:
     try:
         yield
     except OSError as error:
-        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+        full = full_disk(error, name)
+        if full is None:
             raise
-        raise Refusal(
-            "disk-full",
-            "The disk is full; nothing half-written was kept.",
-            name,
-            "Free some space and try again.",
-        ) from None
+        raise full from None
+
+
+def full_disk(error: OSError, name: str = "") -> Refusal | None:
+    """The refusal when it was a full disk that failed; None when it was something else."""
+    if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+        return None
+    return Refusal(
+        "disk-full",
+        "The disk is full; nothing half-written was kept.",
+        name,
+        "Free some space and try again.",
+    )
 
 
 def _reason(error: Exception) -> str:

@@ -22,7 +22,7 @@ from izmet.media.upright import turn_of
 from izmet.media.warm import Ending, Limits, Warm, serve
 
 LIMITS = Limits(memory=3 << 30, work=20, wait=180)
-"""What stands still so long, such as a disk that does not answer, is given up."""
+"""The wait is for what stands still, such as a disk that does not answer."""
 
 
 class VideoFacts(BaseModel):

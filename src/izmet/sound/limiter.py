@@ -1,10 +1,10 @@
 """How is a mix kept below full scale without a crackle?
 
-Where it would go over, it is turned down a little before and up again a little after, so
-that no wave is cut off (a look-ahead limiter). How far is asked of each sample; the least
-of what its neighbourhood asks is held, and drawn smooth over the same neighbourhood: so no
-sample is louder than full scale, whatever comes. What a sample becomes hangs on the samples
-near it alone. So any block of a mix is limited as the whole would be.
+A look-ahead limiter: the gain goes down a little before a peak and comes back a little
+after it, so that no wave is cut off. Each sample needs a gain of at most 1 over its peak;
+the gain is the smallest that is needed within reach, averaged over the same reach, so no
+sample can pass full scale. It depends only on the samples near by, so any block of a mix
+comes out as the whole would.
 
 Source: D. Giannoulis, M. Massberg and J. D. Reiss, "Digital Dynamic Range Compressor
 Design", J. Audio Eng. Soc. 60(6), 2012, for look-ahead; the window is ours.

@@ -107,11 +107,6 @@ def current(id: int) -> Stored:
     return _stored(_current(id))
 
 
-def exists(id: int) -> bool:
-    """Whether there is such an edit, thrown away or not."""
-    return bool(EditRow.select().where(EditRow.id == id).exists())
-
-
 def known_as(identity: str) -> int | None:
     """The edit with this identity, thrown away or not."""
     row = EditRow.get_or_none(EditRow.identity == identity)

@@ -13,7 +13,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from izmet.core.arrange.repairs import Repair
 from izmet.core.refusal import Refusal
-from izmet.media.faults import writing
+from izmet.media.faults import full_disk
 from izmet.store.database import database_refusal
 from izmet.store.edits import Stale
 from izmet.web.answers import answer
@@ -72,13 +72,8 @@ def _stale(stale: Stale) -> Response:
 
 
 def _disk(error: OSError) -> Response:
-    try:
-        with writing(""):
-            raise error
-    except Refusal as full:
-        return refused(full)
-    except OSError:
-        return _fault(error)
+    full = full_disk(error)
+    return _fault(error) if full is None else refused(full)
 
 
 def _too_deep(error: Exception) -> Response:

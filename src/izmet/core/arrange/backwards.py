@@ -83,9 +83,9 @@ def work_backwards(
     found = sorted(found, key=lambda cue: cue.time)[-MOST_CUES:]
     if not moments or not found:
         missing, remedy = (
-            ("No moment of the take lies before the hit.", "Mark what comes before it on the Takes desk.")
+            ("No moment is marked before the hit.", "Mark the earlier moments on the Takes desk.")
             if not moments
-            else ("No cue lies before the hit.", "Choose or set a cue before it.")
+            else ("There is no cue before the hit.", "Set one, or choose an earlier cue.")
         )
         raise Refusal("nothing-before", missing, f"clip {clip_id}", remedy)
     step = float(edit.take(clip.take).rate / edit.rate)

@@ -303,13 +303,14 @@ def _of_clip(edit: Edit, clip: Clip) -> Iterator[Repair]:
         yield Repair(
             label=f"Give up {pin_name(edit, clip, pin)}", commands=[RemovePin(clip=clip.id, pin=pin.id)]
         )
-    # Where all that takes more than one step: what is plainest, and at last always possible.
+    # Where no single step helps: the plainest clip, and at last what always works.
     gone = RemoveClip(clip=clip.id)
     for pin in clip.pins:
         if pin.cue is not None and pin.moment is not None:
             anew = LayTake(take=clip.take, moment=pin.moment, cue=pin.cue)
             yield Repair(
-                label=f"Lay it anew at real time, by {pin_name(edit, clip, pin)} alone", commands=[gone, anew]
+                label=f"Lay it again at real time, tied only at {pin_name(edit, clip, pin)}",
+                commands=[gone, anew],
             )
     yield Repair(label="Remove the clip", commands=[gone])
 

@@ -31,7 +31,7 @@ def directions(source: Floats, back: Jumps) -> Directions:
     if len(source) < 2:
         return np.ones(len(source), np.int8)
     step = source[1:] - source[:-1]
-    if step.min() > REST and not back.any():  # as most clips do, and quickly told
+    if step.min() > REST and not back.any():  # as most clips do
         return np.ones(len(source), np.int8)
     passed = np.where(back, 0.0, np.concatenate([[0.0], step]))
     way = np.sign(passed) * (np.abs(passed) > REST)
