@@ -7,6 +7,8 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.repairs import repairs
+from izmet.core.commands.parts import with_, with_clips
+from izmet.core.commands.slots import Shot
 from izmet.core.edit import Clip, Edit, Pin, Steady
 from izmet.core.following import derive, frames_shown
 from izmet.core.lengths import Length
@@ -14,7 +16,7 @@ from izmet.core.montage import montage
 from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.words import counted
-from tests.core.examples import anyway
+from tests.core.examples import anyway, tied_edit
 from tests.core.test_montage import filled
 
 
