@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.bundles import bundle_of, bundled, landing_moments, state_of
+from izmet.core.commands.bundles import bundle_of, bundle_state, bundled, landing_moments
 from izmet.core.commands.parts import with_, with_clips
 from izmet.core.edit import Clip, Edit, Moment, Pin, Steady, Take
 from izmet.core.following import derive, frames_shown
@@ -36,7 +36,7 @@ def picture_of(edit: Edit, clips: tuple[str, ...]) -> Take:
     take = Take(
         id="bundle-7", media=MEDIA, rate=edit.rate, distinct=edit.rate, frames=len(shown), width=64, height=36
     )  # fmt: skip
-    return bundled(INNER, state_of(inner), take, landing_moments(inner, shown.first))
+    return bundled(INNER, bundle_state(inner), take, landing_moments(inner, shown.first))
 
 
 @pytest.mark.parametrize(
@@ -108,9 +108,9 @@ def test_a_landing_that_is_no_more_lets_its_ties_go_where_they_are(edit):
 def test_a_state_is_told_by_what_is_seen_heard_and_landed_on_alone(title, frame):
     edit = with_clips(tied_edit([(1.0, 100), (2.0, 160)]), [untied("clip-2", 121, 150)])
     same = do.apply(do.apply(edit, do.Configure(title=title)), do.ChangeTake(take="gannet", name="bird"))
-    assert state_of(same) == state_of(edit)
+    assert bundle_state(same) == bundle_state(edit)
     cut = do.apply(edit, do.EndClip(clip="clip-2", length=Length(count=frame - 120)))
-    assert (state_of(cut) == state_of(edit)) == (frame == 150)
+    assert (bundle_state(cut) == bundle_state(edit)) == (frame == 150)
 
 
 def test_long_ids_make_moments_whose_ids_are_none_the_longer(edit):

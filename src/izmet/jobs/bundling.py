@@ -15,10 +15,10 @@ from typing import NamedTuple
 from izmet.core.commands.bundles import (
     UseBundle,
     bundle_of,
+    bundle_state,
     bundled,
     landing_moments,
     own_voices,
-    state_of,
 )
 from izmet.core.edit import Clip, Edit
 from izmet.core.following import derive, frames_shown
@@ -26,7 +26,7 @@ from izmet.core.refusal import Refusal
 from izmet.core.told import told
 from izmet.core.words import counted
 from izmet.jobs.exporting import takes_of
-from izmet.jobs.kinds import MakeBundle, queue, was_in_vain
+from izmet.jobs.kinds import MakeBundle, has_failed, queue
 from izmet.jobs.reading import Progress, read_asset, sources_of, take_of
 from izmet.media.render import render
 from izmet.sound.mixer import Mixer
@@ -74,7 +74,7 @@ def _outdated(id: int, edit: Edit) -> Iterator[Outdated]:
         if take.bundle is None or of is None or id in (of, *_held(of)):
             continue
         inner = edits.current(of).edit
-        shows = state_of(inner)
+        shows = bundle_state(inner)
         if shows != take.bundle.shows or outdated(of, inner):
             yield Outdated(take.id, of, shows)
 
@@ -85,7 +85,7 @@ def renew_bundles(id: int) -> None:
     for _take, of, shows in outdated(id, edit):
         name = edits.current(of).edit.title
         work = MakeBundle(of=edits.identity_of(of), into=id, shows=shows, name=name)
-        if not was_in_vain(work):
+        if not has_failed(work):
             queue(work)
 
 
@@ -130,7 +130,7 @@ def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> 
 
 def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asset:
     """The file that shows an edit as it is, rendered when there is none yet."""
-    shows = state_of(edit)
+    shows = bundle_state(edit)
     found = assets.showing(shows)
     if found is not None:
         return found
@@ -155,7 +155,7 @@ def _using(asset: Asset, edit: Edit, work: MakeBundle) -> UseBundle:
     take = take_of(asset, f"bundle-{work.of[:8]}")
     named = take.model_copy(update={"media": take.media.model_copy(update={"name": edit.title})})
     moments = landing_moments(edit, frames_shown(edit).first)
-    return UseBundle(take=bundled(work.of, state_of(edit), named, moments), clips=work.clips)
+    return UseBundle(take=bundled(work.of, bundle_state(edit), named, moments), clips=work.clips)
 
 
 def _bring(into: int, command: UseBundle, amend: bool = False) -> tuple[Edit, Edit]:

@@ -112,9 +112,9 @@ def queue(work: Work) -> Job:
     return jobrows.add_once(work.kind, work.model_dump(mode="json"), work.priority)
 
 
-def was_in_vain(work: Work) -> bool:
-    """Whether just this work has failed before, or was not wanted."""
-    return jobrows.was_in_vain(work.kind, work.model_dump(mode="json"))
+def has_failed(work: Work) -> bool:
+    """Whether this very work has failed before, or was cancelled."""
+    return jobrows.has_failed(work.kind, work.model_dump(mode="json"))
 
 
 def work_of(job: Job) -> Work:

@@ -188,6 +188,8 @@ IDENTITIES = (
     """ALTER TABLE "edit" ADD COLUMN "identity" VARCHAR(255) NOT NULL DEFAULT ''""",
     'ALTER TABLE "revision" ADD COLUMN "replaced" INTEGER NOT NULL DEFAULT 0',
     'ALTER TABLE "asset" ADD COLUMN "shows" VARCHAR(255)',
+    # They named their edit by row, and are asked for again when somebody looks.
+    """DELETE FROM "job" WHERE "kind" = 'bundle'""",
 )
 
 MIGRATIONS: tuple[Migration, ...] = (

@@ -41,8 +41,8 @@ def add_once(kind: str, args: dict[str, Any], priority: int = 0) -> Job:
     return next((job for job in active if job.args == args), None) or add(kind, args, priority)
 
 
-def was_in_vain(kind: str, args: dict[str, Any]) -> bool:
-    """Whether a job that was to do just this has failed or was cancelled."""
+def has_failed(kind: str, args: dict[str, Any]) -> bool:
+    """Whether a job with these arguments has failed or was cancelled."""
     ended = Job.select().where((Job.kind == kind) & Job.state.in_(("failed", "cancelled")))
     return any(job.args == args for job in ended)
 

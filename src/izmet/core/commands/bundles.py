@@ -120,7 +120,7 @@ def own_voices(edit: Edit) -> list[Voice]:
     return [voice for voice in voices(edit) if voice.source != SONG]
 
 
-def state_of(edit: Edit) -> str:
+def bundle_state(edit: Edit) -> str:
     """A hash of all that the bundle of an edit is made of: what is seen, what is heard, where it lands."""
     return _STATES.recall((edit,), (), lambda: _state_of(edit))
 
