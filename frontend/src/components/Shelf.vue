@@ -51,7 +51,9 @@ function aboutTake(asset: Asset): string {
   return [
     `${nameOfTake(asset)}: ${rate(native)}, ${lengthOf(asset)}, ${width}×${height}`,
     `${counted(moments, 'moment')}, ${counted(clips, 'clip')}`,
-    ...(bundleState(asset) === 'unknown' ? ['A bundle of an edit that is not here, so it cannot be updated'] : []),
+    ...(bundleState(asset) === 'unknown'
+      ? ['A bundle of an edit that is not here, so it cannot be updated']
+      : []),
     ...notes,
   ].join('. ')
 }

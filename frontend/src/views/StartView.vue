@@ -79,8 +79,7 @@ const openDocument = (event: Event) =>
 /** Said once, when they come in. */
 function tellUnknown({ edit, bundles }: EditState): void {
   const names = edit.takes?.filter((each) => bundles[each.id] === 'unknown').map((each) => each.media.name)
-  if (names?.length)
-    notices.news(`Bundles whose edit is not here cannot be updated: ${names.join(', ')}.`)
+  if (names?.length) notices.news(`Bundles whose edit is not here cannot be updated: ${names.join(', ')}.`)
 }
 </script>
 
