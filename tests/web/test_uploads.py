@@ -10,6 +10,7 @@ from collections import namedtuple
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -220,3 +221,19 @@ def test_what_is_no_character_in_a_name_is_a_space(desk: Desk, upload):
     edit = desk.post("/edits", {"rate": "30", "title": "a\0b"}, 201)
     assert edit["edit"]["title"] == "a b"
     assert desk.run(edit, do="configure", title="c\td")["edit"]["title"] == "c d"
+
+
+def test_frames_that_share_a_time_are_told_not_lost_in_silence(desk: Desk, tmp_path: Path):
+    path = tmp_path / "stuck.mkv"
+    with av.open(str(path), "w") as container:
+        video = container.add_stream("ffv1", rate=30)
+        video.width, video.height, video.pix_fmt = 192, 108, "yuv420p"
+        for number in range(12):
+            frame = av.VideoFrame.from_ndarray(np.full((108, 192, 3), 20 * number, np.uint8), format="rgb24")
+            frame.pts = number // 2 * 2
+            container.mux(video.encode(frame))
+        container.mux(video.encode(None))
+    sha256 = desk.upload(path, "take")["sha256"]
+    desk.work()
+    facts = desk.asset(sha256)["facts"]
+    assert (facts["frames"], facts["notes"]) == (6, ["6 frames dropped: at the time of the frame before."])

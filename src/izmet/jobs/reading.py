@@ -26,7 +26,7 @@ from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
-from izmet.media.pack import read_frame, write_pack
+from izmet.media.pack import Looked, read_frame, write_pack
 from izmet.media.probe import MediaFacts, picture_of, probe
 from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
 from izmet.sound.cues import Found
@@ -139,7 +139,7 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         "height": picture.height,
         "codec": picture.codec,
         "streams": _streams(found),
-        "notes": _notes(table, found, own.count / own.rate if own else 0),
+        "notes": _notes(looked, found, own.count / own.rate if own else 0),
     }
 
 
@@ -302,9 +302,9 @@ def _media(asset: Asset) -> Media:
     return Media(name=asset.name, sha256=asset.sha256)
 
 
-def _notes(table: FrameTable, facts: MediaFacts, heard: float) -> list[str]:
+def _notes(looked: Looked, facts: MediaFacts, heard: float) -> list[str]:
     """What a person should know about a take, though it works; it is ``heard`` for so many seconds."""
-    notes = []
+    table, notes = looked.table, []
     if not table.steady:
         extra = len(table) - (len(table.stamps) - table.left_out)
         notes.append(
@@ -313,6 +313,8 @@ def _notes(table: FrameTable, facts: MediaFacts, heard: float) -> list[str]:
         )
     if table.left_out:
         notes.append(f"{counted(table.left_out, 'frame')} dropped: faster than {float(table.rate):g} fps.")
+    if looked.doubled:
+        notes.append(f"{counted(looked.doubled, 'frame')} dropped: at the time of the frame before.")
     if len(table.stretches) > 1:
         rates = sorted({float(rate) for _, rate in table.stretches})
         notes.append(f"Between {rates[0]:.3g} and {rates[-1]:.3g} distinct pictures a second.")

@@ -67,10 +67,12 @@ class Clock:
 
     Attributes:
         restarted: whether it started again so far.
+        dropped: how many pictures it passed over, for their stamps did not rise.
     """
 
     def __init__(self) -> None:
         self.restarted = False
+        self.dropped = 0
 
     def told(self, frames: Iterable[av.VideoFrame]) -> Iterator[av.VideoFrame]:
         """The pictures that come after all before them, with their stamps in this clock."""
@@ -86,6 +88,7 @@ class Clock:
                     shift += last + step - at
                     at = last + step
                 elif at <= last:
+                    self.dropped += 1
                     continue
                 step = at - last
             last = frame.pts = at

@@ -42,10 +42,11 @@ MOST_PIXELS, MOST_PICTURES = 8 << 20, 16
 
 @dataclass(frozen=True)
 class Looked:
-    """What one pass over a take tells: its frames, and what was measured in each of them."""
+    """What one pass over a take tells: its frames, what was measured in each, how many had another's time."""
 
     table: FrameTable
     seen: Seen
+    doubled: int
 
 
 def write_pack(
@@ -114,7 +115,7 @@ def look_at(
         )
     seen = watcher.seen()
     table = build_table(np.array(stamps), tick, seen.change, seen.most)
-    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture))
+    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture), clock.dropped)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:
