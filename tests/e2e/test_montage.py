@@ -265,6 +265,18 @@ def test_a_range_black_a_bundle_and_a_closer_look(server, page: Page, tmp_path: 
     expect(bundled).to_be_hidden()
     page.keyboard.press("Control+Shift+z")
     expect(bundled).to_be_visible()
+
+    # Several clips go in one step and come back in one; a double click opens a clip, on its grips too.
+    clips.nth(0).click()
+    clips.nth(2).click(modifiers=["Shift"])
+    page.keyboard.press("Delete")
+    expect(panel.get_by_role("heading", name=re.compile("^4 clips"))).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(panel.get_by_role("heading", name=re.compile("^7 clips"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Clip Untitled edit, 2 shots")).click()
+    page.get_by_role("slider", name=re.compile("^Slip Untitled edit, 2 shots")).dblclick()
+    expect(page.get_by_role("tab", name="Clip")).to_have_attribute("aria-selected", "true")
+    page.get_by_role("tab", name="Montage").click()
     page.get_by_role("link", name=re.compile("^Open what")).click()
     expect(page.get_by_label("Title of the edit")).to_have_value("Untitled edit, 2 shots")
     assert len(saved(page)["edit"]["clips"]) == 2
