@@ -13,9 +13,9 @@ import numpy as np
 
 from bench.figures import timed, told
 from izmet.core import commands as do
-from izmet.core.derived import DerivedChange, changes
-from izmet.core.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
-from izmet.core.following import Workings, work_out
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
+from izmet.core.following.derived import DerivedChange, changes
+from izmet.core.following.workings import Workings, work_out
 from izmet.store import edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder

@@ -12,8 +12,8 @@ import numpy as np
 import soxr
 
 from bench.figures import ratio, told
-from izmet.core.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
-from izmet.core.mix import SONG, Plain, Voice, voices
+from izmet.core.document.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
+from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all

@@ -10,9 +10,9 @@ import tempfile
 from pathlib import Path
 from typing import get_args
 
-from izmet.core.edit import CueKind, Edit, MomentKind
-from izmet.core.loose import LANDED_ON
-from izmet.core.rates import STANDARD_RATES
+from izmet.core.document.edit import CueKind, Edit, MomentKind
+from izmet.core.document.rates import STANDARD_RATES
+from izmet.core.retime.loose import LANDED_ON
 from izmet.core.solved import Solved
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app

@@ -20,7 +20,7 @@ import typer
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.store.datafolder import DataFolder
 
 REFUSED, FAULT = 3, 70
@@ -136,7 +136,7 @@ def render(
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
     from izmet import documents, mediafiles
-    from izmet.core.mix import voices
+    from izmet.core.shown.mix import voices
     from izmet.jobs.exporting import export
     from izmet.sound.mixer import Mixer
 

@@ -7,8 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from izmet.core.commands import check
-from izmet.core.edit import Edit, parse_edit
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit, parse_edit
+from izmet.core.document.refusal import Refusal
 
 
 def check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool) -> None:

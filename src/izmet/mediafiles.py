@@ -9,9 +9,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import get_args
 
-from izmet.core.edit import Edit, Media
-from izmet.core.mix import SONG
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit, Media
+from izmet.core.document.refusal import Refusal
+from izmet.core.shown.mix import SONG
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import Looked, look_at
 from izmet.media.probe import VideoFacts, picture_of, probe

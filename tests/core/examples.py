@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from izmet.core.commands import Anyway, Command, apply
-from izmet.core.edit import Clip, Cue, Edit, Media, Moment, Pin, Shape, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Pin, Shape, Song, Steady, Take
 
 MEDIA = Media(name="any", sha256="0" * 64)
 

@@ -13,9 +13,9 @@ from scipy.optimize import minimize_scalar
 from izmet.core import commands as do
 from izmet.core.arrange.backwards import BEND, work_backwards
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
-from izmet.core.arrange.repairs import MORE_REPEATS, repairs
 from izmet.core.arrange.shift import least_shift
-from izmet.core.edit import (
+from izmet.core.commands.repairs import MORE_REPEATS, repairs
+from izmet.core.document.edit import (
     Brake,
     Clip,
     Cue,
@@ -31,12 +31,12 @@ from izmet.core.edit import (
     Rewind,
     Steady,
 )
-from izmet.core.following import derive
-from izmet.core.rates import frame_at
-from izmet.core.refusal import Refusal
+from izmet.core.document.rates import frame_at
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.told import told
+from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from izmet.core.solved import solved
-from izmet.core.told import told
 from tests.core.examples import anyway, tied_edit
 
 

@@ -7,12 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.arrange.repairs import repairs
 from izmet.core.commands.parts import with_clips
+from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
 from izmet.core.commands.words import in_words
-from izmet.core.edit import Clip, Edit, Pin, Steady
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit, Pin, Steady
+from izmet.core.document.refusal import Refusal
 from tests.core.examples import tied_edit
 from tests.core.wishes import wished
 

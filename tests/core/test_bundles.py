@@ -7,10 +7,11 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.commands.bundles import bundle_of, bundle_state, bundled, landing_moments
 from izmet.core.commands.parts import with_, with_clips
-from izmet.core.edit import Clip, Edit, Moment, Pin, Steady, Take
-from izmet.core.following import derive, frames_shown
-from izmet.core.lengths import Length
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit, Moment, Pin, Steady, Take
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
+from izmet.core.music.lengths import Length
+from izmet.core.shown.stack import frames_shown
 from tests.core.examples import MEDIA, tied_edit
 
 

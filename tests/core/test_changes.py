@@ -4,8 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.changes import edit_change, splice
-from izmet.core.edit import Edit, Song
+from izmet.core.document.changes import edit_change, splice
+from izmet.core.document.edit import Edit, Song
 from tests.core.examples import MEDIA, tied_edit
 from tests.desk import spliced
 

@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 
 from izmet.core import commands as do
 from izmet.core.arrange.recipes import SHIPPED
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Build,
     Cue,
     Dip,
@@ -23,10 +23,10 @@ from izmet.core.edit import (
     moment_name,
     parse_edit,
 )
-from izmet.core.following import derive
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.upgrade import VERSION
+from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
-from izmet.core.upgrade import VERSION
 from tests.core.examples import MEDIA, edit_of, tied_edit
 
 CUES = tuple(Cue(id=f"cue-{i}", time=i * 0.5, kind="beat", made="auto") for i in range(1, 21))

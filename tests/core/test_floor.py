@@ -8,12 +8,12 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.derived import Derived
-from izmet.core.edit import Clip, Dip, Edit, Pin, Steady, Take
-from izmet.core.following import work_out
-from izmet.core.refusal import Refusal
-from izmet.core.smooth.floor import held_frames, most_held, smooth_floor
-from izmet.core.smooth.repeats import counted_pictures, spread
+from izmet.core.document.edit import Clip, Dip, Edit, Pin, Steady, Take
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.derived import Derived
+from izmet.core.following.workings import work_out
+from izmet.core.retime.floor import held_frames, most_held, smooth_floor
+from izmet.core.shown.repeats import counted_pictures, spread
 from tests.core.examples import MEDIA
 
 RATES = [Fraction(24), Fraction(25), Fraction(30), Fraction(50), Fraction(60), Fraction(120)]

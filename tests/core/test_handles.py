@@ -5,8 +5,8 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.edit import Brake, Build, Dip, Rewind, Steady, Swell
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Brake, Build, Dip, Rewind, Steady, Swell
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.handles import new_shape, span_values, with_value
 from izmet.core.retime.shapes import profile_of
 from tests.core.examples import tied_edit

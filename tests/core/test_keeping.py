@@ -6,16 +6,17 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.arrange.recipes import SHIPPED
-from izmet.core.arrange.repairs import repairs
 from izmet.core.commands.parts import with_, with_clips
+from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
-from izmet.core.edit import Clip, Edit, Pin, Steady
-from izmet.core.following import derive, frames_shown
-from izmet.core.lengths import Length
-from izmet.core.montage import montage
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit, Pin, Steady
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.following.montage import montage
+from izmet.core.following.workings import derive
+from izmet.core.music.lengths import Length
 from izmet.core.retime.solve import solve
-from izmet.core.words import counted
+from izmet.core.shown.stack import frames_shown
 from tests.core.examples import anyway, tied_edit
 from tests.core.test_montage import filled
 

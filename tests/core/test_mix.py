@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 
 from izmet.core import commands as do
-from izmet.core.edit import Dip
-from izmet.core.mix import SONG, voices
+from izmet.core.document.edit import Dip
+from izmet.core.document.refusal import Refusal
 from izmet.core.music.facts import music_facts
-from izmet.core.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.shown.mix import SONG, voices
 from tests.core.examples import tied_edit
 from tests.core.wishes import wished
 

@@ -7,15 +7,16 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.arrange.continuing import PACE, PLACE, beginnings
-from izmet.core.arrange.repairs import repairs
 from izmet.core.arrange.songs import carry
 from izmet.core.commands.parts import with_
-from izmet.core.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
-from izmet.core.following import derive, frames_exported, frames_shown, work_out
-from izmet.core.lengths import Length
-from izmet.core.montage import Drift, montage, moving
-from izmet.core.refusal import Refusal
+from izmet.core.commands.repairs import repairs
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.montage import Drift, montage, moving
+from izmet.core.following.workings import derive, work_out
+from izmet.core.music.lengths import Length
 from izmet.core.retime.solve import solve
+from izmet.core.shown.stack import frames_exported, frames_shown
 from tests.core.examples import MEDIA, anyway, tied_edit
 
 BEAT = 0.5

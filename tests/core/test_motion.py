@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from izmet.core.edit import Dip, Steady
+from izmet.core.document.edit import Dip, Steady
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Profile
 from izmet.core.retime.sampling import directions, pictures_shown

@@ -30,13 +30,13 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
-from izmet.core.edit import Clip, Cue, CueSelection, Edit, Pin, Steady
-from izmet.core.following import derive
+from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Pin, Steady
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
 from izmet.core.music.comparing import changes, same_cues
 from izmet.core.music.counting import beats_of, counted
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
-from izmet.core.refusal import Refusal
 from tests.core.examples import edit_of
 
 BEAT = 0.5

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from izmet.core import commands as act
-from izmet.core.edit import Cue, Edit, parse_edit
-from izmet.core.following import derive
+from izmet.core.document.edit import Cue, Edit, parse_edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
 from izmet.core.music.counting import beats_of
-from izmet.core.refusal import Refusal
 from tests.core.examples import edit_of
 
 SECONDS = 20.0

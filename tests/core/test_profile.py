@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.interpolate import PchipInterpolator
 
-from izmet.core.edit import Build, Dip, Steady
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Build, Dip, Steady
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.profile import Profile
 from izmet.core.retime.shapes import profile_of, solve_turned, strongest_smooth
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from izmet.core.rates import (
+from izmet.core.document.rates import (
     STANDARD_RATES,
     frame_at,
     nearest_standard,

@@ -3,10 +3,10 @@
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.arrange.repairs import repairs
 from izmet.core.commands.recipes import changed_by_hand, found
-from izmet.core.edit import Build, Custom, Knot, Leg, Recipe, Steady
-from izmet.core.refusal import Refusal
+from izmet.core.commands.repairs import repairs
+from izmet.core.document.edit import Build, Custom, Knot, Leg, Recipe, Steady
+from izmet.core.document.refusal import Refusal
 from tests.core.examples import tied_edit
 from tests.core.test_montage import filled
 

@@ -6,10 +6,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.arrange.repairs import MOST, clip_repairs, repairs
 from izmet.core.commands.parts import with_, with_clips
-from izmet.core.edit import Pin, Steady
-from izmet.core.refusal import Refusal
+from izmet.core.commands.repairs import MOST, clip_repairs, repairs
+from izmet.core.document.edit import Pin, Steady
+from izmet.core.document.refusal import Refusal
 from tests.core.examples import tied_edit
 from tests.core.wishes import shapes, solves, wished
 

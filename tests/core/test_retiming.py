@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from izmet.core import commands as do
-from izmet.core.arrange.repairs import repairs
-from izmet.core.edit import (
+from izmet.core.commands.repairs import repairs
+from izmet.core.document.edit import (
     Brake,
     Build,
     Clip,
@@ -25,10 +25,10 @@ from izmet.core.edit import (
     Steady,
     Swell,
 )
-from izmet.core.following import derive
-from izmet.core.lengths import Length, frames_of
-from izmet.core.limits import LEAST_SPEED, MOST_SPEED
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import LEAST_SPEED, MOST_SPEED
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
+from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.shapes import profile_of, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
 from tests.core.examples import tied_edit

@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.derived import changes
-from izmet.core.edit import Clip, Pin, Steady
-from izmet.core.following import derive, frames_shown
-from izmet.core.plan import render_plan
-from izmet.core.smooth.repeats import HIDDEN
-from izmet.core.told import told
+from izmet.core.document.edit import Clip, Pin, Steady
+from izmet.core.following.derived import changes
+from izmet.core.following.told import told
+from izmet.core.following.workings import derive
+from izmet.core.shown.plan import render_plan
+from izmet.core.shown.repeats import HIDDEN
+from izmet.core.shown.stack import frames_shown
 from tests.core.examples import tied_edit
 
 

@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.edit import Brake, Build, Custom, Dip, Edit, Hold, Knot, Shape, Steady, Swell
-from izmet.core.following import derive
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Brake, Build, Custom, Dip, Edit, Hold, Knot, Shape, Steady, Swell
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from tests.core.examples import tied_edit
 

@@ -6,10 +6,10 @@ from pathlib import Path
 import pytest
 
 from izmet.core.commands import check
-from izmet.core.edit import parse_edit
-from izmet.core.following import derive
-from izmet.core.refusal import Refusal
-from izmet.core.upgrade import VERSION, upgraded
+from izmet.core.document.edit import parse_edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.upgrade import VERSION, upgraded
+from izmet.core.following.workings import derive
 
 SAMPLES = Path(__file__).parent / "documents"
 

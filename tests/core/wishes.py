@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.commands.parts import with_
-from izmet.core.edit import Brake, Build, Dip, Moment, Steady, Swell
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Brake, Build, Dip, Moment, Steady, Swell
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.solve import solve
 from tests.core.examples import tied_edit
 

@@ -6,7 +6,7 @@ import av
 import numpy as np
 import pytest
 
-from izmet.core.following import derive
+from izmet.core.following.workings import derive
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
 from izmet.jobs.exporting import export_stored

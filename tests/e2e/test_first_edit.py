@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, Route, expect
 
-from izmet.core.upgrade import VERSION
+from izmet.core.document.upgrade import VERSION
 from tests.media.files import click_times, decode_sound, read_numbers, write_clicks, write_numbered
 
 BEATS = [0.5 + 0.5 * beat for beat in range(12)]

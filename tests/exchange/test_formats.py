@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.core.edit import Cue, Media, Section, Song
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Cue, Media, Section, Song
+from izmet.core.document.refusal import Refusal
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.exchange.marks import KINDS
 

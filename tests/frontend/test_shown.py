@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.core.edit import CueKind
+from izmet.core.document.edit import CueKind
 
 CUE_KINDS = get_args(CueKind)
 OFFERED = 60

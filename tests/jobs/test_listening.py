@@ -5,7 +5,7 @@ from tempfile import TemporaryDirectory
 
 import pytest
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.jobs import reading, work
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.work import Worker

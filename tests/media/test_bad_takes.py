@@ -11,7 +11,7 @@ import av
 import numpy as np
 import pytest
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked
 from tests.desk import Desk

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.edit import Clip, Edit, Media, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.media.hdr import hlg_light, pq_light
 from izmet.media.pictures import decode_all, small_luma
 from izmet.media.render import compose

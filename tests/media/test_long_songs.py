@@ -12,8 +12,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from izmet.core.limits import MOST_SONG_SECONDS
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_SONG_SECONDS
+from izmet.core.document.refusal import Refusal
 from izmet.media.songfile import read_song
 from izmet.sound.cues import find_cues, hear
 from tests.sound.machine import RATE, play

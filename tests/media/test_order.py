@@ -12,7 +12,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from izmet.core.following import derive
+from izmet.core.following.workings import derive
 from izmet.media.order import AHEAD, BACK, Clock
 from izmet.media.songfile import read_song
 from tests.media.files import click_times, read_numbers, write_clicks, write_numbered

@@ -18,10 +18,11 @@ from izmet.core.commands import apply
 from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
 from izmet.core.commands.spans import SetValue
-from izmet.core.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
-from izmet.core.following import derive, frames_shown
-from izmet.core.mix import SONG, voices
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
+from izmet.core.shown.mix import SONG, voices
+from izmet.core.shown.stack import frames_shown
 from izmet.media import render as rendering
 from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from izmet.core.mix import SONG, Plain, Voice
+from izmet.core.shown.mix import SONG, Plain, Voice
 from izmet.sound.limiter import limited, spare
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source

@@ -8,7 +8,7 @@ import soxr
 from hypothesis import given
 from hypothesis import strategies as st
 
-from izmet.core.mix import SONG, Plain, Voice
+from izmet.core.shown.mix import SONG, Plain, Voice
 from izmet.sound.mixer import Mixer, Stretch
 from izmet.sound.source import Source
 

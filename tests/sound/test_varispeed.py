@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.edit import Dip, Swell
-from izmet.core.mix import SONG, voices
+from izmet.core.document.edit import Dip, Swell
+from izmet.core.shown.mix import SONG, voices
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source
 from izmet.sound.varispeed import loudness, read_at

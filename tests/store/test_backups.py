@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from izmet.core.edit import Edit
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit
+from izmet.core.document.refusal import Refusal
 from izmet.store import backups, edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder

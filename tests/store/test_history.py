@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.commands import Configure
-from izmet.core.edit import Edit
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit
+from izmet.core.document.refusal import Refusal
 from izmet.store import edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.store import jobrows
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder

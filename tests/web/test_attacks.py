@@ -15,8 +15,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.core.limits import MOST_FRAMES
-from izmet.core.words import one_line
+from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.words import one_line
 from izmet.store.database import BUSY_SECONDS
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, Job, Revision, database

@@ -7,16 +7,16 @@ from collections.abc import Iterator
 import numpy as np
 from pydantic import BaseModel
 
-from izmet.core.arrange.repairs import Repair, clip_repairs
 from izmet.core.commands import check_parts
-from izmet.core.derived import DerivedClip, DerivedPin
-from izmet.core.edit import Clip, Edit, cue_name
-from izmet.core.following import derive
-from izmet.core.landing import Landing
-from izmet.core.refusal import Refusal
+from izmet.core.commands.repairs import Repair, clip_repairs
+from izmet.core.document.edit import Clip, Edit, cue_name
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.following.derived import DerivedClip, DerivedPin
+from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.repeats import spread
-from izmet.core.words import counted
+from izmet.core.shown.landing import Landing
+from izmet.core.shown.repeats import spread
 
 
 class SolvedSpan(BaseModel):

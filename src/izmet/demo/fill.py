@@ -12,7 +12,7 @@ from izmet.core.commands.clips import LayTake
 from izmet.core.commands.pins import AddTie
 from izmet.core.commands.spans import ShapeSpan
 from izmet.core.commands.takes import AddMoment, UseTake
-from izmet.core.edit import Build, Cue, Dip, Edit
+from izmet.core.document.edit import Build, Cue, Dip, Edit
 from izmet.demo.library import Progress
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES

@@ -13,7 +13,7 @@ import av
 import cv2
 import numpy as np
 
-from izmet.core.edit import MomentKind
+from izmet.core.document.edit import MomentKind
 from izmet.demo.scene import Picture, Scene
 from izmet.demo.takesound import RATE, take_sound
 from izmet.media.pictures import plane_array

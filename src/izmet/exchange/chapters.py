@@ -10,8 +10,8 @@ import re
 from collections.abc import Iterable
 from itertools import pairwise
 
-from izmet.core.edit import Cue, Song
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Cue, Song
+from izmet.core.document.refusal import Refusal
 from izmet.exchange.marks import Mark, as_text, kind_of
 
 TIMES = re.compile(r"^(?:(\d+):)?(\d\d):(\d\d)\.(\d{3})\s+-->\s+")

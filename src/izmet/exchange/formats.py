@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from izmet.core.commands.parts import after_end
-from izmet.core.edit import Cue, Song
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Cue, Song
+from izmet.core.document.refusal import Refusal
 from izmet.exchange import chapters, labels, midi, table
 from izmet.exchange.marks import Mark
 

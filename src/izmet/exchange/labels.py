@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from izmet.core.edit import Cue, Song
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Cue, Song
+from izmet.core.document.refusal import Refusal
 from izmet.exchange.marks import Mark, as_text, kind_of, seconds
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple, get_args
 
-from izmet.core.edit import CueKind
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import CueKind
+from izmet.core.document.refusal import Refusal
 
 KINDS: tuple[CueKind, ...] = get_args(CueKind)
 

@@ -14,9 +14,9 @@ from collections.abc import Iterable
 import mido
 import numpy as np
 
-from izmet.core.edit import Cue, CueKind, Song
+from izmet.core.document.edit import Cue, CueKind, Song
+from izmet.core.document.refusal import Refusal
 from izmet.core.music.counting import beats_of
-from izmet.core.refusal import Refusal
 from izmet.exchange.marks import Mark
 
 TICKS_A_BEAT = 9600

@@ -9,8 +9,8 @@ import csv
 import io
 from collections.abc import Iterable
 
-from izmet.core.edit import Cue, Song
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Cue, Song
+from izmet.core.document.refusal import Refusal
 from izmet.exchange.marks import Mark, as_text, kind_of, seconds, unit
 
 COLUMNS = ("time", "kind", "strength", "made")

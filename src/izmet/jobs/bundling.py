@@ -20,11 +20,12 @@ from izmet.core.commands.bundles import (
     landing_moments,
     own_voices,
 )
-from izmet.core.edit import Clip, Edit
-from izmet.core.following import derive, frames_shown
-from izmet.core.refusal import Refusal
-from izmet.core.told import told
-from izmet.core.words import counted
+from izmet.core.document.edit import Clip, Edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.following.told import told
+from izmet.core.following.workings import derive
+from izmet.core.shown.stack import frames_shown
 from izmet.jobs.exporting import takes_of
 from izmet.jobs.kinds import MakeBundle, has_failed, queue
 from izmet.jobs.reading import Progress, read_asset, sources_of, take_of

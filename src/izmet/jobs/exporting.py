@@ -6,11 +6,12 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-from izmet.core.edit import Edit
-from izmet.core.following import derive, frames_exported
-from izmet.core.landing import Landing
-from izmet.core.mix import SONG, voices
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.workings import derive
+from izmet.core.shown.landing import Landing
+from izmet.core.shown.mix import SONG, voices
+from izmet.core.shown.stack import frames_exported
 from izmet.jobs.reading import Progress, sources_of, table_of
 from izmet.media.readback import Measured, measure, whole
 from izmet.media.render import render

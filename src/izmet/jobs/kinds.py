@@ -10,7 +10,7 @@ from typing import ClassVar
 
 from pydantic import BaseModel, ConfigDict
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.writer import FormatName
 from izmet.store import jobrows
 from izmet.store.assets import AssetKind

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from izmet.core.commands.music import Reread
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, hear

@@ -16,11 +16,11 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from izmet.core.edit import Edit, Media, Song, Take
-from izmet.core.mix import SONG
-from izmet.core.refusal import Refusal
-from izmet.core.smooth.floor import most_held
-from izmet.core.words import counted
+from izmet.core.document.edit import Edit, Media, Song, Take
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.retime.floor import most_held
+from izmet.core.shown.mix import SONG
 from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import ANALYSIS, first_cues, save
 from izmet.media.faults import writing

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.slow import slowed
 from izmet.media.songfile import read_song, write_flac

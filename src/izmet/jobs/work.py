@@ -11,7 +11,7 @@ from typing import Any
 
 import peewee
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.kinds import Export, Listen, MakeBundle, Read, Slow, work_of

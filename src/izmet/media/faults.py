@@ -10,7 +10,7 @@ from typing import Any
 
 import av
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 
 
 @contextmanager

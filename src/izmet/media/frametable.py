@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.rates import nearest_standard
+from izmet.core.document.rates import nearest_standard
 from izmet.picture.cadence import cadence, held
 from izmet.picture.local import Floats
 

@@ -21,7 +21,7 @@ import numpy as np
 import simplejpeg
 from av.video.reformatter import Colorspace
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
 from izmet.media.order import Clock

@@ -15,7 +15,7 @@ from pathlib import Path
 import av
 from pydantic import BaseModel
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import reading
 from izmet.media.pictures import LARGEST_PICTURE, first_picture, is_hdr, picture_stream
 from izmet.media.upright import turn_of

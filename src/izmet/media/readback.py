@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.signal import correlate
 
-from izmet.core.edit import Edit
-from izmet.core.framemap import FrameMap
-from izmet.core.landing import Landing
-from izmet.core.rates import residual_ms, seconds_at
+from izmet.core.document.edit import Edit
+from izmet.core.document.rates import residual_ms, seconds_at
+from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.landing import Landing
 from izmet.media.pictures import decode_all, decode_wanted, planes
 from izmet.media.render import compose
 from izmet.media.sampling import TakeFile

@@ -21,12 +21,12 @@ from uuid import uuid4
 import av
 from av.video.reformatter import Colorspace
 
-from izmet.core.edit import Clip, Edit, Take
-from izmet.core.following import frames_exported
-from izmet.core.framemap import FrameMap, Request
-from izmet.core.plan import Part, render_plan
-from izmet.core.rates import seconds_at
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit, Take
+from izmet.core.document.rates import seconds_at
+from izmet.core.document.refusal import Refusal
+from izmet.core.shown.framemap import FrameMap, Request
+from izmet.core.shown.plan import Part, render_plan
+from izmet.core.shown.stack import frames_exported
 from izmet.media.faults import writing
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import SAMPLERS, TakeFile

@@ -14,8 +14,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from izmet.core.framemap import Sampling
 from izmet.core.retime.sampling import Frames
+from izmet.core.shown.framemap import Sampling
 from izmet.media.frametable import FrameTable
 from izmet.media.pictures import decode_wanted
 

@@ -17,8 +17,8 @@ import av
 import numpy as np
 import soundfile
 
-from izmet.core.limits import MOST_SECONDS, MOST_SONG_SECONDS
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_SECONDS, MOST_SONG_SECONDS
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import decoded, reading, writing
 from izmet.media.pictures import picture_stream
 from izmet.sound.source import Source

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple, get_args
 
-from izmet.core.edit import MomentKind
+from izmet.core.document.edit import MomentKind
 
 ProposalKind = Literal["flash", "impact", "cut", "start", "stop", "action"]
 KINDS: tuple[ProposalKind, ...] = get_args(ProposalKind)

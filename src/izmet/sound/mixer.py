@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from izmet.core.mix import SONG, Bent, Plain, Voice
+from izmet.core.shown.mix import SONG, Bent, Plain, Voice
 from izmet.sound.limiter import limited, spare
 from izmet.sound.source import Source
 from izmet.sound.track import Samples

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from izmet.core.edit import Section
+from izmet.core.document.edit import Section
 from izmet.sound.hits import Hit
 from izmet.sound.onsets import RATE
 from izmet.sound.rolls import Roll

@@ -16,9 +16,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
-from izmet.core.edit import Edit, Media
-from izmet.core.refusal import Refusal
-from izmet.core.words import one_line
+from izmet.core.document.edit import Edit, Media
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import one_line
 from izmet.media.faults import writing
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, database

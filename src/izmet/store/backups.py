@@ -11,7 +11,7 @@ import time
 from contextlib import closing
 from pathlib import Path
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.store.datafolder import DataFolder, clear
 
 KEPT = 7

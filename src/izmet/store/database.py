@@ -17,8 +17,8 @@ from uuid import uuid4
 
 import peewee
 
-from izmet.core.edit import parse_edit
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import parse_edit
+from izmet.core.document.refusal import Refusal
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
 from izmet.store.parts import fold, pack, whole

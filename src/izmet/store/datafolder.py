@@ -13,7 +13,7 @@ from pathlib import Path
 
 import platformdirs
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 
 log = logging.getLogger(__name__)
 

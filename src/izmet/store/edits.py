@@ -15,10 +15,10 @@ import peewee
 
 from izmet.core.commands import Command, apply, check
 from izmet.core.commands.words import WORDS, in_words
-from izmet.core.edit import Edit
-from izmet.core.following import frames_shown
+from izmet.core.document.edit import Edit
+from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
-from izmet.core.refusal import Refusal
+from izmet.core.shown.stack import frames_shown
 from izmet.store.models import EditRow, Revision, database
 from izmet.store.parts import fold, unfold
 

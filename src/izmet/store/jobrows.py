@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import uuid4
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.store.models import Asset, Job, database
 
 STALE_SECONDS = 6.0

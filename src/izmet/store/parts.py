@@ -18,10 +18,10 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from izmet.core.edit import Clip, Cue, Edit, Take, parse_edit
+from izmet.core.document.edit import Clip, Cue, Edit, Take, parse_edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.upgrade import VERSION
 from izmet.core.memo import Memo
-from izmet.core.refusal import Refusal
-from izmet.core.upgrade import VERSION
 from izmet.store.models import Part
 
 KEY_BYTES = 16

@@ -16,7 +16,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import writing
 from izmet.store.assets import AssetKind, Assets, too_large
 from izmet.store.datafolder import DataFolder, clear

@@ -11,9 +11,9 @@ from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
 from izmet.core.arrange.songs import carry
 from izmet.core.commands.music import ChangeSong
-from izmet.core.edit import Song
-from izmet.core.montage import Montage, montage
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Song
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.montage import Montage, montage
 from izmet.jobs.reading import song_of
 from izmet.store import edits
 from izmet.web import schemas

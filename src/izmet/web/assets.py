@@ -10,7 +10,7 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import ValidationError
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
 from izmet.jobs.reading import (
     INDEX,

@@ -9,19 +9,19 @@ from uuid import uuid4
 from flask import Response, make_response, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from izmet.core.arrange.repairs import repairs
 from izmet.core.commands import Command, attempt
 from izmet.core.commands.bundles import bundle_of
 from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
+from izmet.core.commands.repairs import repairs
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
-from izmet.core.edit import CueSelection, Edit, Song, parse_edit
+from izmet.core.document.edit import CueSelection, Edit, Song, parse_edit
+from izmet.core.document.refusal import Refusal
 from izmet.core.music.comparing import CueChanges, changes
 from izmet.core.music.counting import BEATS
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
-from izmet.core.refusal import Refusal
-from izmet.core.smooth.repeats import counted_pictures
+from izmet.core.shown.repeats import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, MakeBundle, queue

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response, current_app, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.store import jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job

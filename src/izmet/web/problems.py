@@ -11,8 +11,8 @@ from flask import Flask, Response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from izmet.core.arrange.repairs import Repair
-from izmet.core.refusal import Refusal
+from izmet.core.commands.repairs import Repair
+from izmet.core.document.refusal import Refusal
 from izmet.media.faults import full_disk
 from izmet.store.database import database_refusal
 from izmet.store.edits import Stale

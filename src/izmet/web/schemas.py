@@ -8,16 +8,16 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from izmet.core.arrange.backwards import FASTEST, SLOWEST, Arrangement
 from izmet.core.arrange.continuing import Beginning
-from izmet.core.arrange.repairs import Repair
 from izmet.core.arrange.shift import SongShift
 from izmet.core.arrange.songs import Carried
-from izmet.core.changes import EditChange, Splice
 from izmet.core.commands import Command
-from izmet.core.derived import Columns, Counts, Derived, DerivedChange, Numbers
-from izmet.core.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed, Title
+from izmet.core.commands.repairs import Repair
+from izmet.core.document.changes import EditChange, Splice
+from izmet.core.document.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed, Title
+from izmet.core.document.rates import Rate
+from izmet.core.document.words import one_line
+from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
 from izmet.core.music.facts import MusicFacts
-from izmet.core.rates import Rate
-from izmet.core.words import one_line
 from izmet.media.writer import FormatName
 from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind

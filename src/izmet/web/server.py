@@ -15,7 +15,7 @@ from collections.abc import Callable
 import waitress
 from flask import Response
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.jobs.reading import queue_outdated
 from izmet.jobs.supervisor import Supervisor
 from izmet.store.datafolder import DataFolder

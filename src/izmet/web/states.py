@@ -7,17 +7,17 @@ from pathlib import Path
 
 from flask import current_app
 
-from izmet.core.changes import edit_change, splice
-from izmet.core.derived import Derived, DerivedChange, changes
-from izmet.core.edit import Edit
-from izmet.core.following import Workings, cue_frames, work_out
+from izmet.core.document.changes import edit_change, splice
+from izmet.core.document.edit import Edit
+from izmet.core.following.derived import Derived, DerivedChange, changes
+from izmet.core.following.montage import Drift
+from izmet.core.following.told import told
+from izmet.core.following.workings import Workings, cue_frames, work_out
 from izmet.core.memo import Memo
-from izmet.core.mix import voices
-from izmet.core.montage import Drift
 from izmet.core.music.facts import music_facts
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.sampling import Frames
-from izmet.core.smooth.floor import smooth_floor
-from izmet.core.told import told
+from izmet.core.shown.mix import voices
 from izmet.jobs.bundling import outdated, unknown
 from izmet.jobs.reading import LOOKS, TABLE, sources_of
 from izmet.media.frametable import FrameTable

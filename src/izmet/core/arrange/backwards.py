@@ -21,10 +21,10 @@ from itertools import pairwise
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Cue, Edit, Moment, cue_name, moment_name
-from izmet.core.loose import LANDED_ON
-from izmet.core.refusal import Refusal
-from izmet.core.words import counted
+from izmet.core.document.edit import Cue, Edit, Moment, cue_name, moment_name
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.retime.loose import LANDED_ON
 
 BEND = 0.25
 BEST = 3

@@ -17,11 +17,11 @@ from collections.abc import Mapping
 import numpy as np
 from pydantic import BaseModel
 
-from izmet.core.edit import Clip, Edit
-from izmet.core.following import frames_shown
-from izmet.core.montage import FLICKER, MOVES, Drift, Moving, moving
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.montage import FLICKER, MOVES, Drift, Moving, moving
 from izmet.core.retime.solve import Curve, solve
+from izmet.core.shown.stack import frames_shown
 
 PACE, PLACE = 0.4, 1.2
 MOST_OCTAVES = 3.0

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Brake,
     Build,
     Clip,
@@ -30,11 +30,11 @@ from izmet.core.edit import (
     Steady,
     Turned,
 )
-from izmet.core.limits import MOST_SPEED
-from izmet.core.rates import FRAME_TOLERANCE, nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_SPEED
+from izmet.core.document.rates import FRAME_TOLERANCE, nearest_frame
+from izmet.core.document.refusal import Refusal
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.floor import smooth_floor
 
 NEAR_BEATS = 8
 """Beats around the moment whose distances tell how long a beat is there."""

@@ -14,8 +14,8 @@ from itertools import pairwise
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Edit
-from izmet.core.rates import FRAME_TOLERANCE, frame_at
+from izmet.core.document.edit import Edit
+from izmet.core.document.rates import FRAME_TOLERANCE, frame_at
 
 
 class SongShift(BaseModel):

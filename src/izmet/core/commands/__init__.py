@@ -87,11 +87,11 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.crowding import crowding
-from izmet.core.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take, Title
-from izmet.core.limits import MOST_CLIPS
-from izmet.core.rates import LandingRule, Rate, nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take, Title
+from izmet.core.document.limits import MOST_CLIPS
+from izmet.core.document.rates import LandingRule, Rate, nearest_frame
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.crowding import crowding
 from izmet.core.retime.solve import solve
 
 WOULD_CROWD = "would-crowd"

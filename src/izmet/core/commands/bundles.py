@@ -10,16 +10,17 @@ from pydantic import Field
 
 from izmet.core.commands.parts import Asking, Step, map_pins, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
-from izmet.core.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
-from izmet.core.following import derive, frames_shown
-from izmet.core.lengths import Length, frames_of
-from izmet.core.limits import LONGEST_ID, MOST_CLIPS
+from izmet.core.document.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
+from izmet.core.document.limits import LONGEST_ID, MOST_CLIPS
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.following.workings import derive
 from izmet.core.memo import Memo
-from izmet.core.mix import SONG, Voice, voices
-from izmet.core.plan import render_plan
-from izmet.core.refusal import Refusal
+from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.solve import solve
-from izmet.core.words import counted
+from izmet.core.shown.mix import SONG, Voice, voices
+from izmet.core.shown.plan import render_plan
+from izmet.core.shown.stack import frames_shown
 
 
 class UseBundle(Step):

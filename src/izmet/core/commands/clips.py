@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 from izmet.core.commands.parts import AskingIfCut, Step, moved, new_id, settled, unclear, with_, with_clip
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Brake,
     Build,
     Clip,
@@ -25,11 +25,11 @@ from izmet.core.edit import (
     Take,
     moment_name,
 )
-from izmet.core.lengths import Length, frames_of
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
+from izmet.core.music.lengths import Length, frames_of
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.floor import smooth_floor
 
 
 class LayTake(Step):

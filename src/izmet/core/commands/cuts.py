@@ -22,14 +22,26 @@ from izmet.core.commands.parts import (
     with_clip,
     with_clips,
 )
-from izmet.core.edit import Clip, Edit, Hold, Id, Pin, Rewind, Shape, Speed, Steady, cue_name, moment_name
-from izmet.core.following import frames_shown
-from izmet.core.lengths import Length, frames_of
-from izmet.core.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import (
+    Clip,
+    Edit,
+    Hold,
+    Id,
+    Pin,
+    Rewind,
+    Shape,
+    Speed,
+    Steady,
+    cue_name,
+    moment_name,
+)
+from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.solve import solve
-from izmet.core.words import counted
+from izmet.core.shown.stack import frames_shown
 
 
 class SplitClip(Step):

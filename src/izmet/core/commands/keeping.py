@@ -12,12 +12,12 @@ from itertools import chain
 from typing import NamedTuple
 
 from izmet.core.commands.parts import new_id, with_clip
-from izmet.core.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
-from izmet.core.following import frames_shown
-from izmet.core.framemap import BLACK, FrameMap
-from izmet.core.limits import LEAST_SPEED
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
+from izmet.core.document.limits import LEAST_SPEED
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.solve import solve
+from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.stack import frames_shown
 
 SLOWEST = 0.5
 """A span is slowed down to so much of its speed where the take has no more to show; not beyond."""

@@ -22,7 +22,9 @@ from izmet.core.commands.parts import (
     with_,
     with_cues,
 )
-from izmet.core.edit import Clip, Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.document.edit import Clip, Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.document.rates import frame_at, nearest_frame
+from izmet.core.document.refusal import Refusal
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
     BEAT_STRENGTH,
@@ -37,8 +39,6 @@ from izmet.core.music.counting import (
     first_downbeat,
     halved,
 )
-from izmet.core.rates import frame_at, nearest_frame
-from izmet.core.refusal import Refusal
 
 Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 Cues = Annotated[tuple[Id, ...], Field(min_length=1)]

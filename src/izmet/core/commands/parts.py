@@ -8,10 +8,10 @@ from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.edit import Black, Clip, Cue, Edit, Id, Moment, Pin, Select, Song, Stretch, Take
-from izmet.core.limits import MOST_FRAMES
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Black, Clip, Cue, Edit, Id, Moment, Pin, Select, Song, Stretch, Take
+from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.pins import Fixed
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]

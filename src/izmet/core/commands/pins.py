@@ -21,7 +21,7 @@ from izmet.core.commands.parts import (
     with_clip,
 )
 from izmet.core.commands.spans import saying
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Bent,
     Clip,
     Edit,
@@ -33,10 +33,10 @@ from izmet.core.edit import (
     Speed,
     Steady,
 )
-from izmet.core.limits import MOST_FRAMES, MOST_PINS
-from izmet.core.loose import loose_ties
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
+from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.pins import way_of
 from izmet.core.retime.solve import solve
 

@@ -9,10 +9,10 @@ from pydantic import Field
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.parts import Step, is_cut, with_, with_clips
-from izmet.core.edit import Clip, Edit, Id, Name, Recipe
-from izmet.core.limits import MOST_CLIPS
-from izmet.core.refusal import Refusal
-from izmet.core.words import counted
+from izmet.core.document.edit import Clip, Edit, Id, Name, Recipe
+from izmet.core.document.limits import MOST_CLIPS
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
 
 NAME_TAKEN = "name-taken"
 CHANGED_BY_HAND = "changed-by-hand"

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from izmet.core.commands.parts import AskingIfCut, Step, with_, with_clip
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Bent,
     Clip,
     Custom,
@@ -25,14 +25,14 @@ from izmet.core.edit import (
     Steady,
     Turned,
 )
-from izmet.core.limits import MOST_FRAMES
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
-from izmet.core.smooth.floor import smooth_floor
-from izmet.core.smooth.repeats import pictures_of
-from izmet.core.words import counted
+from izmet.core.shown.repeats import pictures_of
 
 NUDGE = 0.05
 TRIES = 12

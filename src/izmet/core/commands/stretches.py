@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from izmet.core.commands.parts import Frame, Step, new_id, with_
-from izmet.core.edit import Black, Edit, Id, Pin, Stretch
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Black, Edit, Id, Pin, Stretch
+from izmet.core.document.refusal import Refusal
 
 
 class Between(Step):

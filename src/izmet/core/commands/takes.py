@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     Clip,
     Edit,
     Id,
@@ -24,9 +24,9 @@ from izmet.core.edit import (
     Title,
     moment_name,
 )
-from izmet.core.limits import MOST_TAGS
-from izmet.core.rates import first_frame_from
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_TAGS
+from izmet.core.document.rates import first_frame_from
+from izmet.core.document.refusal import Refusal
 
 
 class UseTake(Step):

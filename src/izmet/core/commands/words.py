@@ -5,8 +5,8 @@ from __future__ import annotations
 from izmet.core.commands import Anyway, Batch, Command
 from izmet.core.commands.parts import pin_of
 from izmet.core.commands.spans import SetValue
-from izmet.core.edit import Edit, cue_name, moment_name
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Edit, cue_name, moment_name
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.pins import pin_name
 
 WORDS = {

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Cue, Song
+from izmet.core.document.edit import Cue, Song
 
 SAME_SECONDS = 0.03
 MOVED_SECONDS = 0.0005

@@ -11,7 +11,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from izmet.core.edit import Cue, CueKind
+from izmet.core.document.edit import Cue, CueKind
 
 BEATS: frozenset[CueKind] = frozenset({"beat", "downbeat"})
 FAR = 1e4

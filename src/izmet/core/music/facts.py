@@ -7,8 +7,7 @@ from statistics import median
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Edit
-from izmet.core.mix import heard
+from izmet.core.document.edit import Edit, Song
 from izmet.core.music.counting import beats_of
 
 MINUTE = 60
@@ -37,3 +36,9 @@ def music_facts(edit: Edit) -> MusicFacts | None:
         heard_to=end,
         end=song.start + song.duration,
     )
+
+
+def heard(song: Song) -> tuple[float, float]:
+    """From when to when a song is heard."""
+    end = song.duration if song.heard_to is None else min(song.heard_to, song.duration)
+    return song.start + song.heard_from, song.start + end

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from izmet.core.edit import Cue, CueSelection, Song
+from izmet.core.document.edit import Cue, CueSelection, Song
 
 
 def chosen(song: Song, selection: CueSelection) -> list[Cue]:

@@ -11,7 +11,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     CHANGE_LIMITS,
     REACH_LIMITS,
     Brake,
@@ -27,9 +27,9 @@ from izmet.core.edit import (
     Swell,
     Turned,
 )
-from izmet.core.limits import MOST_FRAMES, MOST_SPEED
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
+from izmet.core.document.limits import MOST_FRAMES, MOST_SPEED
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.shapes import dip_speeds, knot_speeds, solve_turned, swell_speeds
 
 LEAST_SET = 0.01

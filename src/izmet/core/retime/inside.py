@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from izmet.core.edit import Clip, Custom
-from izmet.core.rates import FRAME_TOLERANCE
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Custom
+from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import knot_speeds
 

@@ -22,10 +22,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
-from izmet.core.limits import MOST_FRAMES
-from izmet.core.rates import FRAME_TOLERANCE
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
+from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.document.refusal import Refusal
 
 ROUNDING = 1e-9
 """What is nearer to 0 is taken for it."""

@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.rates import FRAME_TOLERANCE
+from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.retime.profile import Floats
 
 Frames = NDArray[np.int64]

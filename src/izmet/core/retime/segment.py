@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from izmet.core.rates import FRAME_TOLERANCE
+from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Frames, Jumps

@@ -18,7 +18,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from izmet.core.edit import (
+from izmet.core.document.edit import (
     CHANGE_LIMITS,
     Brake,
     Build,
@@ -31,7 +31,7 @@ from izmet.core.edit import (
     Swell,
     Turned,
 )
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 from izmet.core.retime.profile import Profile
 
 ROUNDING = 1e-9

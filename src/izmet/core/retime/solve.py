@@ -17,9 +17,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from izmet.core.edit import Clip, Edit, Rewind
+from izmet.core.document.edit import Clip, Edit, Rewind
+from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
-from izmet.core.refusal import Refusal
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.inside import check_inside
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of, way_of
 from izmet.core.retime.profile import Floats, Profile
@@ -27,7 +28,6 @@ from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pi
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.through import shared
-from izmet.core.smooth.floor import smooth_floor
 
 REMEMBERED_BYTES = 96 * 2**20
 """Curves that are kept for the next look: some edits of a thousand clips, or a score of very long ones."""

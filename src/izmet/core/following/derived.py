@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
-from izmet.core.landing import Landing
-from izmet.core.loose import LooseTie
 from izmet.core.retime.handles import SpanValue
-from izmet.core.smooth.cadence import Smoothness
+from izmet.core.retime.loose import LooseTie
+from izmet.core.shown.cadence import Smoothness
+from izmet.core.shown.landing import Landing
 
 AS_LIST = PlainSerializer(lambda column: column.tolist(), when_used="json")
 Numbers = Annotated[

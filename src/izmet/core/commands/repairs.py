@@ -38,15 +38,15 @@ from izmet.core.commands.spans import (
     saying,
     shaped,
 )
-from izmet.core.edit import Clip, Cue, Custom, Edit, Steady, cue_name, moment_name
-from izmet.core.lengths import Length
-from izmet.core.loose import landed_on
-from izmet.core.refusal import Refusal
+from izmet.core.document.edit import Clip, Cue, Custom, Edit, Steady, cue_name, moment_name
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.music.lengths import Length
 from izmet.core.retime.inside import drawn_in
+from izmet.core.retime.loose import landed_on
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.shapes import profile_of, with_strength
 from izmet.core.retime.solve import solve
-from izmet.core.words import counted
 
 MOST = 4
 CUES_TRIED = 24

@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.edit import Clip, Cue, CueKind, Edit, Pin
-from izmet.core.limits import MOST_SECONDS
+from izmet.core.document.edit import Clip, Cue, CueKind, Edit, Pin
+from izmet.core.document.limits import MOST_SECONDS
 from izmet.core.memo import Memo
 from izmet.core.retime.pins import pin_name
 

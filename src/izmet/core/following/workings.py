@@ -13,22 +13,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from izmet.core.derived import Derived, DerivedClip, DerivedMap, DerivedPin, DerivedSpan
-from izmet.core.edit import Clip, Edit, Hold
-from izmet.core.framemap import FrameMap, frame_map, repainted
-from izmet.core.landing import landings
-from izmet.core.loose import loose_ties
+from izmet.core.document.edit import Clip, Edit, Hold
+from izmet.core.following.derived import Derived, DerivedClip, DerivedMap, DerivedPin, DerivedSpan
 from izmet.core.memo import Memo
+from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import span_values
+from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.pins import way_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.smooth.cadence import smoothness
-from izmet.core.smooth.floor import smooth_floor
-from izmet.core.smooth.repeats import HIDDEN, steps
+from izmet.core.shown.cadence import smoothness
+from izmet.core.shown.framemap import FrameMap, repainted
+from izmet.core.shown.landing import landings
+from izmet.core.shown.repeats import HIDDEN, steps
+from izmet.core.shown.stack import curves_of, dark_ranges, frames_along
 
 DRAWN_DECIMALS = 4
 
@@ -84,7 +84,7 @@ def work_out(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Wo
     touched = [each for index in changed for each in (near.curves[index], curves[index])]
     # The frame after them has another one before it.
     anew = range(min(curve.first for curve in touched), max(curve.last for curve in touched) + 2)
-    shown = repainted(near.shown, curves, anew, _blacks(edit))
+    shown = repainted(near.shown, curves, anew, dark_ranges(edit))
     passed = near.passed.copy()
     passed[shown.part_of(anew)] = _passed(edit, curves, shown, pictures, anew)
     clips = [
@@ -95,8 +95,8 @@ def work_out(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Wo
 
 
 def _worked_out(edit: Edit, pictures: Pictures) -> Workings:
-    curves = [solve(edit, clip) for clip in edit.clips]
-    shown = _mapped(edit, curves)
+    curves = curves_of(edit)
+    shown = frames_along(edit, curves)
     passed = _passed(edit, curves, shown, pictures, shown.frames)
     clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
     return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
@@ -160,33 +160,6 @@ def _passed(
                 meant = (part.clip[held] == place) & (passed[held] == 0)
                 passed[held] = np.where(meant, 1, passed[held])
     return passed[max(0, frames.start - part.first) :]
-
-
-def frames_shown(edit: Edit) -> FrameMap:
-    """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved."""
-    return _mapped(edit, [solve(edit, clip) for clip in edit.clips])
-
-
-def frames_exported(edit: Edit) -> FrameMap:
-    """What the frames of an edit ask for that are exported: those of its range, if it has one."""
-    shown = frames_shown(edit)
-    return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
-
-
-def meant_dark(edit: Edit, shown: FrameMap) -> NDArray[np.bool_]:
-    """Which of the frames shown are meant to be black, shape (count,)."""
-    dark = np.zeros(len(shown), bool)
-    for black in _blacks(edit):
-        dark[shown.part_of(black)] = True
-    return dark
-
-
-def _mapped(edit: Edit, curves: list[Curve]) -> FrameMap:
-    return frame_map([clip.id for clip in edit.clips], curves, _blacks(edit))
-
-
-def _blacks(edit: Edit) -> list[range]:
-    return [edit.frames_in(each) for each in edit.blacks]
 
 
 def cue_frames(edit: Edit) -> list[int]:

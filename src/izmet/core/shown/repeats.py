@@ -16,10 +16,10 @@ from types import MappingProxyType
 
 import numpy as np
 
-from izmet.core.edit import Edit, Take
-from izmet.core.framemap import BLACK, FrameMap
+from izmet.core.document.edit import Edit, Take
 from izmet.core.memo import Memo
 from izmet.core.retime.sampling import Frames
+from izmet.core.shown.framemap import BLACK, FrameMap
 
 HIDDEN = -1
 """In place of a step where a clip is not seen."""

@@ -16,12 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.derived import Derived, DerivedClip
-from izmet.core.edit import Edit, Take
-from izmet.core.following import frames_shown, meant_dark
-from izmet.core.framemap import BLACK, FrameMap
-from izmet.core.smooth.repeats import HIDDEN
-from izmet.core.words import counted
+from izmet.core.document.edit import Edit, Take
+from izmet.core.document.words import counted
+from izmet.core.following.derived import Derived, DerivedClip
+from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.repeats import HIDDEN
+from izmet.core.shown.stack import frames_shown, meant_dark
 
 AROUND = 6
 """Source frames on each side of a cut whose movement is told."""

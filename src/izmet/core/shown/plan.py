@@ -11,8 +11,8 @@ from __future__ import annotations
 from hashlib import sha256
 from typing import NamedTuple
 
-from izmet.core.edit import Clip, Edit
-from izmet.core.framemap import FrameMap
+from izmet.core.document.edit import Clip, Edit
+from izmet.core.shown.framemap import FrameMap
 
 LONGEST_SECONDS = 10.0
 """A longer stretch is cut, so that little is lost when the work is stopped."""

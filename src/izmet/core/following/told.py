@@ -6,9 +6,9 @@ did not touch with their own hand is told, so that nothing changes unseen.
 
 from __future__ import annotations
 
-from izmet.core.derived import Derived, DerivedClip
-from izmet.core.smooth.repeats import HIDDEN
-from izmet.core.words import counted
+from izmet.core.document.words import counted
+from izmet.core.following.derived import Derived, DerivedClip
+from izmet.core.shown.repeats import HIDDEN
 
 
 def told(before: Derived, after: Derived) -> list[str]:

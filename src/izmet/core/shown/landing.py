@@ -11,12 +11,12 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, computed_field
 
-from izmet.core.edit import Clip, CueKind, Edit
-from izmet.core.framemap import FrameMap
-from izmet.core.rates import residual_ms, timecode
+from izmet.core.document.edit import Clip, CueKind, Edit
+from izmet.core.document.rates import residual_ms, timecode
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
+from izmet.core.shown.framemap import FrameMap
 
 AROUND_SECONDS = 0.25
 """How far to each side of a landing its repeats are counted."""

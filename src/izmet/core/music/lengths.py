@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.edit import Edit
-from izmet.core.limits import MOST_FRAMES
+from izmet.core.document.edit import Edit
+from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.rates import nearest_frame
+from izmet.core.document.refusal import Refusal
 from izmet.core.music.counting import BeatScale, beats_of
-from izmet.core.rates import nearest_frame
-from izmet.core.refusal import Refusal
 
 Unit = Literal["frames", "seconds", "beats", "percent"]
 

@@ -12,7 +12,7 @@ from typing import Any, Generic, TypeVar
 
 from pydantic import BaseModel
 
-from izmet.core.edit import Clip, Cue, Edit, Frozen, Song, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Frozen, Song, Take
 
 T = TypeVar("T")
 

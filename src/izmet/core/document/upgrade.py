@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from izmet.core.refusal import Refusal
+from izmet.core.document.refusal import Refusal
 
 Document = dict[str, Any]
 

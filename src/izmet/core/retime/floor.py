@@ -16,7 +16,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from izmet.core.edit import Edit, Take
+from izmet.core.document.edit import Edit, Take
 from izmet.core.retime.sampling import Frames
 
 STANDING = 0.05

@@ -7,15 +7,16 @@ Frames that are meant to be black count for nothing.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.edit import Edit
-from izmet.core.following import frames_shown, meant_dark
-from izmet.core.framemap import BLACK, FrameMap
-from izmet.core.retime.solve import solve
-from izmet.core.words import counted
+from izmet.core.document.edit import Edit
+from izmet.core.document.words import counted
+from izmet.core.retime.solve import Curve
+from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.stack import curves_of, frames_along, meant_dark
 
 
 class Crowding(NamedTuple):
@@ -38,8 +39,7 @@ class Crowding(NamedTuple):
 
 def crowding(before: Edit, after: Edit) -> Crowding:
     """What a change from one edit to another hides, buries and opens. Raises Refusal as ``solve`` does."""
-    old, new = frames_shown(before), frames_shown(after)
-    was, now = _under(before, old), _under(after, new)
+    (was, old), (now, new) = (_laid(edit) for edit in (before, after))
     hidden = [
         id
         for id in new.clips
@@ -49,12 +49,18 @@ def crowding(before: Edit, after: Edit) -> Crowding:
     return Crowding(len(hidden), buried, _opened(after, old, new))
 
 
-def _under(edit: Edit, shown: FrameMap) -> dict[str, int]:
+def _laid(edit: Edit) -> tuple[dict[str, int], FrameMap]:
+    """How many frames of each clip lie under others, and what the edit shows."""
+    curves = curves_of(edit)
+    shown = frames_along(edit, curves)
+    return _under(edit, curves, shown), shown
+
+
+def _under(edit: Edit, curves: Sequence[Curve], shown: FrameMap) -> dict[str, int]:
     """How many frames of each clip lie under others. A last one alone is a cut, unless a tie lands on it."""
     dark = meant_dark(edit, shown)
     found = {}
-    for clip in edit.clips:
-        curve, index = solve(edit, clip), shown.index_of[clip.id]
+    for index, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
         if shown.seen[index] == curve.last - curve.first + 1:
             found[clip.id] = 0
             continue

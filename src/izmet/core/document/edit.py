@@ -23,7 +23,7 @@ from pydantic import (
     model_validator,
 )
 
-from izmet.core.limits import (
+from izmet.core.document.limits import (
     LEAST_SPEED,
     LONGEST_ID,
     MOST_CLIPS,
@@ -40,10 +40,10 @@ from izmet.core.limits import (
     MOST_TAGS,
     MOST_TAKES,
 )
-from izmet.core.rates import LandingRule, Rate, frame_at
-from izmet.core.refusal import Refusal
-from izmet.core.upgrade import upgraded
-from izmet.core.words import one_line
+from izmet.core.document.rates import LandingRule, Rate, frame_at
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.upgrade import upgraded
+from izmet.core.document.words import one_line
 
 CHANGE_LIMITS = (0.02, 0.98)
 """How early and how late in its span a build may change speed."""

@@ -12,8 +12,9 @@ from fractions import Fraction
 from hashlib import sha256
 from typing import NamedTuple
 
-from izmet.core.edit import Edit, Song
-from izmet.core.rates import seconds_at
+from izmet.core.document.edit import Edit
+from izmet.core.document.rates import seconds_at
+from izmet.core.music.facts import heard
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve, solve
 
@@ -69,12 +70,6 @@ class Voice(NamedTuple):
     def told(self) -> str:
         """Says the same of two that are the same."""
         return f"{self.source} {self.way.told} {self.begin} {self.end} {self.level}"
-
-
-def heard(song: Song) -> tuple[float, float]:
-    """From when to when a song is heard."""
-    end = song.duration if song.heard_to is None else min(song.heard_to, song.duration)
-    return song.start + song.heard_from, song.start + end
 
 
 def voices(edit: Edit) -> list[Voice]:

@@ -1,0 +1,1 @@
+"""All that follows from an edit, and what a change did to it."""

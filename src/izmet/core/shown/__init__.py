@@ -1,0 +1,1 @@
+"""What an edit shows and sounds like: frame by frame, in parts, and where it lands."""

@@ -1,1 +1,0 @@
-"""Where does a retimed clip stutter, and how slow may it go before it does?"""
