@@ -6,9 +6,9 @@ import pytest
 
 from izmet.core import commands as do
 from izmet.core.document.edit import Clip, Edit, Media, Pin, Steady, Take
+from izmet.media.drawing import place
 from izmet.media.hdr import hlg_light, pq_light
 from izmet.media.pictures import decode_all, small_luma
-from izmet.media.render import compose
 
 SQUARE = 96
 
@@ -29,7 +29,7 @@ def slope() -> av.VideoFrame:
 
 
 def shown(edit: Edit) -> np.ndarray:
-    return compose(edit, edit.clips[0], edit.takes[0], slope()).to_ndarray(format="gray").astype(int)
+    return place(edit, edit.clips[0], slope()).to_ndarray(format="gray").astype(int)
 
 
 def test_a_clip_fills_the_picture_and_its_place_can_be_chosen():
@@ -94,8 +94,9 @@ def test_a_bright_take_is_mapped_for_what_is_seen_and_what_is_exported(tmp_path,
     path = hdr_file(tmp_path / "bright.mkv", transfer, code)
     edit = square_edit(64, 64)
     take = edit.takes[0].model_copy(update={"width": 64, "height": 64})
+    edit = edit.model_copy(update={"takes": (take,)})
     for frame in decode_all(path, "bright"):
-        exported = compose(edit, edit.clips[0], take, frame).to_ndarray(format="rgb24")[8:-8, 8:-8]
+        exported = place(edit, edit.clips[0], frame).to_ndarray(format="rgb24")[8:-8, 8:-8]
         seen = small_luma(frame, (32, 32))[8:-8, 8:-8]
         assert np.abs(exported.astype(int) - expected).max() <= 3
         assert np.abs(seen.astype(int) - expected).max() <= 3

@@ -15,12 +15,12 @@ from izmet.core.document.edit import Clip, Edit, Media, Pin, Steady, Take
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.reading import check_kept
 from izmet.media import pictures
+from izmet.media.drawing import place
 from izmet.media.faults import reading
 from izmet.media.frametable import build_table
 from izmet.media.pack import read_frame, write_pack
 from izmet.media.pictures import decode_all, planes, small_luma
 from izmet.media.probe import answered, probe
-from izmet.media.render import compose
 from izmet.media.songfile import read_song
 from izmet.media.warm import Ending
 from tests.media.files import (
@@ -116,7 +116,7 @@ def test_a_turned_or_mirrored_take_is_seen_upright(tmp_path, turn):
     for number, frame in enumerate(decode_all(path, "turned")):
         jpeg = read_frame(tmp_path / "p", tmp_path / "i", number)
         packed = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_GRAYSCALE)
-        exported = compose(edit, clip, take, frame).to_ndarray(format="gray")
+        exported = place(edit, clip, frame).to_ndarray(format="gray")
         looked_at = small_luma(frame, size)
         for picture in (packed, exported, looked_at):
             assert (picture.shape[0] > picture.shape[1]) == bool(turn[1])

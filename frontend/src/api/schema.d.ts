@@ -1072,7 +1072,8 @@ export interface components {
          *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
          *     the edit: where a clip was cut, its curve stays. Where the take's picture has other
          *     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
-         *     ``down`` say which part stays, 0 the left or the top.
+         *     ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
+         *     is seen before it; without one it waits.
          */
         Clip: {
             /** Id */
@@ -1120,6 +1121,8 @@ export interface components {
              * @default 0.5
              */
             down?: number;
+            /** @default null */
+            overlap?: components["schemas"]["Overlap"] | null;
             /** Pins */
             pins: components["schemas"]["Pin"][];
             /** Spans */
@@ -1277,8 +1280,41 @@ export interface components {
             landings: components["schemas"]["Landing"][];
         };
         /**
+         * DerivedLayer
+         * @description A clip's picture over what lies beneath it, for each output frame from ``first``.
+         */
+        DerivedLayer: {
+            /** Clip */
+            clip: string;
+            /** First */
+            first: number;
+            /** Source */
+            source: number[];
+            /** Opacity */
+            opacity: number[];
+        };
+        /**
+         * DerivedLook
+         * @description What is done to the whole picture, for each output frame from ``first``: parameters by name.
+         */
+        DerivedLook: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "flash";
+            /** First */
+            first: number;
+            /** Values */
+            values: {
+                [key: string]: number[];
+            };
+        };
+        /**
          * DerivedMap
          * @description For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
+         *
+         *     Over that lie ``layers``, and over all ``looks``, in order.
          */
         DerivedMap: {
             /** First */
@@ -1289,6 +1325,10 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Layers */
+            layers: components["schemas"]["DerivedLayer"][];
+            /** Looks */
+            looks: components["schemas"]["DerivedLook"][];
         };
         /**
          * DerivedPin
@@ -1365,16 +1405,17 @@ export interface components {
          * Edit
          * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
          *
-         *     ``range`` is the stretch that is worked on: what is played, exported, filled. ``identity``
-         *     tells it from all other edits, wherever it is opened; bundles name their edit by it.
+         *     ``accents`` are seen over all that. ``range`` is the stretch that is worked on: what is
+         *     played, exported, filled. ``identity`` tells it from all other edits, wherever it is
+         *     opened; bundles name their edit by it.
          */
         Edit: {
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version?: 7;
+            version?: 8;
             /**
              * Identity
              * @default null
@@ -1425,6 +1466,11 @@ export interface components {
              * @default []
              */
             blacks?: components["schemas"]["Black"][];
+            /**
+             * Accents
+             * @default []
+             */
+            accents?: components["schemas"]["Flash"][];
             /** @default null */
             range?: components["schemas"]["Stretch"] | null;
             /**
@@ -1474,6 +1520,37 @@ export interface components {
             bundles: {
                 [key: string]: "current" | "behind" | "unknown";
             };
+        };
+        /**
+         * Flash
+         * @description White light over all that is seen, fullest on one frame: it rises over ``lead`` output frames before
+         *     it, and is gone after ``tail`` more. ``light`` is its part of the picture there.
+         */
+        Flash: {
+            /**
+             * Kind
+             * @default flash
+             * @constant
+             */
+            kind?: "flash";
+            /** Id */
+            id: string;
+            at: components["schemas"]["Pin"];
+            /**
+             * Light
+             * @default 0.8
+             */
+            light?: number;
+            /**
+             * Lead
+             * @default 0
+             */
+            lead?: number;
+            /**
+             * Tail
+             * @default 8
+             */
+            tail?: number;
         };
         /**
          * Handle
@@ -1707,6 +1784,21 @@ export interface components {
             heard_to: number;
             /** End */
             end: number;
+        };
+        /**
+         * Overlap
+         * @description How a clip comes in over the one before it: both are seen for some output frames, half on each side of
+         *     the cut, the one fading as the other comes.
+         */
+        Overlap: {
+            /**
+             * Kind
+             * @default dissolve
+             * @constant
+             */
+            kind?: "dissolve";
+            /** Frames */
+            frames: number;
         };
         /**
          * Pin
@@ -2199,6 +2291,34 @@ export interface components {
             ] | null;
         };
         /**
+         * AddFlash
+         * @description A flash on a cue, or on an output frame.
+         */
+        AddFlash: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-flash";
+            /** At */
+            at: number | string;
+            /**
+             * Light
+             * @default 0.8
+             */
+            light?: number;
+            /**
+             * Lead
+             * @default 0
+             */
+            lead?: number;
+            /**
+             * Tail
+             * @default 8
+             */
+            tail?: number;
+        };
+        /**
          * AddMoment
          * @description Mark a source frame that matters.
          *
@@ -2356,7 +2476,7 @@ export interface components {
              */
             do: "anyway";
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * ApplyRecipe
@@ -2400,7 +2520,7 @@ export interface components {
              */
             do: "batch";
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * BeginShape
@@ -2442,6 +2562,39 @@ export interface components {
              * @enum {string}
              */
             end?: "start" | "end";
+        };
+        /**
+         * ChangeAccent
+         * @description Change some values of an accent, or where it stands.
+         */
+        ChangeAccent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-accent";
+            /** Accent */
+            accent: string;
+            /**
+             * At
+             * @default null
+             */
+            at?: number | string | null;
+            /**
+             * Light
+             * @default null
+             */
+            light?: number | null;
+            /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /**
+             * Tail
+             * @default null
+             */
+            tail?: number | null;
         };
         /**
          * ChangeBlack
@@ -3170,6 +3323,21 @@ export interface components {
             way: "slower" | "faster";
         };
         /**
+         * OverlapClips
+         * @description Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard.
+         */
+        OverlapClips: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "overlap-clips";
+            /** Clip */
+            clip: string;
+            /** Frames */
+            frames: number;
+        };
+        /**
          * Pair
          * @description A moment and the cue it is to land on.
          */
@@ -3272,6 +3440,19 @@ export interface components {
              * @default null
              */
             keep?: ("frame" | "instant") | null;
+        };
+        /**
+         * RemoveAccent
+         * @description Take an accent away.
+         */
+        RemoveAccent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-accent";
+            /** Accent */
+            accent: string;
         };
         /**
          * RemoveBlack
@@ -3409,7 +3590,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * RepeatSection
@@ -4289,6 +4470,8 @@ export interface components {
         /**
          * MapChange
          * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
+         *
+         *     Its layers and looks are all there are.
          */
         MapChange: {
             /** First */
@@ -4303,6 +4486,10 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Layers */
+            layers: components["schemas"]["DerivedLayer"][];
+            /** Looks */
+            looks: components["schemas"]["DerivedLook"][];
         };
         /**
          * SongChange
@@ -4359,7 +4546,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * Outcomes
@@ -4385,7 +4572,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["Reread"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["FillCues"] | components["schemas"]["ShapeSpan"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * Base

@@ -4,8 +4,11 @@ import { computed, inject, ref, watch } from 'vue'
 import AssetStatus from '@/components/AssetStatus.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { pictures } from '@/composables/usePack'
+import { useSeen, type Seen } from '@/composables/useSeen'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
+import { Composer, type Box, type Placed } from '@/lib/composer'
+import type { Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -15,36 +18,66 @@ const view = useView()
 const library = useLibrary()
 const screen = inject(SCREEN)!
 const playback = inject(PLAYBACK)!
+const seen = useSeen()
 const canvas = ref<HTMLCanvasElement | null>(null)
-let bitmap: ImageBitmap | null = null
+let stack: Stack<Seen> | null = null
+/** Made when the first frame comes that is more than one picture. */
+let composer: Composer | null | undefined
 
 const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
   context.fillRect(0, 0, width, height)
-  if (!bitmap?.width) return
-  const clip = view.looking === 'edit' ? edit.clipById.get(view.shown?.clip ?? '') : undefined
-  // What is looked at by itself is seen whole; in the edit it has the edit's proportions.
-  const aspect = clip && edit.edit ? edit.edit.width! / edit.edit.height! : bitmap.width / bitmap.height
-  const wide = Math.min(width, height * aspect)
-  const box = { x: (width - wide) / 2, y: (height - wide / aspect) / 2, w: wide, h: wide / aspect }
-  const sides = [box.w / bitmap.width, box.h / bitmap.height]
-  const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
-  const [w, h] = [bitmap.width * scale, bitmap.height * scale]
+  const whole = stack && frameOf(stack)
+  if (!stack || !whole) return
+  const wide = Math.min(width, height * whole)
+  const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
+  const plain = !stack.layers.length && !stack.looks.length
+  if (!plain && composer === undefined) composer = Composer.make()
+  if (!plain && composer) return drawComposed(context, box, stack, composer)
   context.save()
   context.beginPath()
   context.rect(box.x, box.y, box.w, box.h)
   context.clip()
-  if (clip && clip.fit !== 'fill') {
-    context.fillStyle = 'black'
-    context.fillRect(box.x, box.y, box.w, box.h)
+  context.fillStyle = 'black'
+  if (isOfEdit(stack)) context.fillRect(box.x, box.y, box.w, box.h)
+  for (const { bitmap, box: at, opacity } of placedIn(stack, box.w, box.h)) {
+    context.globalAlpha = opacity
+    context.drawImage(bitmap, box.x + at.x, box.y + at.y, at.w, at.h)
   }
-  const [across, down] = [clip?.across ?? 0.5, clip?.down ?? 0.5]
-  context.drawImage(bitmap, box.x + (box.w - w) * across, box.y + (box.h - h) * down, w, h)
   context.restore()
 })
 
+const isOfEdit = ({ ground, layers }: Stack<Seen>) => !ground || !!ground.clip || layers.length > 0
+
+/** Width over height of the frame: what is looked at by itself is seen whole, else it is the edit's. */
+function frameOf(of: Stack<Seen>): number | null {
+  if (isOfEdit(of)) return edit.edit ? edit.edit.width! / edit.edit.height! : null
+  const { bitmap } = of.ground!
+  return bitmap.width ? bitmap.width / bitmap.height : null
+}
+
+/** Where each picture lies in a frame of this size, the lowest first. A closed one is left out. */
+function placedIn({ ground, layers }: Stack<Seen>, width: number, height: number): Placed[] {
+  const all = [...(ground ? [{ shown: ground, opacity: 1 }] : []), ...layers]
+  return all
+    .filter(({ shown }) => shown.bitmap.width)
+    .map(({ shown: { bitmap, clip: id }, opacity }) => {
+      const clip = edit.clipById.get(id ?? '')
+      const sides = [width / bitmap.width, height / bitmap.height]
+      const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
+      const [w, h] = [bitmap.width * scale, bitmap.height * scale]
+      const [across, down] = [clip?.across ?? 0.5, clip?.down ?? 0.5]
+      return { bitmap, opacity, box: { x: (width - w) * across, y: (height - h) * down, w, h } }
+    })
+}
+
+function drawComposed(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>, by: Composer): void {
+  const [w, h] = [box.w, box.h].map((side) => Math.max(1, Math.round(side * devicePixelRatio)))
+  context.drawImage(by.draw(w!, h!, placedIn(of, w!, h!), of.looks), box.x, box.y, box.w, box.h)
+}
+
 screen.show = (next) => {
-  bitmap = next
+  stack = next
   paint()
 }
 
@@ -61,12 +94,26 @@ const making = computed(() =>
   library.takes.find((asset) => asset.sha256 === wanted.value?.media.sha256 && asset.state === 'reading'),
 )
 
+/** What should be seen while nothing plays, with its pictures. */
+async function fetched(): Promise<Stack<Seen> | null> {
+  if (view.looking === 'edit') return seen.get(view.frame)
+  const now = wanted.value
+  const bitmap = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
+  return bitmap && { ground: { bitmap }, layers: [], looks: [] }
+}
+
+let asked = 0
 watch(
-  [wanted, () => making.value === undefined],
-  async ([now]) => {
+  [
+    wanted,
+    () => view.looking === 'edit' && [view.frame, edit.derived?.map],
+    () => making.value === undefined,
+  ],
+  async () => {
     if (playback.stats.playing) return
-    const found = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
-    if (wanted.value === now && !playback.stats.playing) screen.show(found)
+    const mine = (asked += 1)
+    const found = await fetched()
+    if (mine === asked && !playback.stats.playing) screen.show(found)
   },
   { immediate: true },
 )

@@ -6,11 +6,12 @@
  * beat against each other. Late frames and the greatest drift are counted and shown.
  */
 import { onScopeDispose, reactive, watch } from 'vue'
-import { pictures } from '@/composables/usePack'
+import { useSeen, type Seen } from '@/composables/useSeen'
 import { audioClock, heardOn } from '@/composables/audio'
 import { useSound } from '@/composables/useSound'
 import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course } from '@/lib/laps'
+import type { Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
 import { useLayout } from '@/stores/layout'
@@ -35,7 +36,8 @@ export interface PlaybackStats {
   drift: number
 }
 
-export type ShowFrame = (bitmap: ImageBitmap | null) => void
+/** Shows a stack of pictures; null is black. */
+export type ShowFrame = (stack: Stack<Seen> | null) => void
 
 export function usePlayback(show: ShowFrame) {
   const edit = useEdit()
@@ -48,6 +50,7 @@ export function usePlayback(show: ShowFrame) {
   /** Known from the first time that something is played. */
   let clock: AudioContext | null = null
   const sound = useSound()
+  const seen = useSeen()
   let clickGain: GainNode | null = null
   let course: Course = { start: 0, end: 0, loop: null, slowness: 1 }
   let request = 0
@@ -143,7 +146,7 @@ export function usePlayback(show: ShowFrame) {
   function draw(next: number, heard: number): void {
     if (next === frame) return
     const passed = Math.max(0, next - frame - 1)
-    const inside = view.shownOn(next) !== null
+    const inside = seen.on(next) !== null
     frame = next
     view.playhead = (frame + 1e-3) / view.outputRate
     if (!inside) return show(null)
@@ -151,38 +154,21 @@ export function usePlayback(show: ShowFrame) {
     // The hardware's clock moves in steps; drift is what stays when they are smoothed away.
     drifted += (heard * view.outputRate - (frame + 0.5) - drifted) * SMOOTHING
     if (course.slowness === 1) stats.drift = Math.max(stats.drift, Math.abs(drifted))
-    const bitmap = bitmapOf(frame)
-    if (bitmap) {
+    const stack = seen.ready(frame)
+    if (stack) {
       stats.drawn += 1
-      show(bitmap)
+      show(stack)
     } else {
       stats.late += 1
     }
-    while (fetchedUntil < frame + AHEAD_FRAMES) void fetchOf((fetchedUntil += 1))
-  }
-
-  function pictureOf(n: number): { sha256: string; source: number } | null {
-    const shown = view.shownOn(n)
-    const take = edit.clipById.get(shown?.clip ?? '')?.take
-    const sha256 = edit.takes.find((other) => other.id === take)?.media.sha256
-    return shown && sha256 ? { sha256, source: shown.source } : null
-  }
-
-  function bitmapOf(n: number): ImageBitmap | null {
-    const picture = pictureOf(n)
-    return picture && pictures.ready(picture.sha256, picture.source)
-  }
-
-  function fetchOf(n: number): Promise<ImageBitmap | null> {
-    const picture = pictureOf(n)
-    return picture ? pictures.get(picture.sha256, picture.source) : Promise.resolve(null)
+    while (fetchedUntil < frame + AHEAD_FRAMES) void seen.get((fetchedUntil += 1))
   }
 
   async function warmUp(time: number): Promise<void> {
     const start = Math.floor(time * view.outputRate)
     drifted = 0
     fetchedUntil = start + AHEAD_FRAMES - 1
-    await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => fetchOf(start + ahead)))
+    await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => seen.get(start + ahead)))
   }
 
   function scheduleClicks(audio: AudioContext, heard: number): void {

@@ -93,6 +93,10 @@ export const useEdit = forEdit('edit', (id) => {
   const landings = computed(() => (derived.value?.clips ?? []).flatMap((clip) => clip.landings))
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
+  const accents = computed(() => edit.value?.accents ?? [])
+  /** The output frame of a place that says one, or follows a cue. */
+  const frameOf = ({ n, cue }: { n?: number | null; cue?: string | null }) =>
+    cue ? (cueFrames.value.get(cue) ?? 0) : (n ?? 0)
 
   let last: Promise<boolean> = Promise.resolve(true)
   let waiting: Command | null = null
@@ -325,7 +329,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, over, music, takes, clips, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, over, music, takes, clips, accents, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

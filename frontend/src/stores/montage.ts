@@ -159,8 +159,7 @@ export const useMontage = forEdit('montage', () => {
     const found = edit.edit?.range
     return found ? { from: placeOf(found.since), to: placeOf(found.until) } : null
   })
-  const placeOf = ({ n, cue }: { n?: number | null; cue?: string | null }) =>
-    cue ? (edit.cueFrames.get(cue) ?? 0) / view.outputRate : (n ?? 0) / view.outputRate
+  const placeOf = (pin: Parameters<typeof edit.frameOf>[0]) => edit.frameOf(pin) / view.outputRate
   /** A cue that the playhead stands on, else the output frame. */
   function here(): string | number {
     const near = nearestCue(edit.cues, view.playhead)

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useStretch } from '@/composables/useStretch'
 import { rateOf } from '@/lib/format'
+import { groundOn } from '@/lib/stack'
 import { useEdit } from './edit'
 import { forEdit } from './scope'
 
@@ -57,13 +58,8 @@ export const useView = forEdit('view', () => {
   })
   const frame = computed(() => Math.floor(playhead.value * outputRate.value + 1e-6))
 
-  /** What the edit shows on an output frame: the clip, by id, and its source frame; null is black. */
-  function shownOn(n: number): { clip: string; source: number } | null {
-    const map = edit.derived?.map
-    const index = n - (map?.first ?? 0)
-    const clip = map?.clips[map.clip[index] ?? -1]
-    return clip ? { clip, source: map!.source[index] ?? 0 } : null
-  }
+  /** What fills an output frame of the edit; null is black. */
+  const shownOn = (n: number) => groundOn(edit.derived?.map, n)
   const shown = computed(() => shownOn(frame.value))
 
   const selectedCues = computed(() => (selection.value.kind === 'cues' ? selection.value.cues : []))

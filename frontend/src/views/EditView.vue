@@ -29,7 +29,7 @@ import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useDeskKeys } from '@/composables/useDeskKeys'
 import { useEvents } from '@/composables/useEvents'
 import { useKeptFocus } from '@/composables/useKeptFocus'
-import { usePlayback } from '@/composables/usePlayback'
+import { usePlayback, type ShowFrame } from '@/composables/usePlayback'
 import { useLooks } from '@/composables/useLooks'
 import { useTakeWork } from '@/composables/useTakeWork'
 import { useTaps } from '@/composables/useTaps'
@@ -48,8 +48,8 @@ const edit = useEdit()
 const view = useView()
 const library = useLibrary()
 const layout = useLayout()
-const screen: { show: (bitmap: ImageBitmap | null) => void } = { show: () => undefined }
-const playback = usePlayback((bitmap) => screen.show(bitmap))
+const screen: { show: ShowFrame } = { show: () => undefined }
+const playback = usePlayback((stack) => screen.show(stack))
 provide(PLAYBACK, playback)
 provide(SCREEN, screen)
 

@@ -19,10 +19,11 @@ from scipy.signal import correlate
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.rates import residual_ms, seconds_at
+from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.landing import Landing
+from izmet.media.drawing import finished, frame_of, place, planes_of, stacked
 from izmet.media.pictures import decode_all, decode_wanted, planes
-from izmet.media.render import compose
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import resampled
@@ -126,24 +127,25 @@ def _first_seen(
 ) -> int | None:
     """The first output frame near the landing that looks like the moment's picture or one beyond it."""
     clip = edit.clip(landing.clip)
-    take, file = edit.take(clip.take), takes[clip.take]
+    file, index = takes[clip.take], shown.index_of[clip.id]
     moment = landing.source_frame
-    near = np.arange(landing.wanted_frame - AROUND, landing.wanted_frame + AROUND + 1) - shown.first
-    near = near[(near >= 0) & (near < len(shown))]
-    near = near[shown.clip[near] == shown.index_of[clip.id]]
+    around = range(landing.wanted_frame - AROUND, landing.wanted_frame + AROUND + 1)
+    seen, picture = shown.seen_of(index, around)
+    near = np.flatnonzero(seen)
     if len(near) == 0:
         return None
-    source = np.append(shown.picture[near], moment)
+    source = np.append(picture[near], moment)
     candidates = np.arange(max(0, source.min() - AROUND), min(len(file.table), source.max() + AROUND + 1))
     wanted = np.unique(file.table.picture[candidates])
-    decoded = decode_wanted(file.path, take.media.name, file.table, wanted.tolist())
-    smalls = {
-        int(picture): _small(compose(edit, clip, take, frame))
-        for picture, frame in zip(wanted, decoded, strict=True)
-    }
-    at_landing = int(np.argmin(np.abs(near + shown.first - landing.wanted_frame)))
-    way = int(shown.direction[near[at_landing]])
-    for n in map(int, near + shown.first):
+    decoded = decode_wanted(file.path, file.name, file.table, wanted.tolist())
+    placed = {int(at): place(edit, clip, frame) for at, frame in zip(wanted, decoded, strict=True)}
+    plain = {at: _small(frame) for at, frame in placed.items()}
+    curve = solve(edit, clip)
+    way = int(curve.way[landing.wanted_frame - curve.first])
+    for n in (around.start + int(at) for at in near):
+        stack = shown.between(range(n, n + 1))
+        stands_alone = not stack.layers and not stack.looks
+        smalls = plain if stands_alone else _stacked(edit, stack, takes, index, placed)
         errors = [
             float(np.square(pictures[n] - smalls[int(file.table.picture[p])]).mean()) for p in candidates
         ]
@@ -152,6 +154,23 @@ def _first_seen(
         if ((alike - moment) * way >= 0).any():
             return n
     return None
+
+
+def _stacked(
+    edit: Edit, stack: FrameMap, takes: Mapping[str, TakeFile], clip: int, placed: Mapping[int, av.VideoFrame]
+) -> dict[int, Picture]:
+    """What an output frame would look like with each of some pictures in place of a clip's own there.
+
+    The same stack lies around them: neither a flash nor a clip that is seen beside it makes a difference.
+    """
+    own = [int(stack.clip[0]), *(layer.clip for layer in stack.layers)].index(clip)
+    others = [planes_of(frame) for frame in next(stacked(edit, takes, stack))]
+    return {
+        at: _small(
+            frame_of(finished(stack, stack.first, [*others[:own], planes_of(picture), *others[own + 1 :]]))
+        )
+        for at, picture in placed.items()
+    }
 
 
 def _small(frame: av.VideoFrame) -> Picture:

@@ -1,9 +1,8 @@
 """From an edit to a file.
 
-The edit is rendered part by part (``core.plan``), each by a sampler followed by
-effects, in a thread beside the encoder; then the parts are joined with the sound. A
-picture that has the edit's size and coding already is handed on as it is; others are
-fitted into black. What is shown where comes from the core's frame map alone.
+The edit is rendered part by part (``core.shown.plan``): each is drawn in a thread
+beside the encoder; then the parts are joined with the sound. What is shown where comes
+from the core's frame map alone.
 """
 
 from __future__ import annotations
@@ -19,18 +18,16 @@ from pathlib import Path
 from uuid import uuid4
 
 import av
-from av.video.reformatter import Colorspace
 
-from izmet.core.document.edit import Clip, Edit, Take
+from izmet.core.document.edit import Edit
 from izmet.core.document.rates import seconds_at
 from izmet.core.document.refusal import Refusal
-from izmet.core.shown.framemap import FrameMap, Request
+from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.plan import Part, render_plan
 from izmet.core.shown.stack import frames_exported
+from izmet.media.drawing import drawn
 from izmet.media.faults import writing
-from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
-from izmet.media.sampling import SAMPLERS, TakeFile
-from izmet.media.upright import AS_IT_IS, turn_of
+from izmet.media.sampling import TakeFile
 from izmet.media.writer import (
     FormatName,
     PartWriter,
@@ -39,15 +36,13 @@ from izmet.media.writer import (
     join,
     name_whole,
 )
+from izmet.picture import composing
 from izmet.sound.mixer import Mixer, Stretch
 
 log = logging.getLogger(__name__)
 AHEAD = 8
-BLACK_LUMA, NEUTRAL = 16, 128
-
-Effect = Callable[[av.VideoFrame, Request], av.VideoFrame]
-EFFECTS: dict[str, Effect] = {}
-"""What can be done to a sampled picture, by name, in the order that a request gives."""
+DRAWN = f"drawn {composing.VERSION}"
+"""Goes into every part's key: what is drawn otherwise is another part."""
 
 
 def render(
@@ -88,7 +83,7 @@ def render(
                 file.name,
                 "Link the file that the edit was made with, or correct the count.",
             )
-    plan = render_plan(edit, shown, how_written(format))
+    plan = render_plan(edit, shown, f"{DRAWN} {how_written(format)}")
     # Each attempt has a file of its own: another one may have begun while this one slept.
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
@@ -132,7 +127,7 @@ def make_parts(
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
     missing = [part for part in plan if not _taken_up(_file(folder, part))]
     done = len(shown) - sum(len(part.frames) for part in missing)
-    pictures = _ahead(_pictures(edit, takes, shown, missing))
+    pictures = _ahead(_pictures(edit, takes, missing))
     try:
         for part in missing:
             final = _file(folder, part)
@@ -167,65 +162,10 @@ def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Stretch | Non
     return Stretch(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
 
 
-def _pictures(
-    edit: Edit, takes: Mapping[str, TakeFile], shown: FrameMap, parts: list[Part]
-) -> Iterator[av.VideoFrame]:
-    """The finished picture of every output frame of some parts. A repeated picture is the same object."""
+def _pictures(edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part]) -> Iterator[av.VideoFrame]:
+    """The finished picture of every output frame of some parts."""
     for part in parts:
-        if part.clip is None:
-            black = _black(edit)
-            yield from (black for _ in part.frames)
-            continue
-        clip = edit.clip(part.clip)
-        take = edit.take(clip.take)
-        asked = shown.request(part.frames.start)
-        sampled = SAMPLERS[asked.sampling](
-            takes[take.id], shown.picture[part.frames.start : part.frames.stop]
-        )
-        before: av.VideoFrame | None = None
-        for index, picture in zip(part.frames, sampled, strict=True):
-            if picture is not before or asked.effects:
-                finished = compose(edit, clip, take, picture)
-                for name in asked.effects:
-                    finished = EFFECTS[name](finished, shown.request(index))
-            before = picture
-            yield finished
-
-
-def compose(edit: Edit, clip: Clip, take: Take, frame: av.VideoFrame) -> av.VideoFrame:
-    """A take's picture in the edit's size, upright, BT.709: filling it, or fitted into black."""
-    ready = (
-        frame.format.name == "yuv420p"
-        and (frame.width, frame.height) == (edit.width, edit.height) == (take.width, take.height)
-        and turn_of(frame) == AS_IT_IS
-        and colorspace_of(frame) == Colorspace.ITU709
-        and not is_hdr(frame)
-    )
-    if ready:
-        return frame
-    outer = (edit.width, edit.height)
-    inner = (fill if clip.fit == "fill" else fit)((take.width, take.height), outer)
-    canvas = _black(edit)
-    drawn = planes(frame, inner, "yuv420p", Colorspace.ITU709, full_range=False)
-    # Even offsets, so that colour, at half the size, is moved by whole samples. Below 0 it is cut.
-    left, top = (
-        2 * round((side - other) * part / 2)
-        for side, other, part in zip(outer, inner, (clip.across, clip.down), strict=True)
-    )
-    for index, (target, plane) in enumerate(zip(canvas.planes, drawn, strict=True)):
-        share = 2 if index else 1
-        area = plane_array(target)[: edit.height // share, : edit.width // share]
-        y, x = top // share, left // share
-        shown = plane[max(0, -y) :, max(0, -x) :][: edit.height // share, : edit.width // share]
-        area[max(0, y) : max(0, y) + shown.shape[0], max(0, x) : max(0, x) + shown.shape[1]] = shown
-    return canvas
-
-
-def _black(edit: Edit) -> av.VideoFrame:
-    frame = av.VideoFrame(edit.width, edit.height, "yuv420p")
-    for plane, level in zip(frame.planes, (BLACK_LUMA, NEUTRAL, NEUTRAL), strict=True):
-        plane_array(plane)[:] = level
-    return frame
+        yield from drawn(edit, takes, part.shown)
 
 
 def _ahead(frames: Iterator[av.VideoFrame]) -> Generator[av.VideoFrame]:

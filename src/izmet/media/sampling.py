@@ -7,7 +7,7 @@ goes back, a block of pictures at a time is decoded, kept, and handed out as ask
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,7 +15,6 @@ import av
 import numpy as np
 
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import Sampling
 from izmet.media.frametable import FrameTable
 from izmet.media.pictures import decode_wanted
 
@@ -32,9 +31,6 @@ class TakeFile:
     table: FrameTable
 
 
-Sampler = Callable[[TakeFile, Frames], Iterator[av.VideoFrame]]
-
-
 def nearest(file: TakeFile, shown: Frames) -> Iterator[av.VideoFrame]:
     """The picture of each source frame in ``shown``. A picture repeated in a row is the same object."""
     for run in _runs(file.table.picture[shown]):
@@ -46,9 +42,6 @@ def nearest(file: TakeFile, shown: Frames) -> Iterator[av.VideoFrame]:
         else:
             held = list(decoded)
             yield from (held[index] for index in asked)
-
-
-SAMPLERS: dict[Sampling, Sampler] = {"nearest": nearest}
 
 
 def _runs(pictures: Frames) -> list[Frames]:

@@ -39,6 +39,8 @@ def packed(model: BaseModel) -> bytes:
             if not _holds_columns(type(value)):
                 return value.model_dump(mode="json")
             return {name: plain(getattr(value, name)) for name in type(value).model_fields}
+        if isinstance(value, dict):
+            return {name: plain(each) for name, each in value.items()}
         holds = isinstance(value, list | tuple) and value and not isinstance(value[0], str)
         return [plain(each) for each in value] if holds else value
 

@@ -7,6 +7,7 @@ import { rate } from '@/lib/format'
 import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import AccentList from './AccentList.vue'
 import LandingRows from './LandingRows.vue'
 import SongShift from './SongShift.vue'
 import TieAgain from './TieAgain.vue'
@@ -101,6 +102,7 @@ const steps = computed(() => [
         Tie all to these
       </button>
     </template>
+    <AccentList />
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />

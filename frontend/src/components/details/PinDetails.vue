@@ -9,6 +9,7 @@ import { percent, signedMs } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import FlashWork from './FlashWork.vue'
 import PinWork from './PinWork.vue'
 import TieAgain from './TieAgain.vue'
 
@@ -79,6 +80,7 @@ const moment = computed({
       <dt class="text-muted">Source frame</dt>
       <dd>{{ +resolved.p.toFixed(2) }}</dd>
     </dl>
+    <FlashWork v-if="pin.cue" :cue="pin.cue" />
     <PinWork :clip="clip" :pin="pin" :inner="inner" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-pin', clip: clip.id, pin: pin.id })">
       {{ landing ? 'Remove the tie' : 'Remove the pin' }}

@@ -30,6 +30,10 @@ const through = (side: 'both' | 'out' | 'in') =>
     speed: speed.value,
     side,
   })
+/** For how many frames the clip after the cut comes in over the one before it. */
+const overlap = computed(() => edit.clipById.get(cuts.value[0]?.after ?? '')?.overlap?.frames ?? 0)
+const overlapAll = (frames: number) =>
+  void edit.runAll(cuts.value.map((cut) => ({ do: 'overlap-clips', clip: cut.after, frames })))
 </script>
 
 <template>
@@ -54,6 +58,14 @@ const through = (side: 'both' | 'out' | 'in') =>
       />
       <button class="btn justify-center" @click="through('out')">Into it</button>
       <button class="btn justify-center" @click="through('both')">Run through</button>
+      <NumberField
+        label="Overlap, frames"
+        class="col-span-2 mt-1"
+        :min="0"
+        :max="600"
+        :value="overlap"
+        @change="overlapAll(Math.round($event))"
+      />
       <NumberField
         label="Black, frames"
         class="col-span-2 mt-1"

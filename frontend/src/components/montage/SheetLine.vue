@@ -114,6 +114,7 @@ function draw(context: CanvasRenderingContext2D, w: number): void {
     context.fillStyle = 'black'
     context.fillRect(x(black.from), CLIPS, x(black.to) - x(black.from), STRIP + BAND)
   }
+  drawOver(context)
   drawSlots(context, w)
   drawTies(context)
   drawOutside(context, w)
@@ -215,6 +216,33 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
     }
   }
   context.restore()
+}
+
+/** Where two clips overlap, a slope that rises as the next one comes; a flash as the light that it gives. */
+function drawOver(context: CanvasRenderingContext2D): void {
+  const [foot, height] = [CLIPS + STRIP, STRIP - 4]
+  const shape = (first: number, column: ArrayLike<number>, full: number) => {
+    context.beginPath()
+    context.moveTo(xOf(first), foot)
+    Array.from(column).forEach((value, i) =>
+      context.lineTo(xOf(first + i + 0.5), foot - height * (value / full)),
+    )
+    context.lineTo(xOf(first + column.length), foot)
+    context.closePath()
+  }
+  for (const layer of edit.derived?.map.layers ?? []) {
+    shape(layer.first, layer.opacity, 0.5)
+    context.fillStyle = token('brass')
+    context.globalAlpha = 0.55
+    context.fill()
+  }
+  for (const look of edit.derived?.map.looks ?? []) {
+    shape(look.first, look.values.light!, 1)
+    context.fillStyle = 'white'
+    context.globalAlpha = 0.85
+    context.fill()
+  }
+  context.globalAlpha = 1
 }
 
 function drawTies(context: CanvasRenderingContext2D): void {

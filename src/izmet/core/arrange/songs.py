@@ -188,8 +188,9 @@ def _held(edit: Edit) -> dict[str, list[str]]:
     stretches = [(black, "black") for black in edit.blacks] + (
         [(edit.range, "the range")] if edit.range else []
     )
-    for stretch, name in stretches:
-        for edge in (stretch.since, stretch.until):
-            if edge.cue is not None:
-                found.setdefault(edge.cue, []).append(name)
+    places = [(edge, name) for stretch, name in stretches for edge in (stretch.since, stretch.until)]
+    places += [(accent.at, accent.kind) for accent in edit.accents]
+    for place, name in places:
+        if place.cue is not None:
+            found.setdefault(place.cue, []).append(name)
     return found

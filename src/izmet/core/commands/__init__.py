@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationError
 
+from izmet.core.commands.accents import AddFlash, ChangeAccent, RemoveAccent
 from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
     Borrow,
@@ -55,6 +56,7 @@ from izmet.core.commands.music import (
     UseBeats,
     UseSong,
 )
+from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.parts import Step, map_places, with_
 from izmet.core.commands.pins import (
     AddTie,
@@ -87,8 +89,21 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.edit import Black, Clip, Cue, Edit, Moment, Pin, Recipe, Select, Side, Take, Title
-from izmet.core.document.limits import MOST_CLIPS
+from izmet.core.document.edit import (
+    Black,
+    Clip,
+    Cue,
+    Edit,
+    Flash,
+    Moment,
+    Pin,
+    Recipe,
+    Select,
+    Side,
+    Take,
+    Title,
+)
+from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.crowding import crowding
@@ -117,18 +132,27 @@ class Configure(Step):
                 edit, lambda pin: pin if pin.n is None else with_(pin, n=nearest_frame(pin.n * scale))
             )
             changes["clips"] = [_with_lengths(clip, scale) for clip in edit.clips]
+            changes["accents"] = [
+                with_(each, lead=_scaled(each.lead, scale), tail=_scaled(each.tail, scale))
+                for each in edit.accents
+            ]
         return with_(edit, **changes)
 
 
 def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
-    """The clip with the lengths that its spans say of themselves at another rate."""
-    if all(shape.frames is None for shape in clip.spans):
+    """The clip with the lengths that its spans and its overlap say of themselves at another rate."""
+    if clip.overlap is None and all(shape.frames is None for shape in clip.spans):
         return clip
     spans = [
         shape if shape.frames is None else with_(shape, frames=max(1, nearest_frame(shape.frames * scale)))
         for shape in clip.spans
     ]
-    return with_(clip, spans=spans)
+    overlap = clip.overlap and with_(clip.overlap, frames=max(1, _scaled(clip.overlap.frames, scale)))
+    return with_(clip, spans=spans, overlap=overlap)
+
+
+def _scaled(frames: int, scale: Fraction) -> int:
+    return min(nearest_frame(frames * scale), LONGEST_EFFECT)
 
 
 class Anyway(Step):
@@ -235,6 +259,10 @@ Command = Annotated[
     | AddBlack
     | ChangeBlack
     | RemoveBlack
+    | OverlapClips
+    | AddFlash
+    | ChangeAccent
+    | RemoveAccent
     | UseBundle
     | Recap
     | ChangeSong
@@ -291,11 +319,14 @@ def check_parts(edit: Edit) -> None:
         (edit.clips, "clip"),
         (edit.song.cues if edit.song else (), "cue"),
         (edit.blacks, "black stretch"),
+        (edit.accents, "accent"),
         (edit.recipes, "recipe"),
     ):
         _check_unique(parts, kind, kind)
     for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
         edit.frames_in(stretch)
+    for accent in edit.accents:
+        edit.place_of(accent.at)
     for take in edit.takes:
         _check_unique(take.moments, "moment", f"take {take.id}")
         _check_unique(take.selects, "select", f"take {take.id}")
@@ -322,7 +353,7 @@ def _as_refusal(error: ValidationError) -> Refusal:
 
 
 def _check_unique(
-    parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black | Recipe], kind: str, where: str
+    parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Recipe], kind: str, where: str
 ) -> None:
     seen: set[str] = set()
     for part in parts:

@@ -95,6 +95,7 @@ def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
         takes=[take for take in edit.takes if take.id in used],
         clips=[clip for clip in edit.clips if clip in chosen],
         blacks=(),
+        accents=(),
         range=None,
     )
 

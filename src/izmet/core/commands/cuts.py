@@ -69,7 +69,9 @@ class SplitClip(Step):
         parts: list[Clip] = []
         ids = chain([clip.id], new_ids("clip", edit.clips))
         for since, until in zip([clip.since, *places], [*places, clip.until], strict=True):
-            parts.append(with_(clip, id=next(ids), since=since, until=until))
+            # What comes in over the clip before is the first of them.
+            overlap = None if parts else clip.overlap
+            parts.append(with_(clip, id=next(ids), since=since, until=until, overlap=overlap))
         at = edit.clips.index(clip)
         return with_clips(edit, [*edit.clips[:at], *parts, *edit.clips[at + 1 :]])
 
@@ -83,7 +85,7 @@ class JoinClips(Step):
 
     def on(self, edit: Edit) -> Edit:
         left, right = edit.clip(self.clip), edit.clip(self.other)
-        apart = {"id", "since", "until"}
+        apart = {"id", "since", "until", "overlap"}
         same = left.model_dump(exclude=apart) == right.model_dump(exclude=apart)
         if not same or left.until is None or left.until != right.since:
             raise Refusal(

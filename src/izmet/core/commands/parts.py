@@ -8,7 +8,20 @@ from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.document.edit import Black, Clip, Cue, Edit, Id, Moment, Pin, Select, Song, Stretch, Take
+from izmet.core.document.edit import (
+    Black,
+    Clip,
+    Cue,
+    Edit,
+    Flash,
+    Id,
+    Moment,
+    Pin,
+    Select,
+    Song,
+    Stretch,
+    Take,
+)
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Refusal
@@ -20,6 +33,7 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
+Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash
 
 
 class Step(BaseModel):
@@ -68,16 +82,21 @@ def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[
     return [with_(part, **changes) if part.id == id else part for part in parts]
 
 
-def new_ids(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black]) -> Iterator[str]:
+def new_ids(prefix: str, parts: Iterable[Identified]) -> Iterator[str]:
     """Ids with the numbers after the greatest in use; one too long to count on does not count."""
     tails = (part.id.rpartition("-")[2] for part in parts)
     numbers = (int(tail) for tail in tails if tail.isdecimal() and len(tail) <= LONGEST_NUMBER)
     return (f"{prefix}-{number}" for number in count(max(numbers, default=0) + 1))
 
 
-def new_id(prefix: str, parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black]) -> str:
+def new_id(prefix: str, parts: Iterable[Identified]) -> str:
     """The first of ``new_ids``."""
     return next(new_ids(prefix, parts))
+
+
+def placed(id: str, at: int | str) -> Pin:
+    """A pin on an output frame, or on a cue that it follows."""
+    return Pin(id=id, n=at) if isinstance(at, int) else Pin(id=id, cue=at)
 
 
 def song_of(edit: Edit) -> Song:
@@ -140,14 +159,18 @@ def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
 
 
 def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
-    """The edit with all that has a place in it passed through a function: pins, cuts, black, its range."""
+    """The edit with all that has a place passed through a function: pins, cuts, black, accents, its range."""
     edit = map_pins(edit, lambda _, pin: change(pin))
 
     def moved(stretch: S) -> S:
         return with_(stretch, since=change(stretch.since), until=change(stretch.until))
 
     return edit.model_copy(
-        update={"blacks": tuple(map(moved, edit.blacks)), "range": edit.range and moved(edit.range)}
+        update={
+            "blacks": tuple(map(moved, edit.blacks)),
+            "accents": tuple(with_(each, at=change(each.at)) for each in edit.accents),
+            "range": edit.range and moved(edit.range),
+        }
     )
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from izmet.core.commands.parts import Frame, Step, new_id, with_
-from izmet.core.document.edit import Black, Edit, Id, Pin, Stretch
+from izmet.core.commands.parts import Frame, Step, new_id, placed, with_
+from izmet.core.document.edit import Black, Edit, Id, Stretch
 from izmet.core.document.refusal import Refusal
 
 
@@ -17,7 +17,7 @@ class Between(Step):
 
     def stretch(self, edit: Edit) -> Stretch:
         """The stretch. Raises Refusal when it holds no frame."""
-        found = Stretch(since=_place("since", self.since), until=_place("until", self.until))
+        found = Stretch(since=placed("since", self.since), until=placed("until", self.until))
         if not edit.frames_in(found):
             raise Refusal(
                 "empty-stretch",
@@ -76,10 +76,6 @@ class RemoveBlack(Step):
     def on(self, edit: Edit) -> Edit:
         _find(edit, self.black)
         return with_(edit, blacks=[each for each in edit.blacks if each.id != self.black])
-
-
-def _place(id: str, place: int | str) -> Pin:
-    return Pin(id=id, n=place) if isinstance(place, int) else Pin(id=id, cue=place)
 
 
 def _find(edit: Edit, id: str) -> None:

@@ -25,6 +25,7 @@ from pydantic import (
 
 from izmet.core.document.limits import (
     LEAST_SPEED,
+    LONGEST_EFFECT,
     LONGEST_ID,
     MOST_CLIPS,
     MOST_CUES,
@@ -435,6 +436,14 @@ Shape = Annotated[Steady | Dip | Swell | Build | Brake | Hold | Rewind | Custom,
 ShapeName = Literal["steady", "dip", "swell", "build", "brake", "hold", "rewind", "custom"]
 
 
+class Overlap(Frozen):
+    """How a clip comes in over the one before it: both are seen for some output frames, half on each side of
+    the cut, the one fading as the other comes."""
+
+    kind: Literal["dissolve"] = "dissolve"
+    frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
+
+
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
@@ -444,7 +453,8 @@ class Clip(Frozen):
     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
-    ``down`` say which part stays, 0 the left or the top.
+    ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
+    is seen before it; without one it waits.
     """
 
     id: Id
@@ -458,6 +468,7 @@ class Clip(Frozen):
     fit: Literal["fill", "fit"] = "fill"
     across: Share = 0.5
     down: Share = 0.5
+    overlap: Overlap | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
 
@@ -516,6 +527,24 @@ class Black(Stretch):
     id: Id
 
 
+class Flash(Frozen):
+    """White light over all that is seen, fullest on one frame: it rises over ``lead`` output frames before
+    it, and is gone after ``tail`` more. ``light`` is its part of the picture there."""
+
+    kind: Literal["flash"] = "flash"
+    id: Id
+    at: Pin
+    light: Annotated[float, Field(gt=0, le=1)] = 0.8
+    lead: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)] = 0
+    tail: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)] = 8
+
+    @model_validator(mode="after")
+    def _placed(self) -> Flash:
+        if self.at.open_n or not self.at.open_p:
+            raise ValueError("an accent stands on an output frame or a cue")
+        return self
+
+
 class Leg(Frozen):
     """One stretch of a recipe: its length, or None for as far as the take goes, and its shape.
 
@@ -562,11 +591,12 @@ class Recipe(Frozen):
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
-    ``range`` is the stretch that is worked on: what is played, exported, filled. ``identity``
-    tells it from all other edits, wherever it is opened; bundles name their edit by it.
+    ``accents`` are seen over all that. ``range`` is the stretch that is worked on: what is
+    played, exported, filled. ``identity`` tells it from all other edits, wherever it is
+    opened; bundles name their edit by it.
     """
 
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -577,6 +607,7 @@ class Edit(Frozen):
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
     blacks: Annotated[tuple[Black, ...], Field(max_length=MOST_CLIPS)] = ()
+    accents: Annotated[tuple[Flash, ...], Field(max_length=MOST_CLIPS)] = ()
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 

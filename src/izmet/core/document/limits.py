@@ -16,6 +16,9 @@ MOST_FRAMES = 10**7
 
 LEAST_SPEED, MOST_SPEED = 0.0001, 100.0
 
+LONGEST_EFFECT = 600
+"""Output frames of an overlap, and of an accent's lead and tail."""
+
 LONGEST_ID = 40
 MOST_CUES = 100_000
 MOST_TAKES = 5_000

@@ -64,8 +64,13 @@ def _identities(document: Document) -> Document:
     return {**document, "takes": [take(old) for old in document.get("takes", [])]}
 
 
+def _accents(document: Document) -> Document:
+    """7 → 8: clips may overlap the one before, and an edit has accents."""
+    return {**document, "accents": []}
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
-    _levels, _selects, _span_speeds, _stretches, _counted, _identities
+    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

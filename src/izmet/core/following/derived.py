@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, Wit
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
 from izmet.core.shown.cadence import Smoothness
+from izmet.core.shown.framemap import LookKind
 from izmet.core.shown.landing import Landing
 
 AS_LIST = PlainSerializer(lambda column: column.tolist(), when_used="json")
@@ -81,13 +82,35 @@ class DerivedClip(Columns):
     landings: list[Landing]
 
 
+class DerivedLayer(Columns):
+    """A clip's picture over what lies beneath it, for each output frame from ``first``."""
+
+    clip: str
+    first: int
+    source: Counts
+    opacity: Numbers
+
+
+class DerivedLook(Columns):
+    """What is done to the whole picture, for each output frame from ``first``: parameters by name."""
+
+    kind: LookKind
+    first: int
+    values: dict[str, Numbers]
+
+
 class DerivedMap(Columns):
-    """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame."""
+    """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
+
+    Over that lie ``layers``, and over all ``looks``, in order.
+    """
 
     first: int
     clips: list[str]
     clip: Counts
     source: Counts
+    layers: list[DerivedLayer]
+    looks: list[DerivedLook]
 
 
 class Derived(Columns):
@@ -104,7 +127,10 @@ class Derived(Columns):
 
 
 class MapChange(Columns):
-    """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed."""
+    """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
+
+    Its layers and looks are all there are.
+    """
 
     first: int
     length: int
@@ -112,6 +138,8 @@ class MapChange(Columns):
     clips: list[str]
     clip: Counts
     source: Counts
+    layers: list[DerivedLayer]
+    looks: list[DerivedLook]
 
 
 class DerivedChange(Columns):
@@ -143,9 +171,9 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
     same = (before.first, before.clips, len(before.clip)) == (after.first, after.clips, len(after.clip))
     if same:
         changed = np.flatnonzero((before.clip != after.clip) | (before.source != after.source))
-        if len(changed) == 0:
+        if len(changed) == 0 and _over(before) == _over(after):
             return None
-        begin, end = int(changed[0]), int(changed[-1]) + 1
+        begin, end = (int(changed[0]), int(changed[-1]) + 1) if len(changed) else (0, 0)
     return MapChange.model_construct(
         first=after.first,
         length=len(after.clip),
@@ -153,4 +181,17 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
         clips=after.clips,
         clip=after.clip[begin:end],
         source=after.source[begin:end],
+        layers=after.layers,
+        looks=after.looks,
     )
+
+
+def _over(shown: DerivedMap) -> list[object]:
+    """What lies over the clips, in a form that can be compared."""
+    layers = [(each.clip, each.first, each.source.tobytes(), each.opacity.tobytes()) for each in shown.layers]
+    looks = [
+        (each.kind, each.first, name, column.tobytes())
+        for each in shown.looks
+        for name, column in each.values.items()
+    ]
+    return [*layers, *looks]

@@ -15,20 +15,29 @@ from dataclasses import dataclass
 import numpy as np
 
 from izmet.core.document.edit import Clip, Edit, Hold
-from izmet.core.following.derived import Derived, DerivedClip, DerivedMap, DerivedPin, DerivedSpan
+from izmet.core.following.derived import (
+    Derived,
+    DerivedClip,
+    DerivedLayer,
+    DerivedLook,
+    DerivedMap,
+    DerivedPin,
+    DerivedSpan,
+)
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import span_values
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.pins import way_of
+from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.cadence import smoothness
-from izmet.core.shown.framemap import FrameMap, repainted
+from izmet.core.shown.framemap import FrameMap, Layer
 from izmet.core.shown.landing import landings
 from izmet.core.shown.repeats import HIDDEN, steps
-from izmet.core.shown.stack import curves_of, dark_ranges, frames_along
+from izmet.core.shown.stack import curves_of, frames_along, frames_anew
 
 DRAWN_DECIMALS = 4
 
@@ -82,9 +91,11 @@ def work_out(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Wo
     if not changed or _extent(curves) != _extent(near.curves):
         return _worked_out(edit, pictures)
     touched = [each for index in changed for each in (near.curves[index], curves[index])]
-    # The frame after them has another one before it.
-    anew = range(min(curve.first for curve in touched), max(curve.last for curve in touched) + 2)
-    shown = repainted(near.shown, curves, anew, dark_ranges(edit))
+    # The frame after them has another one before it, and an overlap reaches further.
+    reach = max((each.overlap.frames for each in (*edit.clips, *near.edit.clips) if each.overlap), default=0)
+    begin, end = min(curve.first for curve in touched), max(curve.last for curve in touched)
+    anew = range(begin - reach, end + 2 + reach)
+    shown = frames_anew(edit, curves, near.shown, anew)
     passed = near.passed.copy()
     passed[shown.part_of(anew)] = _passed(edit, curves, shown, pictures, anew)
     clips = [
@@ -109,6 +120,7 @@ def _clips_changed(near: Workings, edit: Edit, pictures: Pictures) -> list[int] 
         edit.song is before.song
         and edit.takes is before.takes
         and (edit.rate, edit.landing, edit.blacks) == (before.rate, before.landing, before.blacks)
+        and edit.accents == before.accents
         and near.shown.clips == tuple(clip.id for clip in edit.clips)
         and pictures.keys() == near.pictures.keys()
         and all(held is near.pictures[id] for id, held in pictures.items())
@@ -136,9 +148,27 @@ def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
             clips=list(shown.clips),
             clip=shown.clip.astype(np.int16),
             source=shown.picture.astype(np.int32),
+            layers=[_layer(layer, shown) for layer in shown.layers],
+            looks=[
+                DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values))
+                for look in shown.looks
+            ],
         ),
         loose=loose_ties(edit),
     )
+
+
+def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
+    return DerivedLayer(
+        clip=shown.clips[layer.clip],
+        first=layer.first,
+        source=layer.picture.astype(np.int32),
+        opacity=layer.opacity.astype(np.float32),
+    )
+
+
+def _drawn(values: Mapping[str, Floats]) -> dict[str, Floats]:
+    return {name: column.astype(np.float32) for name, column in values.items()}
 
 
 def _passed(
@@ -176,10 +206,11 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     if shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
+    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.clip == index)
     # The curve is another one whenever anything is that it was made from.
     return _KEPT.recall(
         (curve,),
-        (above, seen.tobytes()),
+        (above, beside, seen.tobytes()),
         lambda: DerivedClip.model_construct(
             id=clip.id,
             first=curve.first,

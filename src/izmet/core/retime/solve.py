@@ -151,6 +151,12 @@ class Curve:
             position[here], speed[here] = self.segments[index].at(inside[here])
         return position + self.segments[0].per_frame * speed * (n - inside), speed
 
+    def beside(self, n: Frames) -> tuple[Floats, Frames]:
+        """Source positions and pictures at output frames that it need not show, each of shape (count,)."""
+        source, speed = self.at(n.astype(np.float64))
+        way = np.where(speed < 0, -1, 1).astype(np.int8)
+        return source, pictures_shown(source, way, np.zeros(len(n), bool))
+
     def speeds_beside(self, pin: int) -> tuple[float | None, float | None]:
         """Speed into and out of the pin with this index; None where the clip begins or ends."""
         into = self.segments[pin - 1].speed_out if pin > 0 else None

@@ -1,17 +1,20 @@
 """What does each output frame of the edit ask for?
 
-One request per output frame, from the first that any clip covers to the last: which
-clip, where in its take, which way and how fast the picture travels there, how the
-picture is sampled, and the effects that follow. Preview, renderer, landings and
-read-back all read the same requests. Later clips lie over earlier ones; a frame that
-no clip covers is black, and so is one where the edit wants it to be. The requests are
-kept as arrays, a column for each fact.
+A stack, from the bottom up: the picture that fills the frame, then the layers over it,
+then the looks over all. Preview, renderer, landings and read-back all read it.
+
+The ground of the stack is one request per output frame, from the first that any clip
+covers to the last: which clip, where in its take, which way and how fast the picture
+travels there. Later clips lie over earlier ones, and what covers all ends the stack; a
+frame that no clip covers is black, and so is one where the edit wants it to be. It is
+kept as arrays, a column for each fact. Layers and looks are columns too, of the frames
+alone on which they are: a plain edit has none.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
 from typing import Literal, NamedTuple
@@ -24,8 +27,10 @@ from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
 
 BLACK = -1
-Sampling = Literal["nearest"]
 Indices = NDArray[np.int32]
+
+
+LookKind = Literal["flash"]
 
 
 class Request(NamedTuple):
@@ -36,26 +41,91 @@ class Request(NamedTuple):
     picture: int
     direction: int
     speed: float
-    sampling: Sampling = "nearest"
-    effects: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
-class FrameMap:
-    """The requests from output frame ``first`` on, each column of shape (count,).
+class Run:
+    """Base of what is there on some output frames alone, from ``first`` on."""
+
+    first: int
+
+    def __len__(self) -> int:
+        raise NotImplementedError
+
+    @property
+    def frames(self) -> range:
+        """The output frames on which it is."""
+        return range(self.first, self.first + len(self))
+
+    def meets(self, frames: range) -> bool:
+        """Whether it is there on any of these output frames."""
+        return self.first < frames.stop and self.first + len(self) > frames.start
+
+    def part_of(self, frames: range) -> slice:
+        """The places of these output frames in its columns, as far as there are any."""
+        begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
+        return slice(begin, max(begin, end))
+
+
+@dataclass(frozen=True, eq=False)
+class Layer(Run):
+    """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
+
+    ``clip`` counts in the frame map's ``clips``, as it does there.
+    """
+
+    clip: int
+    picture: Frames
+    opacity: Floats
+
+    def __len__(self) -> int:
+        return len(self.picture)
+
+    def between(self, frames: range) -> Layer:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        return Layer(self.first + part.start, self.clip, self.picture[part], self.opacity[part])
+
+
+@dataclass(frozen=True, eq=False)
+class Look(Run):
+    """What is done to the whole picture; ``values`` are its parameters by name, columns of shape (count,)."""
+
+    kind: LookKind
+    values: Mapping[str, Floats]
+
+    def __len__(self) -> int:
+        return len(next(iter(self.values.values())))
+
+    def between(self, frames: range) -> Look:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        values = {name: column[part] for name, column in self.values.items()}
+        return Look(self.first + part.start, self.kind, values)
+
+    def at(self, n: int) -> dict[str, float]:
+        """Its parameters on an output frame."""
+        return {name: float(column[n - self.first]) for name, column in self.values.items()}
+
+
+@dataclass(frozen=True, eq=False)
+class FrameMap(Run):
+    """The stack from output frame ``first`` on, each column of its ground of shape (count,).
 
     ``clip`` counts in ``clips``, the ids of all clips from the lowest to the topmost,
     and is BLACK where none is seen. ``picture`` is the source frame that nearest
-    sampling shows at ``position``.
+    sampling shows at ``position``. ``layers`` and ``looks`` are in the order in which
+    they lie over one another.
     """
 
-    first: int
     clips: tuple[str, ...]
     clip: Indices
     position: Floats
     picture: Frames
     direction: Directions
     speed: Floats
+    layers: tuple[Layer, ...] = ()
+    looks: tuple[Look, ...] = ()
 
     def __len__(self) -> int:
         return len(self.clip)
@@ -81,28 +151,45 @@ class FrameMap:
                 clip = int(self.clip[begin])
                 yield None if clip == BLACK else self.clips[clip], range(begin, end)
 
-    @property
-    def frames(self) -> range:
-        """The output frames that it tells of."""
-        return range(self.first, self.first + len(self))
-
-    def part_of(self, frames: range) -> slice:
-        """The indices of these output frames, as far as there are any here."""
-        begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
-        return slice(begin, max(begin, end))
-
     def between(self, frames: range) -> FrameMap:
-        """The same requests, of these output frames alone."""
-        part = self.part_of(frames)
+        """The same stack, of these output frames alone."""
+        at = self.part_of(frames)
+        kept = range(self.first + at.start, self.first + at.stop)
         return FrameMap(
-            self.first + part.start,
+            kept.start,
             self.clips,
-            self.clip[part],
-            self.position[part],
-            self.picture[part],
-            self.direction[part],
-            self.speed[part],
+            self.clip[at],
+            self.position[at],
+            self.picture[at],
+            self.direction[at],
+            self.speed[at],
+            tuple(layer.between(kept) for layer in self.layers if layer.meets(kept)),
+            tuple(look.between(kept) for look in self.looks if look.meets(kept)),
         )
+
+    def kinds(self) -> Iterator[FrameMap]:
+        """The parts, in order, within which the stack is of one kind: one clip, the same layers and looks."""
+        edges = {0, len(self), *(np.flatnonzero(np.diff(self.clip)) + 1).tolist()}
+        for run in (*self.layers, *self.looks):
+            part = self.part_of(run.frames)
+            edges |= {part.start, part.stop}
+        for begin, end in pairwise(sorted(edges)):
+            yield self.between(range(self.first + begin, self.first + end))
+
+    def seen_of(self, clip: int, frames: range) -> tuple[NDArray[np.bool_], Frames]:
+        """On which output frames a clip is seen, in whatever part, and which picture, both (frames,)."""
+        part = self.part_of(frames)
+        at = slice(self.first + part.start - frames.start, self.first + part.stop - frames.start)
+        seen, picture = np.zeros(len(frames), bool), np.zeros(len(frames), np.int64)
+        for layer in self.layers:
+            if layer.clip == clip:
+                over = layer.between(frames)
+                to = slice(over.first - frames.start, over.first - frames.start + len(over))
+                seen[to], picture[to] = over.opacity > 0, over.picture
+        mine = self.clip[part] == clip
+        seen[at] |= mine
+        picture[at] = np.where(mine, self.picture[part], picture[at])
+        return seen, picture
 
     @cached_property
     def seen(self) -> list[int]:
@@ -117,7 +204,7 @@ class FrameMap:
 
 
 def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[range] = ()) -> FrameMap:
-    """The frame map of clips, given their ids and curves from the lowest to the topmost.
+    """The ground of the frame map of clips, given their ids and curves from the lowest to the topmost.
 
     Args:
         blacks: output frames on which none of them is seen.
@@ -139,7 +226,7 @@ def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[ra
 def repainted(
     shown: FrameMap, curves: Sequence[Curve], frames: range, blacks: Sequence[range] = ()
 ) -> FrameMap:
-    """A frame map with some output frames asked anew of the same clips' curves."""
+    """The ground of a frame map with some output frames asked anew of the same clips' curves."""
     clip, position, speed = shown.clip.copy(), shown.position.copy(), shown.speed.copy()
     picture, direction = shown.picture.copy(), shown.direction.copy()
     part = shown.part_of(frames)
@@ -156,4 +243,13 @@ def repainted(
     for black in blacks:
         dark = shown.part_of(range(max(begin, black.start), min(end, black.stop)))
         clip[dark] = BLACK
-    return FrameMap(shown.first, shown.clips, clip, position, picture, direction, speed)
+    return replace(
+        shown,
+        clip=clip,
+        position=position,
+        picture=picture,
+        direction=direction,
+        speed=speed,
+        layers=(),
+        looks=(),
+    )

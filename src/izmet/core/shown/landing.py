@@ -105,17 +105,20 @@ def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) ->
     afresh = curve.back[: arrival + 1].copy()
     afresh[1:] |= curve.way[:arrival] != curve.way[arrival]
     since = arrival - int(afresh[::-1].argmax()) if afresh.any() else 0
-    begin = curve.first - shown.first
-    seen = slice(begin + since, begin + len(curve.way))
-    mine = shown.clip[seen] == shown.index_of[clip.id]
-    come = (shown.picture[seen] - moment) * int(curve.way[arrival]) >= 0
-    found = np.flatnonzero(mine & come)
-    return pin - arrival + since + int(found[0]) if len(found) else None
+    index = shown.index_of[clip.id]
+    beside = [layer.frames for layer in shown.layers if layer.clip == index]
+    # Where it comes in over another clip, it is seen before its own first frame.
+    begins = [curve.first + since, *([part.start for part in beside] if since == 0 else [])]
+    frames = range(min(begins), max([curve.last + 1, *(part.stop for part in beside)]))
+    seen, picture = shown.seen_of(index, frames)
+    found = np.flatnonzero(seen & ((picture - moment) * int(curve.way[arrival]) >= 0))
+    return frames.start + int(found[0]) if len(found) else None
 
 
 def _over(clip: Clip, shown: FrameMap, frame: int) -> str | None:
     index = frame - shown.first
     if not 0 <= index < len(shown):
         return None
-    seen = shown.request(index).clip or BLACK_NAME
-    return None if seen == clip.id else seen
+    if shown.seen_of(shown.index_of[clip.id], range(frame, frame + 1))[0][0]:
+        return None
+    return shown.request(index).clip or BLACK_NAME

@@ -1,9 +1,10 @@
 """In which parts is an edit rendered?
 
 A plan is a list of ranges of output frames, each with a key: a hash of all that the
-range shows and of how it is written. Parts with one key come out alike, whenever and
-wherever they are made; so they can be made apart, kept, and joined. A part never
-crosses a cut, so that a change to one clip leaves the parts of the others as they were.
+range shows and of how it is drawn and written. Parts with one key come out alike, whenever
+and wherever they are made; so they can be made apart, kept, and joined. A part never
+crosses a cut, nor the beginning or end of an overlap or an accent, so that a change to one
+clip leaves the parts of the others as they were.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ from hashlib import sha256
 from typing import NamedTuple
 
 from izmet.core.document.edit import Clip, Edit
+from izmet.core.retime.sampling import Frames
 from izmet.core.shown.framemap import FrameMap
 
 LONGEST_SECONDS = 10.0
@@ -19,37 +21,55 @@ LONGEST_SECONDS = 10.0
 
 
 class Part(NamedTuple):
-    """The frames with these indices in the frame map, of one clip or of none, and their key."""
+    """Some output frames with a stack of one kind, and their key."""
 
-    clip: str | None
-    frames: range
+    shown: FrameMap
     key: str
+
+    @property
+    def frames(self) -> range:
+        """Its output frames."""
+        return self.shown.frames
+
+    @property
+    def clip(self) -> str | None:
+        """The clip that fills the frame; None where nothing does."""
+        return self.shown.request(0).clip
 
 
 def render_plan(edit: Edit, shown: FrameMap, how: str) -> list[Part]:
     """The parts of an edit, in order.
 
     Args:
-        how: all that decides how pictures are written, in words; it is part of each key.
+        how: all that decides how pictures are drawn and written, in words; it is part of each key.
     """
     longest = max(1, round(LONGEST_SECONDS * edit.rate))
-    clips = {clip.id: clip for clip in edit.clips}
     parts = []
-    for clip, stretch in shown.stretches():
-        made_from = None if clip is None else clips[clip]
-        for begin in range(stretch.start, stretch.stop, longest):
-            frames = range(begin, min(begin + longest, stretch.stop))
-            parts.append(Part(clip, frames, _key(edit, made_from, shown, frames, how)))
+    for kind in shown.kinds():
+        for begin in range(kind.frames.start, kind.frames.stop, longest):
+            part = kind.between(range(begin, begin + longest))
+            parts.append(Part(part, _key(edit, part, how)))
     return parts
 
 
-def _key(edit: Edit, clip: Clip | None, shown: FrameMap, frames: range, how: str) -> str:
-    digest = sha256(f"{how} {edit.rate} {edit.width}x{edit.height} {len(frames)}".encode())
-    if clip is not None:
-        take = edit.take(clip.take)
-        digest.update(f" {clip.fit} {clip.across} {clip.down}".encode())
-        asked = shown.request(frames.start)
-        digest.update(f" {take.media.sha256 or take.media.path} {take.width}x{take.height}".encode())
-        digest.update(f" {take.rate} {asked.sampling} {asked.effects}".encode())
-        digest.update(shown.picture[frames.start : frames.stop].astype("<i8").tobytes())
+def _key(edit: Edit, shown: FrameMap, how: str) -> str:
+    digest = sha256(f"{how} {edit.rate} {edit.width}x{edit.height} {len(shown)}".encode())
+    asked = shown.request(0)
+    if asked.clip is not None:
+        digest.update(_pictures(edit, edit.clip(asked.clip), shown.picture))
+    for layer in shown.layers:
+        digest.update(_pictures(edit, edit.clip(shown.clips[layer.clip]), layer.picture))
+        digest.update(layer.opacity.astype("<f8").tobytes())
+    for look in shown.looks:
+        for name, column in sorted(look.values.items()):
+            digest.update(f" {look.kind} {name}".encode())
+            digest.update(column.astype("<f8").tobytes())
     return digest.hexdigest()
+
+
+def _pictures(edit: Edit, clip: Clip, pictures: Frames) -> bytes:
+    """All that decides which pictures of a clip are seen, and where in the frame."""
+    take = edit.take(clip.take)
+    placed = f" {clip.fit} {clip.across} {clip.down}"
+    file = f" {take.media.sha256 or take.media.path} {take.width}x{take.height} {take.rate}"
+    return f"{placed}{file}".encode() + pictures.astype("<i8").tobytes()

@@ -1,0 +1,47 @@
+/** The pictures of an output frame's stack, from the takes' packs. */
+import { pictures } from '@/composables/usePack'
+import { picturesOf, stackOn, stackWith, type Shown, type Stack } from '@/lib/stack'
+import { useEdit } from '@/stores/edit'
+
+/** A decoded picture, and the clip whose it is; none where a take is looked at by itself. */
+export interface Seen {
+  bitmap: ImageBitmap
+  clip?: string
+}
+
+export function useSeen() {
+  const edit = useEdit()
+
+  function fileOf({ clip }: Shown): string | undefined {
+    const take = edit.clipById.get(clip)?.take
+    return edit.takes.find((other) => other.id === take)?.media.sha256 ?? undefined
+  }
+
+  function readyOf(shown: Shown): Seen | null {
+    const sha256 = fileOf(shown)
+    const bitmap = sha256 ? pictures.ready(sha256, shown.source) : null
+    return bitmap && { bitmap, clip: shown.clip }
+  }
+
+  /** The stack of an output frame, null outside the edit. */
+  const on = (n: number) => stackOn(edit.derived?.map, n)
+  /** The same with its pictures, if all of them are decoded already. */
+  function ready(n: number): Stack<Seen> | null {
+    const stack = on(n)
+    return stack && stackWith(stack, readyOf)
+  }
+
+  /** The same, with its pictures decoded when need be; null when one cannot be had. */
+  async function get(n: number): Promise<Stack<Seen> | null> {
+    const wanted = on(n)
+    if (!wanted) return null
+    const found = await Promise.all(
+      picturesOf(wanted).map((shown) => {
+        const sha256 = fileOf(shown)
+        return sha256 ? pictures.get(sha256, shown.source) : null
+      }),
+    )
+    return found.includes(null) ? null : stackWith(wanted, readyOf)
+  }
+  return { on, ready, get }
+}

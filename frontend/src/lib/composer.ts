@@ -1,0 +1,151 @@
+/**
+ * Draws a stack on the graphics card: pictures over one another, then one pass for each look.
+ *
+ * The arithmetic is that of picture/composing.py, on colours as they are coded. Two textures take
+ * turns: what a pass reads is never what it writes.
+ */
+import type { Lit } from './stack'
+
+export interface Box {
+  x: number
+  y: number
+  w: number
+  h: number
+}
+/** A picture, where it lies in the frame (in pixels), and which part it has of what is seen there. */
+export interface Placed {
+  bitmap: ImageBitmap
+  box: Box
+  opacity: number
+}
+
+const CORNERS = `#version 300 es
+uniform vec4 box; // left, top, width, height in parts of the frame, down from the top
+uniform bool upright; // whether what is drawn goes to the screen, whose rows count from below
+out vec2 at;
+void main() {
+  at = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+  vec2 place = box.xy + at * box.zw;
+  gl_Position = vec4(place.x * 2.0 - 1.0, (upright ? 1.0 - place.y * 2.0 : place.y * 2.0 - 1.0), 0.0, 1.0);
+}`
+const PASS = (body: string, uniforms = '') => `#version 300 es
+precision highp float;
+uniform sampler2D picture;
+${uniforms}
+in vec2 at;
+out vec4 colour;
+void main() { ${body} }`
+const COPY = PASS('colour = vec4(texture(picture, at).rgb, opacity);', 'uniform float opacity;')
+/** One pass for each kind of look: its parameters are the columns that the core gives. */
+const LOOKS: Record<Lit['kind'], string> = {
+  flash: PASS('colour = vec4(mix(texture(picture, at).rgb, vec3(1.0), light), 1.0);', 'uniform float light;'),
+}
+
+export class Composer {
+  private readonly programs = new Map<string, WebGLProgram>()
+  private readonly picture: WebGLTexture
+  private readonly targets: { texture: WebGLTexture; buffer: WebGLFramebuffer }[]
+
+  private constructor(
+    private readonly canvas: OffscreenCanvas,
+    private readonly gl: WebGL2RenderingContext,
+  ) {
+    this.picture = this.texture()
+    this.targets = [0, 1].map(() => ({ texture: this.texture(), buffer: gl.createFramebuffer()! }))
+  }
+
+  /** A composer, or null where there is no WebGL2. */
+  static make(): Composer | null {
+    const canvas = new OffscreenCanvas(0, 0)
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false })
+    return gl && new Composer(canvas, gl)
+  }
+
+  /** Draw pictures from the ground up, on black, and what is done to the whole of it. */
+  draw(width: number, height: number, pictures: Placed[], looks: Lit[]): OffscreenCanvas {
+    const { gl } = this
+    this.resize(width, height)
+    this.into(0)
+    gl.clearColor(0, 0, 0, 1)
+    gl.clear(gl.COLOR_BUFFER_BIT)
+    gl.enable(gl.BLEND)
+    gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
+    for (const { bitmap, box, opacity } of pictures) {
+      gl.bindTexture(gl.TEXTURE_2D, this.picture)
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+      const part = [box.x / width, box.y / height, box.w / width, box.h / height]
+      this.pass(COPY, { opacity }, part)
+    }
+    gl.disable(gl.BLEND)
+    let now = 0
+    for (const { kind, values } of looks) {
+      this.into(1 - now)
+      gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
+      this.pass(LOOKS[kind], values)
+      now = 1 - now
+    }
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null)
+    gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
+    this.pass(COPY, { opacity: 1 }, [0, 0, 1, 1], true)
+    return this.canvas
+  }
+
+  private resize(width: number, height: number): void {
+    const { gl, canvas } = this
+    if (canvas.width === width && canvas.height === height) return
+    Object.assign(canvas, { width, height })
+    gl.viewport(0, 0, width, height)
+    for (const { texture, buffer } of this.targets) {
+      gl.bindTexture(gl.TEXTURE_2D, texture)
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
+      gl.bindFramebuffer(gl.FRAMEBUFFER, buffer)
+      gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0)
+    }
+  }
+
+  private into(target: number): void {
+    this.gl.bindFramebuffer(this.gl.FRAMEBUFFER, this.targets[target]!.buffer)
+  }
+
+  /** Draw what is bound through one program. */
+  private pass(fragment: string, values: Record<string, number>, box = [0, 0, 1, 1], upright = false): void {
+    const { gl } = this
+    const program = this.program(fragment)
+    const at = (name: string) => gl.getUniformLocation(program, name)
+    gl.useProgram(program)
+    gl.uniform4fv(at('box'), box)
+    gl.uniform1i(at('upright'), upright ? 1 : 0)
+    for (const [name, value] of Object.entries(values)) gl.uniform1f(at(name), value)
+    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
+  }
+
+  private program(fragment: string): WebGLProgram {
+    const { gl } = this
+    const known = this.programs.get(fragment)
+    if (known) return known
+    const program = gl.createProgram()
+    for (const [kind, source] of [
+      [gl.VERTEX_SHADER, CORNERS],
+      [gl.FRAGMENT_SHADER, fragment],
+    ] as const) {
+      const shader = gl.createShader(kind)!
+      gl.shaderSource(shader, source)
+      gl.compileShader(shader)
+      gl.attachShader(program, shader)
+    }
+    gl.linkProgram(program)
+    this.programs.set(fragment, program)
+    return program
+  }
+
+  private texture(): WebGLTexture {
+    const { gl } = this
+    const texture = gl.createTexture()
+    gl.bindTexture(gl.TEXTURE_2D, texture)
+    for (const side of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T])
+      gl.texParameteri(gl.TEXTURE_2D, side, gl.CLAMP_TO_EDGE)
+    for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER])
+      gl.texParameteri(gl.TEXTURE_2D, filter, gl.LINEAR)
+    return texture
+  }
+}

@@ -1,0 +1,62 @@
+"""Commands about how two clips meet: cut, or one fading into the other."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from izmet.core.commands.parts import Step, with_clip
+from izmet.core.document.edit import Edit, Id, Overlap
+from izmet.core.document.limits import LONGEST_EFFECT
+from izmet.core.document.refusal import Refusal
+from izmet.core.document.words import counted
+from izmet.core.shown.stack import curves_of, frames_along, halves, meeting, room_beyond
+
+
+class OverlapClips(Step):
+    """Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard."""
+
+    do: Literal["overlap-clips"] = "overlap-clips"
+    clip: Id
+    frames: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        if not self.frames:
+            return with_clip(edit, clip, overlap=None)
+        most = longest_overlap(edit, self.clip)
+        if self.frames > most:
+            raise Refusal(
+                "no-room",
+                f"An overlap of {counted(self.frames, 'frame')} has no room: "
+                "a take has no more pictures, or the next cut comes.",
+                where=f"clip {clip.id}",
+                remedy=f"There is room for {counted(most, 'frame')}." if most else "Cut hard here.",
+                nearest=most,
+            )
+        return with_clip(edit, clip, overlap=Overlap(frames=self.frames))
+
+
+def longest_overlap(edit: Edit, clip: str) -> int:
+    """How many output frames a clip may overlap the one before it.
+
+    Raises:
+        Refusal: none is seen before it, or a clip cannot be solved.
+    """
+    curves = curves_of(edit)
+    shown = frames_along(edit, curves)
+    place = shown.index_of[clip]
+    met = meeting(shown, place, curves[place])
+    if met is None:
+        raise Refusal(
+            "no-cut",
+            "No clip is seen just before this one.",
+            where=f"clip {clip}",
+            remedy="Lay one there first, or remove what lies over the cut.",
+        )
+    lead, tail = halves(LONGEST_EFFECT)
+    coming, going = range(max(0, met.n - lead), met.n), range(met.n, met.n + tail)
+    before = min(met.room[0], room_beyond(edit, edit.clips[met.after], curves[met.after], coming))
+    after = min(met.room[1], room_beyond(edit, edit.clips[met.before], curves[met.before], going))
+    return min(2 * before + 1, 2 * after)

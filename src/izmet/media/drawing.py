@@ -1,0 +1,106 @@
+"""From the stack of each output frame to its picture.
+
+The ground is sampled first; over it come the layers, then the looks, each a pure
+function of arrays (``picture.composing``). Where there is nothing but the ground a
+picture goes on as it was decoded and placed, and a repeated one is the same object.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+
+import av
+from av.video.reformatter import Colorspace
+
+from izmet.core.document.edit import Clip, Edit
+from izmet.core.retime.sampling import Frames
+from izmet.core.shown.framemap import FrameMap
+from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
+from izmet.media.sampling import TakeFile, nearest
+from izmet.media.upright import AS_IT_IS, turn_of
+from izmet.picture import composing
+from izmet.picture.composing import LOOKS, Planes
+
+Takes = Mapping[str, TakeFile]
+
+
+def drawn(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[av.VideoFrame]:
+    """The finished picture of every output frame of a stack of one kind (``FrameMap.kinds``).
+
+    Raises:
+        Refusal: a file that cannot be read.
+    """
+    stacks = stacked(edit, takes, shown)
+    if not shown.layers and not shown.looks:
+        yield from (ground for (ground,) in stacks)
+        return
+    for n, frames in zip(shown.frames, stacks, strict=True):
+        yield frame_of(finished(shown, n, [planes_of(frame) for frame in frames]))
+
+
+def stacked(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[tuple[av.VideoFrame, ...]]:
+    """For every output frame of a stack of one kind, the placed picture of its ground and of each layer."""
+    clip = shown.request(0).clip
+    ground = _black(edit, len(shown)) if clip is None else _placed(edit, takes, clip, shown.picture)
+    over = (_placed(edit, takes, shown.clips[layer.clip], layer.picture) for layer in shown.layers)
+    return zip(ground, *over, strict=True)
+
+
+def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
+    """The picture of output frame ``n`` of a stack of one kind, given those of its ground and its layers."""
+    picture, *over = pictures
+    for layer, top in zip(shown.layers, over, strict=True):
+        picture = composing.mixed(picture, top, float(layer.opacity[n - layer.first]))
+    for look in shown.looks:
+        picture = LOOKS[look.kind](picture, **look.at(n))
+    return picture
+
+
+def _placed(edit: Edit, takes: Takes, clip: str, pictures: Frames) -> Iterator[av.VideoFrame]:
+    """A clip's pictures, sampled and placed in the frame."""
+    found = edit.clip(clip)
+    before, ready = None, None
+    for picture in nearest(takes[found.take], pictures):
+        if picture is not before or ready is None:
+            before, ready = picture, place(edit, found, picture)
+        yield ready
+
+
+def _black(edit: Edit, count: int) -> Iterator[av.VideoFrame]:
+    black = frame_of(composing.black((edit.width, edit.height)))
+    yield from (black for _ in range(count))
+
+
+def place(edit: Edit, clip: Clip, frame: av.VideoFrame) -> av.VideoFrame:
+    """A take's picture in the edit's size, upright, BT.709: filling it, or fitted into black."""
+    take = edit.take(clip.take)
+    ready = (
+        frame.format.name == "yuv420p"
+        and (frame.width, frame.height) == (edit.width, edit.height) == (take.width, take.height)
+        and turn_of(frame) == AS_IT_IS
+        and colorspace_of(frame) == Colorspace.ITU709
+        and not is_hdr(frame)
+    )
+    if ready:
+        return frame
+    outer = (edit.width, edit.height)
+    inner = (fill if clip.fit == "fill" else fit)((take.width, take.height), outer)
+    scaled = Planes(*planes(frame, inner, "yuv420p", Colorspace.ITU709, full_range=False))
+    return frame_of(composing.placed(scaled, outer, clip.across, clip.down))
+
+
+def planes_of(frame: av.VideoFrame) -> Planes:
+    """The planes of a picture in 4:2:0, over its own memory."""
+    sides = ((frame.width, frame.height), *[(frame.width // 2, frame.height // 2)] * 2)
+    return Planes(
+        *(plane_array(plane)[:high, :wide] for plane, (wide, high) in zip(frame.planes, sides, strict=True))
+    )
+
+
+def frame_of(picture: Planes) -> av.VideoFrame:
+    """A picture for the encoder."""
+    high, wide = picture.y.shape
+    frame = av.VideoFrame(wide, high, "yuv420p")
+    for target, plane in zip(frame.planes, picture, strict=True):
+        plane_array(target)[: plane.shape[0], : plane.shape[1]] = plane
+    return frame

@@ -1,0 +1,86 @@
+"""What becomes of whole pictures on their way to the screen: placed, mixed, lit.
+
+Conventions
+    A picture is its three planes in 4:2:0, 8 bits, limited range (ITU-R BT.709): luma of
+    shape (high, wide), even sides, and two of colour of half of both. ``VERSION`` goes up
+    with any change to what comes out, so that nothing old is joined with new.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Plane = NDArray[np.uint8]
+
+VERSION = 1
+BLACK_LUMA, WHITE_LUMA, NEUTRAL = 16, 235, 128
+
+
+class Planes(NamedTuple):
+    """A picture: luma, and what it has of blue and of red."""
+
+    y: Plane
+    u: Plane
+    v: Plane
+
+
+def black(size: tuple[int, int]) -> Planes:
+    """A black picture of this width and height."""
+    wide, high = size
+    colour = (high // 2, wide // 2)
+    return Planes(
+        np.full((high, wide), BLACK_LUMA, np.uint8),
+        np.full(colour, NEUTRAL, np.uint8),
+        np.full(colour, NEUTRAL, np.uint8),
+    )
+
+
+def placed(picture: Planes, size: tuple[int, int], across: float, down: float) -> Planes:
+    """A picture in a frame of another size: cut where it is larger, on black where it is smaller.
+
+    Args:
+        size: width and height of the frame.
+        across, down: which part stays, 0 the left or the top.
+    """
+    frame = black(size)
+    inner = (picture.y.shape[1], picture.y.shape[0])
+    # Even offsets, so that colour, at half the size, is moved by whole samples. Below 0 it is cut.
+    left, top = (
+        2 * round((side - other) * part / 2)
+        for side, other, part in zip(size, inner, (across, down), strict=True)
+    )
+    for index, (area, plane) in enumerate(zip(frame, picture, strict=True)):
+        share = 2 if index else 1
+        y, x = top // share, left // share
+        shown = plane[max(0, -y) :, max(0, -x) :][: area.shape[0], : area.shape[1]]
+        area[max(0, y) : max(0, y) + shown.shape[0], max(0, x) : max(0, x) + shown.shape[1]] = shown
+    return frame
+
+
+def mixed(under: Planes, over: Planes, opacity: float) -> Planes:
+    """A picture with another one over it, which has this part of what is seen, 0 to 1."""
+    return Planes(
+        *(
+            np.asarray(cv2.addWeighted(top, opacity, bottom, 1 - opacity, 0), np.uint8)
+            for bottom, top in zip(under, over, strict=True)
+        )
+    )
+
+
+def flash(picture: Planes, light: float) -> Planes:
+    """A picture with white light over it, which has this part of what is seen, 0 to 1."""
+    return Planes(
+        *(
+            np.asarray(cv2.convertScaleAbs(plane, alpha=1 - light, beta=light * white), np.uint8)
+            for plane, white in zip(picture, (WHITE_LUMA, NEUTRAL, NEUTRAL), strict=True)
+        )
+    )
+
+
+LOOKS: dict[str, Callable[..., Planes]] = {"flash": flash}
+"""What can be done to a whole picture: by kind, a function of the picture and its parameters by name."""

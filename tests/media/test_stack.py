@@ -1,0 +1,105 @@
+"""The stack of layers in a file: overlaps and flashes come out as their formulas say, and hits still land."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from izmet.core import commands as do
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.following.workings import derive
+from izmet.core.shown.stack import frames_shown
+from izmet.media.pictures import decode_all
+from izmet.media.readback import measure
+from izmet.media.render import render
+from izmet.picture.composing import Planes, flash, mixed
+from tests.media.files import write_colours, write_numbered
+from tests.media.test_render import looked_at
+
+CUT, FRAMES = 40, 80
+SIZE = (192, 108)
+
+
+def two_takes(files) -> Edit:
+    """An edit that shows one take up to frame CUT, and another one from there on, its hit on the cut."""
+    cues = tuple(Cue(id=f"cue-{n}", time=n / 60) for n in (20, CUT, FRAMES))
+    takes = tuple(
+        Take(
+            id=id, media=Media(name=id, path=id), rate="60", frames=120, distinct="60",
+            width=SIZE[0], height=SIZE[1], moments=(Moment(id="hit", frame=30),),
+        )
+        for id in files
+    )  # fmt: skip
+    going = Clip(
+        id="going", take=takes[0].id, spans=(Steady(speed=1), Steady(speed=1)),
+        until=Pin(id="until", cue=f"cue-{CUT}"),
+        pins=(Pin(id="a", n=0), Pin(id="b", cue="cue-20", moment="hit"), Pin(id="c", n=FRAMES)),
+    )  # fmt: skip
+    coming = Clip(
+        id="coming", take=takes[1].id, spans=(Steady(speed=1),),
+        pins=(Pin(id="a", cue=f"cue-{CUT}", moment="hit"), Pin(id="b", cue=f"cue-{FRAMES}")),
+    )  # fmt: skip
+    song = Song(media=Media(name="none", path="none"), duration=9, sample_rate=48000, cues=cues)
+    return Edit(rate="60", width=SIZE[0], height=SIZE[1], song=song, takes=takes, clips=(going, coming))
+
+
+def luma(path) -> np.ndarray:
+    """The middle luma of every picture of a file, as it was coded."""
+    return np.array([frame.to_ndarray(format="yuv420p")[50, 100] for frame in decode_all(path, path.name)])
+
+
+@pytest.fixture
+def grey(tmp_path):
+    """Two takes of one grey each, which no codec changes, and the luma they come out with."""
+    files, levels = {}, []
+    for id, level in (("dark", 60), ("light", 200)):
+        path = write_colours(tmp_path / f"{id}.mkv", [(level,) * 3] * 120, SIZE, matrix=1)
+        files[id] = looked_at(path, SIZE)
+        levels.append(int(luma(path)[60]))
+    return files, levels
+
+
+def test_an_overlap_and_a_flash_come_out_as_their_formulas_say(tmp_path, grey):
+    files, (dark, light) = grey
+    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=9))
+    edit = do.apply(edit, do.AddFlash(at="cue-20", light=0.75, lead=2, tail=3))
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    seen = luma(tmp_path / "out.mkv")
+    expected = np.where(np.arange(FRAMES + 1) < CUT, dark, light).astype(float)
+    for k in range(9):
+        expected[CUT - 4 + k] = dark + (light - dark) * (k + 1) / 10
+    for n, part in zip(range(18, 24), (1 / 3, 2 / 3, 1, 3 / 4, 2 / 4, 1 / 4), strict=True):
+        expected[n] = dark + (235 - dark) * 0.75 * part
+    np.testing.assert_allclose(seen, expected, atol=0.51)
+
+
+@pytest.mark.parametrize(("light", "overlap"), [(1.0, 0), (0.9, 8), (0.5, 15)])
+def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path, light, overlap):
+    files = {}
+    for id, begin in (("dark", 0), ("light", 500)):
+        path = write_numbered(tmp_path / f"{id}.mp4", 120, numbers=range(begin, begin + 120))
+        files[id] = looked_at(path, SIZE)
+    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=overlap))
+    for cue in ("cue-20", f"cue-{CUT}"):
+        edit = do.apply(edit, do.AddFlash(at=cue, light=light, lead=1, tail=5))
+    render(edit, files, None, tmp_path / "out.mp4", "mp4")
+    shown, landings = frames_shown(edit), derive(edit).landings
+    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4")
+    assert [each.measured_frame for each in found] == [20, CUT]
+    # The same file, against an edit in which both hits are asked for a frame later: they are early.
+    wanted = [each.model_copy(update={"wanted_frame": each.wanted_frame + 1}) for each in landings]
+    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4")
+    assert [each.measured_frame for each in early] == [20, CUT]
+
+
+planes = st.integers(0, 255).map(lambda level: Planes(*(np.full((4, 4), level, np.uint8),) * 3))
+
+
+@given(planes, planes, st.floats(0, 1))
+def test_mixing_and_light_are_what_css_compositing_says(under, over, part):
+    """Source: W3C Compositing and Blending Level 1, simple alpha compositing over an opaque backdrop."""
+    expected = under.y.astype(float) * (1 - part) + over.y.astype(float) * part
+    np.testing.assert_allclose(mixed(under, over, part).y, expected, atol=0.51)
+    white = Planes(*(np.full((4, 4), level, np.uint8) for level in (235, 128, 128)))
+    for lit, same in zip(flash(under, part), mixed(under, white, part), strict=True):
+        np.testing.assert_allclose(lit.astype(int), same.astype(int), atol=1)
