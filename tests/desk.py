@@ -114,7 +114,7 @@ def derived_with(before: dict, derived: dict) -> dict:
     map = before["map"]
     if new := derived["map"]:
         rest = slice(new["begin"] + len(new["clip"]), new["length"])
-        map = {"first": new["first"], "clips": new["clips"]}
+        map = {name: new[name] for name in ("first", "clips", "layers", "looks")}
         for name in ("clip", "source"):
             old = before["map"][name]
             map[name] = [*old[: new["begin"]], *new[name], *old[rest]]

@@ -258,7 +258,7 @@ def test_what_is_refused_comes_with_what_works():
                 after = do.apply(after, each)
             assert derive(after)
     assert repairs(edit, hold, refused.value)[0].label == "As far as it goes: 179 frames"
-    assert repairs(edit, skip, refused.value)[0].label == "As far as it goes: 299 frames skipped"
+    assert repairs(edit, skip, refused.value)[0].label == "As far as it goes: 299 skipped frames"
 
 
 def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():

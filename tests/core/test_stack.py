@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.commands.overlaps import longest_overlap
+from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import Clip, Cue, Edit, Flash, Hold, Moment, Overlap, Pin, Song, Steady, Take
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
@@ -107,6 +108,8 @@ def test_an_overlap_has_as_much_room_as_the_takes_and_the_cuts_beside_it_leave(h
     with pytest.raises(Refusal) as refused:
         overlapped(edit, most + 1)
     assert refused.value.nearest == most
+    offer = repairs(edit, do.OverlapClips(clip="coming", frames=most + 1), refused.value)
+    assert [repair.commands for repair in offer] == [[do.OverlapClips(clip="coming", frames=most)]]
 
 
 def test_a_first_clip_overlaps_nothing():

@@ -228,6 +228,8 @@ def test_a_database_that_cannot_be_written_says_the_cause(desk, monkeypatch, sai
     body = {"base": state["revision"], "command": {"do": "configure", "title": "other"}}
     assert desk.post(f"/edits/{state['id']}/commands", body, status)["code"] == code
     monkeypatch.undo()
+    with database.connection_context():  # the one that was open keeps what it was told
+        database.execute_sql("PRAGMA max_page_count = 4294967294")
     assert desk.run(state, do="configure", title="other")["edit"]["title"] == "other"
 
 
@@ -251,6 +253,8 @@ def test_a_full_disk_is_told_even_where_sqlite_has_rolled_back_by_itself(desk, m
     refused = next(answer for answer in answers if answer.status_code != 201)
     assert (refused.status_code, refused.get_json()["code"]) == (507, "disk-full")
     monkeypatch.undo()
+    with database.connection_context():  # the one that was open keeps what it was told
+        database.execute_sql("PRAGMA max_page_count = 4294967294")
     assert desk.run(state, do="configure", title="other")["edit"]["title"] == "other"
 
 

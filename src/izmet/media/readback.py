@@ -149,9 +149,11 @@ def _first_seen(
         errors = [
             float(np.square(pictures[n] - smalls[int(file.table.picture[p])]).mean()) for p in candidates
         ]
-        # Frames that hold one picture fit equally well; the benefit goes to the moment's side.
+        # Frames that hold one picture fit equally well: then it is the one that is meant to be seen there.
         alike = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))]
-        if ((alike - moment) * way >= 0).any():
+        meant = picture[n - around.start]
+        found = np.array([meant]) if meant in alike else alike
+        if ((found - moment) * way >= 0).any():
             return n
     return None
 

@@ -30,7 +30,7 @@ function goTo(n: number, cue?: string): void {
           class="num min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
           @click="goTo(n, cue?.id)"
         >
-          Flash on {{ cue ? kindName(cue.kind) : `frame ${n}` }}, {{ (n / view.outputRate).toFixed(2) }} s
+          {{ (n / view.outputRate).toFixed(2) }} s, flash{{ cue ? ` on ${kindName(cue.kind)}` : '' }}
         </button>
         <RowAction
           :label="`Remove the flash at ${(n / view.outputRate).toFixed(2)} s`"

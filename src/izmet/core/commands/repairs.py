@@ -17,6 +17,7 @@ from pydantic import BaseModel
 from izmet.core.commands import WOULD_CROWD, Anyway, Batch, Command, apply
 from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, ReverseClip
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
+from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.parts import with_
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
@@ -86,7 +87,7 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
     for name, good, unit in _numbers(command):
         value = _farthest(edit, command, name, good)
         if value is not None:
-            said = f"{value:.1%}" if unit == "%" else f"{value:,.0f} {unit}"
+            said = f"{value:.1%}" if unit == "%" else counted(int(value), unit)
             yield Repair(label=f"As far as it goes: {said}", commands=[with_(command, **{name: value})])
     if isinstance(command, RunThrough) and refusal.nearest is not None:
         frames = int(refusal.nearest)
@@ -199,15 +200,17 @@ def _numbers(command: Command) -> list[tuple[str, float, str]]:
     """Numbers of a command that could be smaller: their names, a value that usually works, their unit."""
     match command:
         case HoldPicture() if command.frames is not None:
-            return [("frames", 1, "frames")]
+            return [("frames", 1, "frame")]
         case TurnBack() if command.back is not None:
-            return [("back", 1, "source frames back")]
+            return [("back", 1, "source frame")]
         case SetPin() if command.skip:
-            return [("skip", 0, "frames skipped")]
+            return [("skip", 0, "skipped frame")]
         case ChangeEdge() if command.speed is not None:
             return [("speed", 0.001, "%")]
         case SetSpan() if command.speed is not None:
             return [("speed", 0.001, "%")]
+        case OverlapClips() if command.frames:
+            return [("frames", 1, "frame")]
     return []
 
 

@@ -1,0 +1,140 @@
+"""An overlap at a cut and a flash on a hit, from the hand to the file: seen as they are exported."""
+
+import base64
+import re
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import PATIENCE_MS
+from tests.e2e.test_first_edit import look_at
+from tests.e2e.test_montage import clips_of, filled, saved
+from tests.media.files import write_clicks, write_colours
+
+COLOURS = {"dusk": (60, 40, 110), "noon": (220, 200, 90)}
+NEAR, COLOUR_NEAR, PART, INSET = 2, 4, 0.999, 4
+"""How far the light of a pixel may be off, of 255, and each of its colours, which file and pack both round;
+which part of the pixels is not; and the edge that is left out."""
+LIGHT = np.array([0.2126, 0.7152, 0.0722])
+"""Of red, green and blue: ITU-R BT.709."""
+
+
+def begun(server, page: Page, tmp_path: Path) -> None:
+    """A montage of takes of one colour each, which no codec changes, cut on every beat."""
+    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
+    takes = [
+        write_colours(tmp_path / f"Heat {name}.mkv", [colour] * 240, (320, 180), matrix=1)
+        for name, colour in COLOURS.items()
+    ]
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files([song, *takes])
+    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    for name in COLOURS:
+        page.get_by_role("button", name=re.compile(f"^Heat {name}")).first.click()
+        expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_have_attribute(
+            "aria-pressed", "true"
+        )
+        look_at(page, 90)
+        page.keyboard.press("h")
+        expect(page.get_by_role("button", name="Moment impact at frame 90")).to_be_visible()
+    filled(page, "3", "4 clips, 3 cuts")
+
+
+def to_frame(page: Page, n: int) -> None:
+    """Go to an output frame by keys."""
+    page.evaluate("document.activeElement.blur()")
+    said = page.get_by_text(re.compile(r"^frame \d+$"))
+    by = n - int(said.inner_text().split()[1])
+    way = "ArrowRight" if by > 0 else "ArrowLeft"
+    for _ in range(abs(by) // 10):
+        page.keyboard.press(f"Shift+{way}")
+    for _ in range(abs(by) % 10):
+        page.keyboard.press(way)
+    expect(said).to_have_text(f"frame {n}")
+
+
+def preview(page: Page, aspect: float) -> np.ndarray:
+    """The picture on the screen without its edge, shape (high, wide, 3), RGB."""
+    url = page.get_by_role("img", name=re.compile("^Picture")).evaluate("canvas => canvas.toDataURL()")
+    whole = cv2.imdecode(np.frombuffer(base64.b64decode(url.partition(",")[2]), np.uint8), cv2.IMREAD_COLOR)
+    high, wide = whole.shape[:2]
+    w = min(wide, high * aspect)
+    left, top = round((wide - w) / 2) + INSET, round((high - w / aspect) / 2) + INSET
+    return whole[top : high - top, left : wide - left, ::-1].astype(int)
+
+
+def seen_as(page: Page, colour: np.ndarray) -> bool:
+    """Whether the preview comes to show a colour, as soon as its pictures are there."""
+    for _ in range(PATIENCE_MS // 100):
+        off = preview(page, 16 / 9) - colour
+        close = (np.abs(off @ LIGHT) <= NEAR) & (np.abs(off).max(axis=2) <= COLOUR_NEAR)
+        if close.mean() >= PART:
+            return True
+        page.wait_for_timeout(100)
+    return False
+
+
+def exported(page: Page, tmp_path: Path) -> list[np.ndarray]:
+    """The pictures of a lossless export as RGB, decoded with plain PyAV."""
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("radio", name="MKV").click()
+    page.get_by_role("button", name="Export MKV").click()
+    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download MKV").click()
+    download.value.save_as(tmp_path / "got.mkv")
+    page.keyboard.press("Escape")
+    with av.open(str(tmp_path / "got.mkv")) as container:
+        return [frame.to_ndarray(format="rgb24")[90, 160].astype(int) for frame in container.decode(video=0)]
+
+
+def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    panel = page.get_by_role("region", name="Montage")
+    clips_of(page).nth(1).click()
+    panel.get_by_label("Overlap, frames").fill("9")
+    panel.get_by_label("Overlap, frames").press("Enter")
+    expect(panel.get_by_label("Overlap, frames")).to_have_value("9")
+    made = saved(page)
+    layers = made["derived"]["map"]["layers"]
+    assert [len(layer["source"]) for layer in layers] == [4, 5]
+    cut = layers[1]["first"]
+
+    # More than there is room for is refused, with what there is.
+    panel.get_by_label("Overlap, frames").fill("590")
+    panel.get_by_label("Overlap, frames").press("Enter")
+    offer = page.get_by_role("button", name=re.compile("As far as it goes"))
+    expect(offer).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # A flash on the hit of the third clip, from its tie on the clip desk.
+    clips_of(page).nth(2).click()
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_role("slider", name="Cue of impact at frame 90").click()
+    tie = page.get_by_role("region", name="Tie")
+    tie.get_by_role("button", name="Flash here").click()
+    for name, value in (("Light, %", "70"), ("Lead, fr.", "2"), ("Tail, fr.", "6")):
+        tie.get_by_label(name).fill(value)
+        tie.get_by_label(name).press("Enter")
+        expect(tie.get_by_label(name)).to_have_value(value)
+    made = saved(page)
+    (look,) = made["derived"]["map"]["looks"]
+    first = made["derived"]["map"]["first"]
+    hit = made["edit"]["accents"][0]
+    assert (hit["light"], hit["lead"], hit["tail"]) == (0.7, 2, 6)
+    assert int(np.argmax(look["values"]["light"])) == 2
+
+    file = exported(page, tmp_path)
+    page.keyboard.press("Escape")
+    frames = range(cut - 5, cut + 6), range(look["first"], look["first"] + len(look["values"]["light"]) + 1)
+    for n in (each for part in frames for each in part if 0 <= each - first < len(file)):
+        to_frame(page, n)
+        assert seen_as(page, file[n - first]), (n, file[n - first], preview(page, 16 / 9)[20, 20])
+
+    # It goes along with its cue, and away.
+    page.get_by_role("region", name="Edit").get_by_role("button", name=re.compile("Remove the flash")).click()
+    assert saved(page)["derived"]["map"]["looks"] == []
