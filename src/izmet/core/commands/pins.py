@@ -37,7 +37,6 @@ from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Refusal
 from izmet.core.retime.loose import loose_ties
-from izmet.core.retime.pins import way_of
 from izmet.core.retime.solve import solve
 
 Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
@@ -349,6 +348,6 @@ def _place_of(edit: Edit, clip: Clip, frame: int, way: int) -> int:
     """Where a pin at this source frame, counted along the way, belongs among a clip's inner pins."""
     for index, pin in enumerate(clip.pins[:-1]):
         source = source_of(edit, clip, pin)
-        if index > 0 and source is not None and way_of(clip, index - 1) == way and frame < source * way:
+        if index > 0 and source is not None and clip.ways[index - 1] == way and frame < source * way:
             return index
     return len(clip.pins) - 1

@@ -484,6 +484,16 @@ class Clip(Frozen):
         spans = [span.model_dump_json() for span in self.spans]
         return sha256(f"{self.reversed} {pins} {spans}".encode()).hexdigest()[:16]
 
+    @cached_property
+    def ways(self) -> tuple[int, ...]:
+        """Which way each span runs through the take: 1 forward, −1 backwards, 0 for a hold."""
+        ways: list[int] = []
+        for shape in self.spans:
+            mirrors_a_hold = isinstance(shape, Rewind) and shape.mirror and ways[-1] == 0
+            still = isinstance(shape, Hold) or mirrors_a_hold
+            ways.append(0 if still else -1 if isinstance(shape, Rewind) != self.reversed else 1)
+        return tuple(ways)
+
     @property
     def changed_by_hand(self) -> bool:
         """Whether it runs otherwise than its recipe made it."""

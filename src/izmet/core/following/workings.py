@@ -28,7 +28,6 @@ from izmet.core.memo import Memo
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import span_values
 from izmet.core.retime.loose import loose_ties
-from izmet.core.retime.pins import way_of
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
@@ -248,7 +247,7 @@ def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> Der
         mean=segment.mean,
         lowest=float(speeds.min()),
         highest=float(speeds.max()),
-        way=way_of(clip, index),
+        way=clip.ways[index],
         repeats=int(np.count_nonzero(seen[left + 1 : right + 1] == 0)),
         smooth_strength=strongest_smooth(shape, segment.mean, smooth_floor(edit, edit.take(clip.take))),
         values=span_values(shape, segment.mean),

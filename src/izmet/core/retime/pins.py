@@ -59,19 +59,9 @@ def known_pins(edit: Edit, clip: Clip) -> tuple[Known, ...]:
     return tuple(_known(edit, take, pin) for pin in clip.pins)
 
 
-def way_of(clip: Clip, span: int) -> int:
-    """Which way a span runs through the take: 1 forward, −1 backwards, 0 for a hold."""
-    shape = clip.spans[span]
-    if isinstance(shape, Hold):
-        return 0
-    if isinstance(shape, Rewind) and shape.mirror and way_of(clip, span - 1) == 0:
-        return 0
-    return -1 if isinstance(shape, Rewind) != clip.reversed else 1
-
-
 def sign_of(clip: Clip, span: int) -> int:
-    """Which way the take is travelled there: that of the span, and of a hold that of its clip."""
-    return way_of(clip, span) or (-1 if clip.reversed else 1)
+    """Which way the take is travelled in a span: that of the span, and of a hold that of its clip."""
+    return clip.ways[span] or (-1 if clip.reversed else 1)
 
 
 def fixed_pins(clip: Clip, known: tuple[Known, ...], per_frame: float, frames: int) -> tuple[Fixed, ...]:
@@ -126,7 +116,7 @@ def _equations(clip: Clip, index: int, shape: Shape, per_frame: float) -> Iterat
             {}, {right: 1, left - 1: -1}, float(clip.pins[left - 1].skip) * sign_of(clip, index - 1)
         )
     elif shape.speed is not None:
-        way = way_of(clip, index)
+        way = clip.ways[index]
         step = per_frame * shape.speed * way
         yield Equation({right: -step, left: step}, {right: 1, left: -1}, skip * way)
 
@@ -327,7 +317,7 @@ def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) 
         raise _out_of_order(
             clip, pin, f"output frame {right.n:g} does not come after {left.n:g}", "forward in the music"
         )
-    way, sign = way_of(clip, index), sign_of(clip, index)
+    way, sign = clip.ways[index], sign_of(clip, index)
     if before.skip < 0 and not -1 <= left.p + before.skip * sign <= frames:
         raise Refusal(
             "pin-outside-take",

@@ -53,6 +53,12 @@ class Profile:
         lasting = np.diff(self.u) > 0
         return np.stack([self.v[:-1][lasting], self.v[1:][lasting]], axis=1).ravel()
 
+    @property
+    def slowest(self) -> float:
+        """The lowest speed of its knots."""
+        speeds: list[float] = self.v.tolist()  # quicker than numpy for so few
+        return min(speeds)
+
     def speed(self, at: Floats) -> Floats:
         """Speed at each ``u``, shape as given. After a hard change, the new speed."""
         return self.speed_and_advance(at)[0]
@@ -64,7 +70,7 @@ class Profile:
     def speed_and_advance(self, at: Floats) -> tuple[Floats, Floats]:
         """Both at once, each of the shape given: a drag asks for both at every step."""
         if len(self.v) == 2 and self.v[0] == self.v[1]:
-            return np.full_like(at, self.v[0]), self.v[0] * np.minimum(at, 1.0)
+            return np.full(at.shape, self.v[0]), self.v[0] * np.minimum(at, 1.0)
         widths, rises = np.diff(self.u), np.diff(self.v)
         whole = np.concatenate([[0.0], np.cumsum(widths * (self.v[:-1] + rises / 2))])
         piece = self.u[1:-1].searchsorted(at, side="right")

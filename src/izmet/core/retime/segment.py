@@ -72,7 +72,7 @@ class Segment:
         """Source positions, speeds, and jumps back at some of its output frames, each of shape (frames,)."""
         moved, speed, over = self._moved(np.arange(frames.start, frames.stop))
         back = np.zeros(len(moved), bool)
-        if self.skip < 0:
+        if over is not None and self.skip < 0:
             back[np.flatnonzero(over)[:1]] = True
         if self.lands:
             moved = np.minimum(moved, abs(self.end.p - self.start.p) - 2 * FRAME_TOLERANCE)
@@ -83,13 +83,14 @@ class Segment:
         moved, speed, _ = self._moved(n)
         return self.start.p + self.way * moved, speed
 
-    def _moved(self, n: Floats | Frames) -> tuple[Floats, Floats, Jumps]:
-        """How far it came, how fast it is there, and whether what it leaves out is left behind."""
+    def _moved(self, n: Floats | Frames) -> tuple[Floats, Floats, Jumps | None]:
+        """How far it came, how fast it is there, and whether what it leaves out, if it does, is behind it."""
         speed, passed = self.profile.speed_and_advance(
             np.asarray((n - self.start.n) / (self.length or 1), np.float64)
         )
         moved = self.per_frame * self.length * passed
-        over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
+        over = None
         if self.skip:
+            over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
             moved += self.skip * over
         return moved, self.way * speed, over

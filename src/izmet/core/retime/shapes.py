@@ -9,7 +9,7 @@ speeds. With mean speed μ, strength g and reach r:
     custom          free knots scaled by λ = (μ − Σ locked) / Σ free, each Σ over weight · speed
 
 A rewind's profile is the speed at which it goes back, above 0 like all others; which way
-a span runs through its take is told by ``pins.way_of``.
+a span runs through its take is told by ``Clip.ways``.
 """
 
 from __future__ import annotations

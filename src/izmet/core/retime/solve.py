@@ -22,7 +22,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.inside import check_inside
-from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of, way_of
+from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
 from izmet.core.retime.segment import Segment
@@ -75,7 +75,7 @@ class Curve:
         What comes before tells what is seen only where the way rests or turns.
         """
         onward = len({segment.way for segment in self.segments}) == 1 and all(
-            segment.skip >= 0 and segment.profile.v.min() > 0 for segment in self.segments
+            segment.skip >= 0 and segment.profile.slowest > 0 for segment in self.segments
         )
         return range(self.first if onward else self.begins, self.last + 1)
 
@@ -192,7 +192,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     step = float(take.rate / edit.rate)
     pins = fixed_pins(clip, known_pins(edit, clip), step, take.frames)
     spans = range(len(clip.spans))
-    ways, signs = [way_of(clip, index) for index in spans], [sign_of(clip, index) for index in spans]
+    ways, signs = clip.ways, [sign_of(clip, index) for index in spans]
     means = [_mean(clip, index, step, left, right) for index, (left, right) in enumerate(pairwise(pins))]
     profiles: list[Profile] = []
     for index, shape in enumerate(clip.spans):
@@ -228,7 +228,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
 
 def _mean(clip: Clip, index: int, step: float, left: Fixed, right: Fixed) -> float:
     """The mean speed of a span, above 0; the given one where its end had no room."""
-    way, length = way_of(clip, index), right.n - left.n
+    way, length = clip.ways[index], right.n - left.n
     if length == 0:
         return clip.spans[index].speed or 0.0
     passed = (right.p - left.p) * way - clip.pins[index].skip

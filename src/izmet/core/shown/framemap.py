@@ -179,6 +179,9 @@ class FrameMap(Run):
     def seen_of(self, clip: int, frames: range) -> tuple[NDArray[np.bool_], Frames]:
         """On which output frames a clip is seen, in whatever part, and which picture, both (frames,)."""
         part = self.part_of(frames)
+        mine = self.clip[part] == clip
+        if len(mine) == len(frames) and not self.layers:
+            return mine, self.picture[part]
         at = slice(self.first + part.start - frames.start, self.first + part.stop - frames.start)
         seen, picture = np.zeros(len(frames), bool), np.zeros(len(frames), np.int64)
         for layer in self.layers:
@@ -186,7 +189,6 @@ class FrameMap(Run):
                 over = layer.between(frames)
                 to = slice(over.first - frames.start, over.first - frames.start + len(over))
                 seen[to], picture[to] = over.opacity > 0, over.picture
-        mine = self.clip[part] == clip
         seen[at] |= mine
         picture[at] = np.where(mine, self.picture[part], picture[at])
         return seen, picture
