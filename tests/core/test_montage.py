@@ -360,67 +360,6 @@ def test_through_a_cut_at_speed_both_sides_meet_on_it_and_the_hits_land():
     assert frames_shown(moved).speed[moved.frame_of("b-12") - shown.first - 1] == pytest.approx(4.0)
 
 
-@given(st.integers(1, 20), st.integers(-3, 6))
-def test_jump_cuts_leave_frames_out_on_each_hit_and_what_follows_lands(leave, more):
-    edit = tied_edit([(1.0, 10), (4.0, 500)])
-    hits = [2.0, 2.25, 2.5, 2.75]
-    for time in hits:
-        edit = do.apply(edit, do.AddCue(time=time, kind="snare"))
-    cues = [cue.id for cue in edit.song.cues if cue.kind == "snare"]
-    jumped = do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=leave, more=more))
-    curve = solve(jumped, jumped.clips[0])
-    assert all(landing.exact for landing in derive(jumped).landings)
-    steps = np.diff(curve.shown)
-    usual = np.median(steps)
-    skips = [max(0, leave + more * index) for index in range(4)]
-    for time, skip in zip(hits, skips, strict=True):
-        at = round(time * 60) - curve.first
-        assert steps[at : at + 3].max() >= skip
-        assert steps[at : at + 3].max() <= skip + usual + 2
-    with pytest.raises(Refusal, match="skipped of"):
-        do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=400))
-
-
-@given(st.integers(-40, -1), st.integers(-3, 3), st.booleans())
-def test_jumps_back_show_pictures_again_and_what_follows_lands(leave, more, turned):
-    edit = tied_edit([(1.0, 60), (4.0, 500)])
-    hits = [2.0, 2.25, 2.5, 2.75]
-    for time in hits:
-        edit = do.apply(edit, do.AddCue(time=time, kind="snare"))
-    cues = [cue.id for cue in edit.song.cues if cue.kind == "snare"]
-    jumped = do.apply(edit, do.JumpCuts(clip="clip-1", cues=cues, leave=leave, more=more))
-    if turned:  # a rewind elsewhere in the clip changes nothing here
-        jumped = do.apply(jumped, do.TurnBack(clip="clip-1", pin="pin-1", back=20, frames=20))
-    curve = solve(jumped, jumped.clips[0])
-    assert all(landing.exact for landing in derive(jumped).landings)
-    assert curve.shown.min() >= 60 if not turned else True
-    steps = np.diff(curve.shown[: 240 - curve.first])
-    back = [min(0, leave + more * index) for index in range(4)]
-    assert (curve.way[: 240 - curve.first] == 1).all()
-    for time, skip in zip(hits, back, strict=True):
-        at = round(time * 60) - curve.first
-        assert steps[at : at + 3].min() <= skip + np.median(steps) + 1
-    with pytest.raises(Refusal, match="go back"):
-        do.apply(edit, do.SetPin(clip="clip-1", pin="pin-0", skip=-300))
-
-
-@given(st.floats(0.3, 8), st.integers(0, 10), st.sampled_from(["slow", "fast"]))
-def test_a_clip_alternates_from_cue_to_cue_and_keeps_its_length(ratio, early, first):
-    edit = tied_edit([(1.0, 10), (4.0, 500)])
-    for time in (1.5, 2.25, 3.0):
-        edit = do.apply(edit, do.AddCue(time=time, kind="kick"))
-    cues = [cue.id for cue in edit.song.cues if cue.time in (1.5, 2.25, 3.0)]
-    command = do.Alternate(clip="clip-1", cues=cues, ratio=ratio, early=early, first=first)
-    after = do.apply(edit, command)
-    curve = solve(after, after.clips[0])
-    means = [segment.mean for segment in curve.segments]
-    expected = ratio if first == "slow" else 1 / ratio
-    assert means[1] / means[0] == pytest.approx(expected, rel=1e-3)
-    assert means[3] / means[2] == pytest.approx(expected, rel=1e-3)
-    assert (curve.source[0], curve.source[-1], len(curve.source)) == (10, 500, 181)
-    assert [int(pin.n) for pin in curve.pins[1:-1]] == [90 - early, 135 - early, 180 - early]
-
-
 @pytest.mark.parametrize(("beat", "drop", "begin"), [(0.5, 32, 0.5), (0.43, 48, 1.1), (0.6, 24, 0.2)])
 def test_another_song_takes_over_by_musical_role_and_the_way_back_gives_the_first_edit(beat, drop, begin):
     edit = filled(cues=["b-24", "b-28", "drop", "b-36", "b-37"])

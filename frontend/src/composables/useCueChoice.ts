@@ -17,13 +17,15 @@ export function useCueChoice() {
       .map(([value, text]) => ({ value, text })),
     ...(edit.song?.selections ?? []).map((each) => ({ value: each.id, text: each.name })),
   ])
+  /** The kept selection that is chosen, if it is one. */
+  const kept = computed(() => edit.song?.selections?.find((each) => each.id === on.value))
   // A downbeat is a beat too.
   const kinds = computed<CueKind[]>(() => (on.value === 'beat' ? ['beat', 'downbeat'] : [on.value as Plain]))
 
   /** The chosen cues between two instants of the edit, both included. */
   async function cuesOf(begin: number, end: number): Promise<string[]> {
     const inside = edit.cues.filter((cue) => cue.at >= begin && cue.at <= end)
-    const selection = edit.song?.selections?.find((each) => each.id === on.value)
+    const selection = kept.value
     if (!selection || !edit.state)
       return inside.filter((cue) => kinds.value.includes(cue.kind)).map((cue) => cue.id)
     const asked = api.POST('/api/edits/{id}/chosen', {
@@ -33,5 +35,5 @@ export function useCueChoice() {
     const found = new Set((await notices.guard(take(asked)))?.cues ?? [])
     return inside.filter((cue) => found.has(cue.id)).map((cue) => cue.id)
   }
-  return { on, choices, cuesOf }
+  return { on, choices, kept, cuesOf }
 }

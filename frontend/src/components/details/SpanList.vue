@@ -11,6 +11,7 @@ import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 import ClipWork from './ClipWork.vue'
+import PassList from './PassList.vue'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
@@ -83,6 +84,7 @@ const sounds = computed(() => {
         {{ facts(index)!.repeats ? `${facts(index)!.repeats} rep.` : 'smooth' }}
       </span>
     </button>
+    <PassList :clip="clip" />
     <ClipWork :clip="clip" />
     <NumberSlider
       v-if="sounds"

@@ -5,14 +5,12 @@ import { computed, ref } from 'vue'
 import type { Command, Length } from '@/api/client'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
-import PickList from '@/components/controls/PickList.vue'
 import { counted } from '@/lib/format'
-import { useCueChoice } from '@/composables/useCueChoice'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
-import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
+import BeatWork from './BeatWork.vue'
 import ClipTable from './ClipTable.vue'
 import CutWork from './CutWork.vue'
 import FillSlots from './FillSlots.vue'
@@ -22,12 +20,10 @@ import { kindName } from '@/lib/terms'
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
-const notices = useNotices()
 const nameOf = useClipName()
 const table = ref(false)
 const filling = ref(!edit.clips.length)
 
-const { on, choices, cuesOf } = useCueChoice()
 const mine = computed(() => montage.mine)
 /** Its clips become one take, which can be bent like any other and opened again. */
 function bundle(): void {
@@ -38,23 +34,6 @@ const recapFor = ref<Length>({ count: 4, unit: 'beats' })
 const recap = () =>
   montage.cueHere &&
   edit.run({ do: 'recap', take: view.takeId!, cue: montage.cueHere, length: recapFor.value })
-const leave = ref(6)
-const ratio = ref(4)
-/** The chosen kind of cues where the clip at hand is seen. */
-async function inside(): Promise<string[]> {
-  const clip = edit.derivedById.get(view.clip?.id ?? '')
-  const ids = new Set(await cuesOf(0, edit.end))
-  const end = (clip?.first ?? 0) + (clip?.source.length ?? 0)
-  const within = (n: number) => n > (clip?.first ?? 0) && n < end
-  return edit.cues
-    .filter((cue) => ids.has(cue.id) && within(edit.cueFrames.get(cue.id)!))
-    .map((cue) => cue.id)
-}
-async function onCues(make: (clip: string, cues: string[]) => Command): Promise<void> {
-  const cues = await inside()
-  if (view.clip && cues.length) await edit.run(make(view.clip.id, cues))
-  else notices.news('No such cue lies inside the clip.')
-}
 type Trouble = (typeof montage.troubles)[number]
 /** What mends a trouble with one click, as on the clip desk. */
 function mends({ kind, clip, n }: Trouble): { label: string; command: Command }[] {
@@ -74,22 +53,8 @@ function mends({ kind, clip, n }: Trouble): { label: string; command: Command }[
   const all: Command = { do: 'tie-loose' }
   return edit.derived!.loose.length > 1 ? [each, { label: 'Tie all that are loose', command: all }] : [each]
 }
-const more = ref(0)
-const early = ref(0)
-const jump = () =>
-  onCues((clip, cues) => ({ do: 'jump-cuts', clip, cues, leave: leave.value, more: more.value }))
-const splitAll = () => onCues((clip, cues) => ({ do: 'split-clip', clip, cues }))
 const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
   view.clip && frames && edit.run({ do: what, clip: view.clip.id, by: frames })
-const alternate = () =>
-  onCues((clip, cues) => ({
-    do: 'alternate',
-    clip,
-    cues,
-    ratio: ratio.value,
-    early: early.value,
-    first: 'slow',
-  }))
 </script>
 
 <template>
@@ -150,43 +115,7 @@ const alternate = () =>
 
     <CutWork />
 
-    <details v-if="view.clip">
-      <summary class="heading cursor-pointer">On beats inside this clip</summary>
-      <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
-        <PickList v-model="on" class="col-span-2" label="Cues" :options="choices" />
-        <NumberField
-          label="Skip"
-          title="Source frames at each cue; below 0 the picture goes back"
-          :value="leave"
-          @change="leave = Math.round($event)"
-        />
-        <NumberField label="Increase per cue" :value="more" @change="more = Math.round($event)" />
-        <button class="btn col-span-2 justify-center" @click="jump">Jump cuts</button>
-        <NumberField
-          label="Speed ratio"
-          title="How much faster the fast stretches run than the slow ones"
-          :min="0.1"
-          :digits="1"
-          :value="ratio"
-          @change="ratio = $event"
-        />
-        <NumberField
-          label="Lead-in, frames"
-          :min="0"
-          :value="early"
-          @change="early = Math.max(0, Math.round($event))"
-        />
-        <button class="btn col-span-2 justify-center" @click="alternate">Alternate slow and fast</button>
-        <button
-          class="btn col-span-2 justify-center"
-          title="Half speed and double, in turn, between its moments"
-          @click="edit.run({ do: 'alternate-moments', clip: view.clip.id })"
-        >
-          Alternate between its moments
-        </button>
-        <button class="btn col-span-2 justify-center" @click="splitAll">Split on each</button>
-      </div>
-    </details>
+    <BeatWork v-if="view.clip" :clip="view.clip" />
 
     <details v-if="view.take">
       <summary class="heading cursor-pointer">Recap</summary>

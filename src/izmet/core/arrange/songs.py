@@ -27,6 +27,7 @@ from izmet.core.document.edit import Cue, CueKind, Edit, Song
 from izmet.core.document.rates import frame_at
 from izmet.core.music.counting import BeatScale, beats_of
 from izmet.core.retime.loose import LANDED_ON
+from izmet.core.retime.passes import cues_of
 from izmet.core.retime.pins import pin_name
 
 REACH = 0.5
@@ -185,6 +186,9 @@ def _held(edit: Edit) -> dict[str, list[str]]:
                 names = found.setdefault(edge.cue, [])
                 if name not in names:
                     names.append(name)
+        for each in clip.passes:
+            for cue in cues_of(edit, each):
+                found.setdefault(cue, []).append(each.kind)
     stretches = [(black, "black") for black in edit.blacks] + (
         [(edit.range, "the range")] if edit.range else []
     )

@@ -25,11 +25,9 @@ from izmet.core.commands.clips import (
     SetLevel,
 )
 from izmet.core.commands.cuts import (
-    Alternate,
     AlternateMoments,
     ContinueCut,
     JoinClips,
-    JumpCuts,
     MoveCut,
     RunThrough,
     SlideClip,
@@ -57,7 +55,8 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.parts import Step, map_places, with_
+from izmet.core.commands.parts import Identified, Step, map_places, with_
+from izmet.core.commands.passes import Alternate, ChangePass, FixPasses, JumpCuts, RemovePass
 from izmet.core.commands.pins import (
     AddTie,
     ChangeEdge,
@@ -89,20 +88,7 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.edit import (
-    Black,
-    Clip,
-    Cue,
-    Edit,
-    Flash,
-    Moment,
-    Pin,
-    Recipe,
-    Select,
-    Side,
-    Take,
-    Title,
-)
+from izmet.core.document.edit import Clip, Edit, Recipe, Side, Title
 from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
 from izmet.core.document.refusal import Refusal
@@ -248,6 +234,9 @@ Command = Annotated[
     | RunThrough
     | JumpCuts
     | Alternate
+    | ChangePass
+    | RemovePass
+    | FixPasses
     | AlternateMoments
     | FillSlots
     | SwapClips
@@ -344,6 +333,7 @@ def check_parts(edit: Edit) -> None:
                 )
     for clip in edit.clips:
         _check_unique(clip.pins, "pin", f"clip {clip.id}")
+        _check_unique(clip.passes, "pass", f"clip {clip.id}")
 
 
 def _as_refusal(error: ValidationError) -> Refusal:
@@ -352,9 +342,7 @@ def _as_refusal(error: ValidationError) -> Refusal:
     return Refusal("bad-command", f"{first['msg'].removeprefix('Value error, ')}.", where=where)
 
 
-def _check_unique(
-    parts: Iterable[Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Recipe], kind: str, where: str
-) -> None:
+def _check_unique(parts: Iterable[Identified | Recipe], kind: str, where: str) -> None:
     seen: set[str] = set()
     for part in parts:
         if part.id in seen:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from itertools import chain, pairwise
+from itertools import chain
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -16,7 +16,6 @@ from izmet.core.commands.parts import (
     moved,
     new_id,
     new_ids,
-    settled,
     unclear,
     with_,
     with_clip,
@@ -29,7 +28,6 @@ from izmet.core.document.edit import (
     Id,
     Pin,
     Rewind,
-    Shape,
     Speed,
     Steady,
     cue_name,
@@ -341,88 +339,6 @@ class RunThrough(Asking):
         return works or None
 
 
-class JumpCuts(Asking):
-    """Leave source frames out at each of some cues inside a span; what ends the span still lands.
-
-    ``leave`` frames go at the first cue, ``more`` more at each one after it. Below 0 the
-    picture goes back by so many instead. What shrinks ends at none.
-    """
-
-    do: Literal["jump-cuts"] = "jump-cuts"
-    keeps: ClassVar[bool] = True
-    clip: Id
-    cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
-    leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
-    more: Annotated[int, Field(ge=-1000, le=1000)] = 0
-
-    def on(self, edit: Edit) -> Edit:
-        clip, span, inside = _one_span(edit, self.clip, self.cues)
-        curve = solve(edit, clip)
-        segment, way = curve.segments[span], curve.segments[span].way
-        way_out = 1 if self.leave >= 0 else -1
-        skips = [way_out * max(0, way_out * (self.leave + self.more * index)) for index in range(len(inside))]
-        passed = abs(segment.end.p - segment.start.p) - clip.pins[span].skip - sum(skips)
-        if passed <= 0:
-            room = abs(segment.end.p - segment.start.p)
-            raise Refusal(
-                "too-much-left-out",
-                f"{counted(sum(skips), 'frame')} would be skipped of the {room:.0f} that this span shows.",
-                where=f"clip {clip.id}, span {span + 1}",
-                remedy="Skip fewer, or choose fewer cues.",
-            )
-        slope = passed / segment.length
-        new: list[Pin] = []
-        ids = new_ids("pin", clip.pins)
-        gone = float(clip.pins[span].skip)
-        for cue, skip in zip(inside, skips, strict=True):
-            at = segment.start.p + way * (gone + slope * (edit.frame_of(cue) - segment.start.n))
-            new.append(Pin(id=next(ids), cue=cue, p=round(at, 4), skip=skip))
-            gone += skip
-        return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
-
-
-class Alternate(Asking):
-    """From cue to cue a clip runs slow, fast, slow, fast; its whole length and both its ends stay.
-
-    ``ratio`` is fast to slow; the change comes ``early`` output frames before each cue.
-    """
-
-    do: Literal["alternate"] = "alternate"
-    keeps: ClassVar[bool] = True
-    clip: Id
-    cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
-    ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
-    early: Annotated[int, Field(ge=0, le=1000)] = 0
-    first: Literal["slow", "fast"] = "slow"
-
-    def on(self, edit: Edit) -> Edit:
-        clip, span, inside = _one_span(edit, self.clip, self.cues)
-        segment = solve(edit, clip).segments[span]
-        places = [edit.frame_of(cue) - self.early for cue in inside]
-        edges = [segment.start.n, *places, segment.end.n]
-        weights = [
-            (right - left) * (self.ratio if (index % 2 == 0) == (self.first == "fast") else 1.0)
-            for index, (left, right) in enumerate(pairwise(edges))
-        ]
-        if min(weights) <= 0:
-            raise Refusal(
-                "too-early",
-                f"{counted(self.early, 'frame')} before a cue lies outside its stretch.",
-                where=f"clip {clip.id}",
-                remedy="Change closer to the cues.",
-            )
-        start = segment.start.p + segment.way * clip.pins[span].skip
-        total, passed = segment.end.p - start, 0.0
-        new: list[Pin] = []
-        ids = new_ids("pin", clip.pins)
-        for cue, n, weight in zip(inside, places, weights, strict=False):
-            passed += weight
-            place: dict[str, object] = {"n": n} if self.early else {"cue": cue}
-            at = round(start + total * passed / sum(weights), 4)
-            new.append(Pin.model_validate({"id": next(ids), "p": at, **place}))
-        return _with_inner(edit, clip, span, new, [Steady()] * (len(new) + 1))
-
-
 class AlternateMoments(Asking):
     """From one of its take's moments to the next a clip runs slow, fast, slow, fast; its first tie stays.
 
@@ -461,32 +377,6 @@ class AlternateMoments(Asking):
         if high > moments[-1].frame:
             pins, inner = [*pins, Pin(id=clip.pins[-1].id, p=high)], [*inner, Steady(speed=1)]
         return with_clip(edit, clip, pins=pins, spans=inner)
-
-
-def _one_span(edit: Edit, clip_id: str, cues: tuple[str, ...]) -> tuple[Clip, int, list[str]]:
-    """The clip, the span that holds the first cue that lies inside it, and all of the cues in that span."""
-    clip = edit.clip(clip_id)
-    ordered = sorted(set(cues), key=edit.frame_of)
-    for index, segment in enumerate(solve(edit, clip).segments):
-        inside = [cue for cue in ordered if segment.start.n < edit.frame_of(cue) < segment.end.n]
-        if inside and segment.length > 0 and not isinstance(clip.spans[index], Rewind):
-            return clip, index, inside
-    raise Refusal(
-        "no-cue-there",
-        "None of these cues lies inside a span of the clip.",
-        where=f"clip {clip_id}",
-        remedy="Choose cues between two of its pins.",
-    )
-
-
-def _with_inner(edit: Edit, clip: Clip, span: int, new: list[Pin], shapes: list[Shape]) -> Edit:
-    """The clip with pins inside a span. Ends of the span that were open stand where they stood."""
-    curve, pins = solve(edit, clip), list(clip.pins)
-    for index in (span, span + 1):
-        pins[index] = settled(pins[index], curve.pins[index])
-    pins[span + 1 : span + 1] = new
-    spans = [*clip.spans[:span], *shapes, *clip.spans[span + 1 :]]
-    return with_clip(edit, clip, pins=pins, spans=spans)
 
 
 def _meeting(edit: Edit, before: str, after: str) -> Edit:

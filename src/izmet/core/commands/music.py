@@ -14,8 +14,10 @@ from pydantic import Field
 from izmet.core.commands.parts import (
     Step,
     changed,
+    map_pass_cues,
     map_pins,
     map_places,
+    named_pass_cues,
     new_id,
     new_ids,
     song_of,
@@ -69,6 +71,7 @@ class UseSong(Step):
                 return pin
             return with_(pin, cue=to_new[pin.cue]) if pin.cue in to_new else _loosened(edit, pin)
 
+        edit = map_pass_cues(named_pass_cues(edit), to_new.get)
         return with_(map_places(edit, follow), song=song)
 
 
@@ -112,7 +115,8 @@ class ChangeSong(Step):
             n = frame_at(instant, edit.rate, edit.landing)
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
-        return _gone_along(edit, with_(map_places(edit, follow), song=song))
+        named = map_pass_cues(named_pass_cues(edit), self.to.get)
+        return _gone_along(edit, with_(map_places(named, follow), song=song))
 
 
 def _gone_along(before: Edit, after: Edit) -> Edit:
@@ -273,6 +277,7 @@ class MergeCues(Step):
                 remedy="Choose cues of the same kind that lie closer together.",
             )
         edit = map_places(edit, lambda pin: with_(pin, cue=instead[pin.cue]) if pin.cue in instead else pin)
+        edit = map_pass_cues(edit, lambda cue: instead.get(cue, cue))
         return _without(edit, tuple(instead))
 
 
@@ -411,7 +416,7 @@ class RemoveSelection(Step):
 
     def on(self, edit: Edit) -> Edit:
         left = [other for other in song_of(edit).selections if other.id != self.selection]
-        return _with_song(edit, selections=left)
+        return _with_song(named_pass_cues(edit, self.selection), selections=left)
 
 
 def _with_song(edit: Edit, **changes: object) -> Edit:
@@ -442,6 +447,7 @@ def _gone(song: Song, after: list[Cue]) -> set[str]:
 def _let_go(edit: Edit, cues: set[str]) -> Edit:
     """Ties to cues that go stay on their frames, loose; selections forget them."""
     edit = map_places(edit, lambda pin: _loosened(edit, pin) if pin.cue in cues else pin)
+    edit = map_pass_cues(edit, lambda cue: None if cue in cues else cue)
     selections = [
         with_(
             selection,

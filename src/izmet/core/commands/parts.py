@@ -9,12 +9,15 @@ from typing import Annotated, ClassVar, TypeVar
 from pydantic import BaseModel, ConfigDict, Field
 
 from izmet.core.document.edit import (
+    Alternation,
+    AnyPass,
     Black,
     Clip,
     Cue,
     Edit,
     Flash,
     Id,
+    Jumps,
     Moment,
     Pin,
     Select,
@@ -25,6 +28,7 @@ from izmet.core.document.edit import (
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Refusal
+from izmet.core.retime.passes import cues_of
 from izmet.core.retime.pins import Fixed
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
@@ -33,7 +37,7 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
-Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash
+Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Jumps | Alternation
 
 
 class Step(BaseModel):
@@ -156,6 +160,38 @@ def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
         return clip if kept else with_(clip, pins=pins, since=edges[0], until=edges[1])
 
     return with_clips(edit, map(mapped, edit.clips))
+
+
+def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
+    """The edit with the cues that passes name passed through a function; None lets one go.
+
+    Cues of a kept selection follow that.
+    """
+
+    def mapped(each: AnyPass) -> AnyPass:
+        cues = tuple(dict.fromkeys(new for cue in each.cues if (new := change(cue)) is not None))
+        return each if cues == each.cues else with_(each, cues=cues)
+
+    def with_mapped(clip: Clip) -> Clip:
+        passes = tuple(map(mapped, clip.passes))
+        kept = all(new is old for new, old in zip(passes, clip.passes, strict=True))
+        return clip if kept else with_(clip, passes=passes)
+
+    return with_clips(edit, map(with_mapped, edit.clips))
+
+
+def named_pass_cues(edit: Edit, selection: str | None = None) -> Edit:
+    """The edit with passes that take their cues from a selection, or from any, naming them themselves."""
+
+    def mapped(each: AnyPass) -> AnyPass:
+        if each.selection is None or selection not in (None, each.selection):
+            return each
+        return with_(each, cues=cues_of(edit, each), selection=None)
+
+    clips = [
+        with_(clip, passes=tuple(map(mapped, clip.passes))) if clip.passes else clip for clip in edit.clips
+    ]
+    return with_clips(edit, clips)
 
 
 def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:

@@ -19,6 +19,7 @@ from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, Reve
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.parts import with_
+from izmet.core.commands.passes import JumpCuts
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
     CHANGED_BY_HAND,
@@ -209,6 +210,8 @@ def _numbers(command: Command) -> list[tuple[str, float, str]]:
             return [("speed", 0.001, "%")]
         case SetSpan() if command.speed is not None:
             return [("speed", 0.001, "%")]
+        case JumpCuts() if command.leave > 1:
+            return [("leave", 1, "skipped frame")]
         case OverlapClips() if command.frames:
             return [("frames", 1, "frame")]
     return []

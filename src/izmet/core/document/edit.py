@@ -32,6 +32,7 @@ from izmet.core.document.limits import (
     MOST_FRAMES,
     MOST_KNOTS,
     MOST_MOMENTS,
+    MOST_PASSES,
     MOST_PINS,
     MOST_SAMPLE_RATE,
     MOST_SECONDS,
@@ -436,6 +437,51 @@ Shape = Annotated[Steady | Dip | Swell | Build | Brake | Hold | Rewind | Custom,
 ShapeName = Literal["steady", "dip", "swell", "build", "brake", "hold", "rewind", "custom"]
 
 
+class Pass(Frozen):
+    """Base of what is repeated at each of some cues along a clip: those named, or all of a kept selection.
+
+    A pass works on what the spans and the passes before it lay out, and moves no pin.
+    """
+
+    id: Id
+    on: bool = True
+    cues: Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)] = ()
+    selection: Id | None = None
+
+    @model_validator(mode="after")
+    def _one_choice(self) -> Self:
+        if self.cues and self.selection is not None:
+            raise ValueError("a pass takes its cues by name or from a selection, not both")
+        return self
+
+
+class Jumps(Pass):
+    """Source frames left out at each cue: ``leave`` at the first, ``more`` more at each one after it.
+
+    Below 0 the picture goes back by so many. What shrinks ends at none. All the rest of each
+    span runs quicker or slower, so that its ends stay.
+    """
+
+    kind: Literal["jumps"] = "jumps"
+    leave: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 6
+    more: Annotated[int, Field(ge=-1000, le=1000)] = 0
+
+
+class Alternation(Pass):
+    """Slow, fast, slow, fast from cue to cue, ``ratio`` times as fast; each span's ends stay.
+
+    The change comes ``early`` output frames before each cue.
+    """
+
+    kind: Literal["alternation"] = "alternation"
+    ratio: Annotated[float, Field(gt=0, le=100)] = 4.0
+    early: Annotated[int, Field(ge=0, le=1000)] = 0
+    first: Literal["slow", "fast"] = "slow"
+
+
+AnyPass = Annotated[Jumps | Alternation, Field(discriminator="kind")]
+
+
 class Overlap(Frozen):
     """How a clip comes in over the one before it: both are seen for some output frames, half on each side of
     the cut, the one fading as the other comes."""
@@ -454,7 +500,8 @@ class Clip(Frozen):
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
     ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
-    is seen before it; without one it waits.
+    is seen before it; without one it waits. ``passes`` repeat something at cues, one on top
+    of the other.
     """
 
     id: Id
@@ -471,6 +518,7 @@ class Clip(Frozen):
     overlap: Overlap | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
+    passes: Annotated[tuple[AnyPass, ...], Field(max_length=MOST_PASSES)] = ()
 
     @cached_property
     def places(self) -> tuple[Pin, ...]:
@@ -482,7 +530,9 @@ class Clip(Frozen):
         """How it runs, as a short hash. Where its ties land is not part of it: they follow their cues."""
         pins = [(pin.p, pin.through, pin.skip, pin.open_n) for pin in self.pins]
         spans = [span.model_dump_json() for span in self.spans]
-        return sha256(f"{self.reversed} {pins} {spans}".encode()).hexdigest()[:16]
+        passes = [each.model_dump_json() for each in self.passes]
+        said = f"{self.reversed} {pins} {spans}" + (f" {passes}" if passes else "")
+        return sha256(said.encode()).hexdigest()[:16]
 
     @cached_property
     def ways(self) -> tuple[int, ...]:

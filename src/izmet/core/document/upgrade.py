@@ -65,7 +65,7 @@ def _identities(document: Document) -> Document:
 
 
 def _accents(document: Document) -> Document:
-    """7 → 8: clips may overlap the one before, and an edit has accents."""
+    """7 → 8: clips may overlap the one before and have passes, and an edit has accents."""
     return {**document, "accents": []}
 
 

@@ -241,7 +241,7 @@ _KEPT: Memo[DerivedClip] = Memo(REMEMBERED_BYTES, _weight)
 
 def _span(edit: Edit, clip: Clip, curve: Curve, index: int, seen: Frames) -> DerivedSpan:
     segment, shape = curve.segments[index], clip.spans[index]
-    speeds = segment.profile.runs
+    speeds = segment.runs
     left, right = (max(0, math.ceil(pin.n) - curve.first) for pin in (segment.start, segment.end))
     return DerivedSpan(
         mean=segment.mean,

@@ -53,6 +53,14 @@ class Profile:
         lasting = np.diff(self.u) > 0
         return np.stack([self.v[:-1][lasting], self.v[1:][lasting]], axis=1).ravel()
 
+    def between(self, begin: float, end: float) -> Profile:
+        """The part of it from one ``u`` to another, from 0 to 1 again; its bends are cut, not kept."""
+        inside = (self.u > begin) & (self.u < end)
+        at = np.array([begin, np.nextafter(end, begin)])
+        first, last = self.speed(at).tolist()
+        u = np.concatenate([[begin], self.u[inside], [end]])
+        return Profile((u - begin) / (end - begin), np.concatenate([[first], self.v[inside], [last]]))
+
     @property
     def slowest(self) -> float:
         """The lowest speed of its knots."""

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -11,7 +13,8 @@ import numpy as np
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Floats, Profile
-from izmet.core.retime.sampling import Frames, Jumps
+from izmet.core.retime.sampling import Jumps
+from izmet.core.retime.steps import Steps
 
 Travel = Literal["forward", "rest", "backward"]
 
@@ -24,7 +27,7 @@ class Segment:
     profile's area; an open end without room covers no frame and keeps its speed. ``way``
     is the sign that both have in the take. ``skip`` source frames after the first pin's
     are left out. Where it ``lands`` on a moment, that is not seen before its pin, though
-    the speed may come to nothing there.
+    the speed may come to nothing there. ``passes`` work on its travel, in order.
     """
 
     start: Fixed
@@ -35,6 +38,7 @@ class Segment:
     way: int = 1
     skip: int = 0
     lands: bool = False
+    passes: tuple[Steps, ...] = ()
 
     @property
     def length(self) -> float:
@@ -58,39 +62,73 @@ class Segment:
             return "rest"
         return "forward" if self.displacement > 0 else "backward"
 
+    @cached_property
+    def runs(self) -> Floats:
+        """The speeds at both sides of each piece, in order, without the way."""
+        if not self.passes:
+            return self.profile.runs
+        edges = np.unique(np.concatenate([steps.edges for steps in self.passes]))
+        bounds = np.concatenate([[self.start.n], edges, [self.end.n]])
+        parts = []
+        for begin, end in pairwise(bounds.tolist()):
+            middle = np.array([(begin + end) / 2])
+            factors = [steps.factors[steps.stretch_of(middle)[0]] for steps in self.passes]
+            u = [(n - self.start.n) / self.length for n in (begin, end)]
+            parts.append(self.profile.between(*u).runs * math.prod(factors))
+        return np.concatenate(parts)
+
+    @cached_property
+    def goes_on(self) -> bool:
+        """Whether the picture moves on at every frame, the same way."""
+        jumps = (steps.jumps.min() for steps in self.passes)
+        return self.skip >= 0 and self.profile.slowest > 0 and all(jump >= 0 for jump in jumps)
+
     @property
     def speed_in(self) -> float:
         """Speed where the segment begins."""
-        return self.way * float(self.profile.runs[0])
+        return self.way * float(self.runs[0])
 
     @property
     def speed_out(self) -> float:
         """Speed where it ends."""
-        return self.way * float(self.profile.runs[-1])
+        return self.way * float(self.runs[-1])
 
     def evaluate(self, frames: range) -> tuple[Floats, Floats, Jumps]:
         """Source positions, speeds, and jumps back at some of its output frames, each of shape (frames,)."""
-        moved, speed, over = self._moved(np.arange(frames.start, frames.stop))
-        back = np.zeros(len(moved), bool)
-        if over is not None and self.skip < 0:
-            back[np.flatnonzero(over)[:1]] = True
+        n = np.arange(frames.start, frames.stop, dtype=np.float64)
+        travelled, speed = self.travelled(n)
+        back = np.zeros(len(n), bool)
+        moved = travelled
+        if self.skip:
+            over = self._over(travelled)
+            moved = travelled + self.skip * over
+            if self.skip < 0:
+                back[np.flatnonzero(over)[:1]] = True
+        for steps in self.passes:
+            jumped = np.ceil(steps.edges[steps.jumps[1:] < 0]).astype(int) - frames.start
+            back[jumped[(jumped >= 0) & (jumped < len(n))]] = True
         if self.lands:
             moved = np.minimum(moved, abs(self.end.p - self.start.p) - 2 * FRAME_TOLERANCE)
-        return self.start.p + self.way * moved, speed, back
+        return self.start.p + self.way * moved, self.way * speed, back
 
     def at(self, n: Floats) -> tuple[Floats, Floats]:
         """Source positions and speeds at instants inside it, in output frames, shape as given."""
-        moved, speed, _ = self._moved(n)
-        return self.start.p + self.way * moved, speed
+        travelled, speed = self.travelled(n)
+        moved = travelled + self.skip * self._over(travelled) if self.skip else travelled
+        return self.start.p + self.way * moved, self.way * speed
 
-    def _moved(self, n: Floats | Frames) -> tuple[Floats, Floats, Jumps | None]:
-        """How far it came, how fast it is there, and whether what it leaves out, if it does, is behind it."""
-        speed, passed = self.profile.speed_and_advance(
-            np.asarray((n - self.start.n) / (self.length or 1), np.float64)
-        )
-        moved = self.per_frame * self.length * passed
-        over = None
-        if self.skip:
-            over = moved >= 1 - FRAME_TOLERANCE  # the pin's own picture
-            moved += self.skip * over
-        return moved, self.way * speed, over
+    def travelled(self, n: Floats) -> tuple[Floats, Floats]:
+        """How far it came, without what the first pin leaves out, and how fast it is, shape as given."""
+        return self._under(n, len(self.passes))
+
+    def _under(self, n: Floats, passes: int) -> tuple[Floats, Floats]:
+        """The same with its first few passes alone."""
+        if passes:
+            return self.passes[passes - 1].over(n, lambda at: self._under(at, passes - 1))
+        speed, passed = self.profile.speed_and_advance((n - self.start.n) / (self.length or 1))
+        return passed * (self.per_frame * self.length), speed
+
+    @staticmethod
+    def _over(travelled: Floats) -> Jumps:
+        """Where what the first pin leaves out is left behind: after the pin's own picture."""
+        return travelled >= 1 - FRAME_TOLERANCE

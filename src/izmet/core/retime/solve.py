@@ -22,6 +22,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.inside import check_inside
+from izmet.core.retime.passes import cues_of, with_passes
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
@@ -75,7 +76,7 @@ class Curve:
         What comes before tells what is seen only where the way rests or turns.
         """
         onward = len({segment.way for segment in self.segments}) == 1 and all(
-            segment.skip >= 0 and segment.profile.slowest > 0 for segment in self.segments
+            segment.goes_on for segment in self.segments
         )
         return range(self.first if onward else self.begins, self.last + 1)
 
@@ -184,7 +185,8 @@ def surroundings(edit: Edit, clip: Clip) -> tuple[tuple[object, ...], tuple[obje
     """The parts and the facts on which a clip's curve depends. Raises Refusal when a part is not there."""
     song, rate = edit.song, edit.rate
     facts = (rate.numerator, rate.denominator, edit.landing, song.start if song else 0.0)
-    return (clip, edit.take(clip.take), *map(edit.cue, clip.cue_ids)), facts
+    followed = {id: None for each in clip.passes if each.on for id in cues_of(edit, each)}
+    return (clip, edit.take(clip.take), *map(edit.cue, (*clip.cue_ids, *followed))), facts
 
 
 def _solved(edit: Edit, clip: Clip) -> Curve:
@@ -204,16 +206,15 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     if any(through):
         profiles = shared(profiles, through, ways, smooth_floor(edit, take))
     since, until = (None if edge is None else edit.place_of(edge) for edge in (clip.since, clip.until))
-    curve = Curve(
-        tuple(
-            Segment(left, right, step, mean, profile, sign, pin.skip, to.moment is not None and way != 0)
-            for (left, right), mean, profile, way, sign, (pin, to) in zip(
-                pairwise(pins), means, profiles, ways, signs, pairwise(clip.pins), strict=True
-            )
-        ),
-        since,
-        until,
+    segments = tuple(
+        Segment(left, right, step, mean, profile, sign, pin.skip, to.moment is not None and way != 0)
+        for (left, right), mean, profile, way, sign, (pin, to) in zip(
+            pairwise(pins), means, profiles, ways, signs, pairwise(clip.pins), strict=True
+        )
     )
+    if clip.passes:
+        segments = with_passes(edit, clip, segments, take.frames)
+    curve = Curve(segments, since, until)
     if curve.last < curve.first:
         raise Refusal(
             "nothing-left",

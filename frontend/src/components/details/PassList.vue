@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** What is repeated at cues along a clip: on or off, changed, taken away, or made plain pins. */
+import { Trash2 } from '@lucide/vue'
+import type { Clip, Command } from '@/api/client'
+import NumberField from '@/components/controls/NumberField.vue'
+import RowAction from '@/components/RowAction.vue'
+import { counted } from '@/lib/format'
+import { useEdit } from '@/stores/edit'
+
+type Pass = NonNullable<Clip['passes']>[number]
+type Change = Omit<Extract<Command, { do: 'change-pass' }>, 'do' | 'clip' | 'id'>
+
+const props = defineProps<{ clip: Clip }>()
+const edit = useEdit()
+
+const nameOf = (pass: Pass) => (pass.kind === 'jumps' ? 'Jump cuts' : 'Slow and fast')
+function cuesOf({ cues, selection }: Pass): string {
+  const kept = edit.song?.selections?.find((each) => each.id === selection)
+  return kept ? kept.name : counted(cues?.length ?? 0, 'cue')
+}
+const change = (id: string, values: Change) =>
+  void edit.run({ do: 'change-pass', clip: props.clip.id, id, ...values })
+</script>
+
+<template>
+  <div v-if="clip.passes?.length" class="flex flex-col gap-1.5" role="group" aria-label="Repeated at cues">
+    <div v-for="pass in clip.passes" :key="pass.id" class="rounded-md bg-raised p-2">
+      <div class="flex items-center gap-2">
+        <label class="flex min-w-0 flex-1 items-center gap-2">
+          <input
+            type="checkbox"
+            class="accent-brass"
+            :checked="pass.on"
+            @change="change(pass.id, { works: ($event.target as HTMLInputElement).checked })"
+          />
+          <span class="truncate font-semibold">{{ nameOf(pass) }}</span>
+          <span class="num ml-auto shrink-0 text-[12px] text-muted">{{ cuesOf(pass) }}</span>
+        </label>
+        <RowAction
+          :label="`Remove: ${nameOf(pass)}`"
+          @click="edit.run({ do: 'remove-pass', clip: clip.id, id: pass.id })"
+        >
+          <Trash2 :size="15" />
+        </RowAction>
+      </div>
+      <div class="mt-1 grid grid-cols-2 gap-x-2">
+        <template v-if="pass.kind === 'jumps'">
+          <NumberField
+            label="Skip"
+            :value="pass.leave!"
+            @change="change(pass.id, { leave: Math.round($event) })"
+          />
+          <NumberField
+            label="Increase per cue"
+            :value="pass.more!"
+            @change="change(pass.id, { more: Math.round($event) })"
+          />
+        </template>
+        <template v-else>
+          <NumberField
+            label="Speed ratio"
+            :min="0.1"
+            :digits="1"
+            :value="pass.ratio!"
+            @change="change(pass.id, { ratio: $event })"
+          />
+          <NumberField
+            label="Lead-in, frames"
+            :min="0"
+            :value="pass.early!"
+            @change="change(pass.id, { early: Math.round($event) })"
+          />
+        </template>
+      </div>
+    </div>
+    <button
+      class="btn justify-center"
+      title="The clip runs as it does, and follows these cues no more"
+      @click="edit.run({ do: 'fix-passes', clip: clip.id })"
+    >
+      Make pins of these
+    </button>
+  </div>
+</template>

@@ -1,0 +1,222 @@
+"""Commands about passes: what is repeated at cues along a clip, changed and taken away again at any time."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from izmet.core.commands.parts import Asking, new_id, new_ids, settled, unclear, with_, with_clip
+from izmet.core.document.edit import (
+    Alternation,
+    AnyPass,
+    Clip,
+    Custom,
+    Edit,
+    Id,
+    Jumps,
+    Knot,
+    Pin,
+    Shape,
+    Steady,
+)
+from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
+from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.document.refusal import Refusal
+from izmet.core.retime.passes import cues_of, works_on
+from izmet.core.retime.segment import Segment
+from izmet.core.retime.solve import solve
+
+LEAST_JUMP = 0.01
+"""Source frames; less is no jump but rounding."""
+
+Leave = Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+More = Annotated[int, Field(ge=-1000, le=1000)]
+Ratio = Annotated[float, Field(gt=0, le=100)]
+Early = Annotated[int, Field(ge=0, le=1000)]
+First = Literal["slow", "fast"]
+Cues = Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)]
+
+
+class OnCues(Asking):
+    """Base of commands that add a pass: on cues by name, or on those of a kept selection."""
+
+    keeps: ClassVar[bool] = True
+    clip: Id
+    cues: Cues = ()
+    selection: Id | None = None
+
+
+class JumpCuts(OnCues):
+    """Leave source frames out at each of some cues; what ends each span still lands.
+
+    ``leave`` frames go at the first cue, ``more`` more at each one after it. Below 0 the
+    picture goes back by so many instead. What shrinks ends at none.
+    """
+
+    do: Literal["jump-cuts"] = "jump-cuts"
+    leave: Leave = 6
+    more: More = 0
+
+    def on(self, edit: Edit) -> Edit:
+        return _added(edit, edit.clip(self.clip), Jumps, self)
+
+
+class Alternate(OnCues):
+    """From cue to cue a clip runs slow, fast, slow, fast; the ends of its spans stay.
+
+    ``ratio`` is fast to slow; the change comes ``early`` output frames before each cue.
+    """
+
+    do: Literal["alternate"] = "alternate"
+    ratio: Ratio = 4.0
+    early: Early = 0
+    first: First = "slow"
+
+    def on(self, edit: Edit) -> Edit:
+        return _added(edit, edit.clip(self.clip), Alternation, self)
+
+
+class ChangePass(Asking):
+    """Change some values of a pass, the cues that it works on, or whether it works."""
+
+    do: Literal["change-pass"] = "change-pass"
+    keeps: ClassVar[bool] = True
+    clip: Id
+    id: Id
+    works: bool | None = None
+    cues: Cues | None = None
+    selection: Id | None = None
+    leave: Leave | None = None
+    more: More | None = None
+    ratio: Ratio | None = None
+    early: Early | None = None
+    first: First | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        before = _find(clip, self.id)
+        changes = self.model_dump(exclude={"do", "clip", "id", "works"}, exclude_none=True)
+        if self.works is not None:
+            changes["on"] = self.works
+        if not changes or not changes.keys() <= type(before).model_fields.keys():
+            raise unclear("Say what of the pass changes, of what it has.")
+        if self.selection is not None:
+            changes["cues"] = ()
+        if self.cues is not None:
+            changes["selection"] = None
+        after = with_(before, **changes)
+        _check_cues(edit, clip, after)
+        return with_clip(edit, clip, passes=[after if each is before else each for each in clip.passes])
+
+
+class RemovePass(Asking):
+    """Take a pass away; the clip runs as it did without it."""
+
+    do: Literal["remove-pass"] = "remove-pass"
+    keeps: ClassVar[bool] = True
+    clip: Id
+    id: Id
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        gone = _find(clip, self.id)
+        return with_clip(edit, clip, passes=[each for each in clip.passes if each is not gone])
+
+
+class FixPasses(Asking):
+    """Make plain pins of all passes of a clip: it runs as it does, and follows these cues no more."""
+
+    do: Literal["fix-passes"] = "fix-passes"
+    clip: Id
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        if not clip.passes:
+            raise Refusal("no-passes", "This clip has no passes.", f"clip {clip.id}", "Add one first.")
+        curve, ids = solve(edit, clip), new_ids("pin", clip.pins)
+        pins, spans = [clip.pins[0]], list[Shape]()
+        for index, segment in enumerate(curve.segments):
+            end = clip.pins[index + 1]
+            if segment.passes:
+                pins[-1], end = settled(pins[-1], segment.start), settled(end, segment.end)
+                _fix(pins, spans, clip.spans[index], segment, ids)
+            else:
+                spans.append(clip.spans[index])
+            pins.append(end)
+        return with_clip(edit, clip, pins=pins, spans=spans, passes=())
+
+
+def _added(edit: Edit, clip: Clip, kind: type[Jumps | Alternation], command: OnCues) -> Edit:
+    """The edit with one more pass on a clip. Raises Refusal where it would do nothing."""
+    values = command.model_dump(exclude={"do", "clip"})
+    new = kind.model_validate({"id": new_id("pass", clip.passes), **values})
+    _check_cues(edit, clip, new)
+    return with_clip(edit, clip, passes=[*clip.passes, new])
+
+
+def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
+    """Refuse cues that are not there, or of which none lies inside a span that a pass works on."""
+    frames = [edit.frame_of(cue) for cue in cues_of(edit, each)]
+    bare = clip.model_copy(update={"passes": ()})
+    worked = [
+        segment
+        for shape, segment in zip(clip.spans, solve(edit, bare).segments, strict=True)
+        if works_on(shape)
+    ]
+    if not any(segment.start.n < n < segment.end.n for segment in worked for n in frames):
+        raise Refusal(
+            "no-cue-there",
+            "None of these cues lies inside a span of the clip.",
+            where=f"clip {clip.id}",
+            remedy="Choose cues between two of its pins.",
+        )
+
+
+def _find(clip: Clip, id: str) -> AnyPass:
+    found = next((each for each in clip.passes if each.id == id), None)
+    if found is None:
+        raise Refusal("no-such-pass", f"There is no pass {id}.", f"clip {clip.id}", "Reload the edit.")
+    return found
+
+
+def _fix(pins: list[Pin], spans: list[Shape], shape: Shape, segment: Segment, ids: Iterator[str]) -> None:
+    """Put pins where the passes of a span begin something, and the shapes between them.
+
+    What is jumped over is the way of one frame; a jump back is left out below 0.
+    """
+    at = segment.start.n
+    for n, jump in _edges(segment):
+        if jump and n - 1 > at:
+            spans.append(_piece(shape, segment, at, n - 1))
+            pins.append(_pin(segment, next(ids), n - 1))
+        if jump < 0:
+            pins[-1] = with_(pins[-1], skip=pins[-1].skip + math.floor(jump))
+        spans.append(Steady() if jump else _piece(shape, segment, at, n))
+        pins.append(_pin(segment, next(ids), n))
+        at = n
+    spans.append(_piece(shape, segment, at, segment.end.n))
+
+
+def _edges(segment: Segment) -> Iterator[tuple[int, float]]:
+    """The output frames at which passes begin something in a span, and how far the picture jumps there."""
+    for n in sorted({float(n) for steps in segment.passes for n in steps.edges}):
+        before, after = segment.travelled(np.array([n - 2 * FRAME_TOLERANCE, n]))[0].tolist()
+        jump = after - before
+        yield round(n), jump if abs(jump) > LEAST_JUMP else 0.0
+
+
+def _pin(segment: Segment, id: str, n: int) -> Pin:
+    return Pin(id=id, n=n, p=float(segment.at(np.array([float(n)]))[0][0]))
+
+
+def _piece(shape: Shape, segment: Segment, begin: float, end: float) -> Shape:
+    """The shape of a part of a span: steady where that was, else with the knots that lie there."""
+    if isinstance(shape, Steady):
+        return Steady()
+    piece = segment.profile.between(*((n - segment.start.n) / segment.length for n in (begin, end)))
+    knots = [Knot(at=u, speed=v) for u, v in zip(piece.u.tolist(), piece.v.tolist(), strict=True)]
+    return Custom(knots=knots)
