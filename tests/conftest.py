@@ -12,7 +12,6 @@ from hypothesis import HealthCheck, settings
 
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
-from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from tests.desk import Desk, bring_song, lay
@@ -38,7 +37,7 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Dat
         if not (mark := shared / "demo.made").exists():
             open_database(folder.prepare())
             write_library(folder.root / "library", lambda what, done, total: None)
-            fill(Assets(folder), folder.root / "library", lambda what, done, total: None)
+            fill(folder, lambda what, done, total: None)
             mark.touch()
     return folder
 

@@ -184,9 +184,8 @@ def demo(
     no_token: NoToken = False,
 ) -> None:
     """Serve the demo, from a folder of its own beside your work."""
-    from izmet.demo.fill import fill
+    from izmet.demo.fill import fill, library_of
     from izmet.demo.library import write_library
-    from izmet.store.assets import Assets
     from izmet.store.database import open_database
 
     os.umask(PRIVATE)
@@ -195,8 +194,8 @@ def demo(
     with folder.held() as note:
         open_database(folder)
         with _progress() as say:
-            write_library(folder.root / "library", say)
-            fill(Assets(folder), folder.root / "library", say)
+            write_library(library_of(folder), say)
+            fill(folder, say)
         if not prepare_only:
             _serve(folder, port, no_token, note, DEMO_PAGE)
 

@@ -6,6 +6,7 @@ import av
 import numpy as np
 import pytest
 
+from izmet.core.following.montage import montage
 from izmet.core.following.workings import derive
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
@@ -89,3 +90,19 @@ def test_each_take_shows_its_hit_first_on_the_frame_that_its_truth_names(demo_fo
             assert table.motion[frame] > table.motion[frame - 3 : frame].max(), asset.name
             seen += 1
     assert seen == 3
+
+
+def test_the_whole_race_lands_with_all_that_a_montage_can_do(demo_folder, database):
+    edit = edits.current(2).edit
+    derived = derive(edit)
+    assert len(edit.clips) >= 19
+    assert len(derived.landings) >= 19
+    assert all(landing.exact for landing in derived.landings)
+    shapes = {shape.shape for clip in edit.clips for shape in clip.spans}
+    assert {"rewind", "hold"} <= shapes
+    assert max(clip.speed.max() for clip in derived.clips) >= 2, "it is run through"
+    assert derived.map.layers
+    assert derived.map.looks
+    (bundle,) = [take for take in edit.takes if take.bundle]
+    assert edits.known_as(bundle.bundle.edit) == 3
+    assert {trouble.kind for trouble in montage(edit, derived).troubles} <= {"stutter", "turn"}

@@ -1,4 +1,4 @@
-"""Puts the demo's files into a data folder, reads them, and leaves an edit to open."""
+"""Puts the demo's files into a data folder, reads them, and leaves two edits to open."""
 
 from __future__ import annotations
 
@@ -14,35 +14,56 @@ from izmet.core.commands.spans import ShapeSpan
 from izmet.core.commands.takes import AddMoment, UseTake
 from izmet.core.document.edit import Build, Cue, Dip, Edit
 from izmet.demo.library import Progress
+from izmet.demo.montage import bundle_some, race
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
 from izmet.jobs.reading import read_asset, song_of, take_of
 from izmet.store import edits
 from izmet.store.assets import AssetKind, Assets
+from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, EditRow, database
 
 TITLE = "Skerry Run, heat three"
 
 
-def fill(assets: Assets, library: Path, progress: Progress) -> None:
-    """Bring the library's files in, and make the demo edit if there is none yet."""
+def fill(folder: DataFolder, progress: Progress) -> None:
+    """Bring the library's files in, and make the demo's edits if there is none yet."""
+    assets, library = Assets(folder), library_of(folder)
     with database.connection_context():
         songs = [_bring_in(assets, library / song.file_name, song.name, "song", progress) for song in SONGS]
         takes = [_bring_in(assets, library / take.file_name, take.name, "take", progress) for take in TAKES]
-        if not EditRow.select().exists():
-            edits.create(demo_edit(assets, songs[0], takes, library), reason="the demo")
+        if EditRow.select().exists():
+            return
+        first, second = (_with_material(assets, song, takes) for song in songs[:2])
+        edits.create(landed(first, _drop(library, 0)), reason="the demo")
+        whole = edits.create(race(second, _drop(library, 1)), reason="the demo")
+        bundle_some(assets, folder.parts, whole, progress)
 
 
-def demo_edit(assets: Assets, song: Asset, takes: list[Asset], library: Path) -> Edit:
-    """A boat lands on the drop: the marks a person would have made, and four ties."""
+def library_of(folder: DataFolder) -> Path:
+    """Where a data folder has the demo's files."""
+    return folder.root / "library"
+
+
+def _drop(library: Path, song: int) -> float:
+    """When a song drops, in seconds, as it was made."""
+    truth = json.loads((library / SONGS[song].file_name).with_suffix(".truth.json").read_text())
+    return float(truth["drops"][0])
+
+
+def _with_material(assets: Assets, song: Asset, takes: list[Asset]) -> Edit:
+    """An edit with a song and all takes, marked as a person would have marked them."""
     edit = Edit(title=TITLE, rate="60", song=song_of(assets, song))
     for asset, take in zip(takes, TAKES, strict=True):
         id = f"take-{asset.sha256[:8]}"
         edit = apply(edit, UseTake(take=take_of(asset, id)))
         for moment in take.truth()["moments"]:
             edit = apply(edit, AddMoment(take=id, **moment))
-    truth = json.loads((library / SONGS[0].file_name).with_suffix(".truth.json").read_text())
-    drop = truth["drops"][0]
+    return edit
+
+
+def landed(edit: Edit, drop: float) -> Edit:
+    """A boat lands on the drop: four ties, and the speeds between them."""
     gannet = edit.takes[0]
     moments = {moment.label: moment.id for moment in gannet.moments}
     beat = 60 / SONGS[0].tempo

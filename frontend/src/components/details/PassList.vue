@@ -51,7 +51,7 @@ const change = (id: string, values: Change) =>
             @change="change(pass.id, { leave: Math.round($event) })"
           />
           <NumberField
-            label="Increase per cue"
+            label="Increase"
             :value="pass.more!"
             @change="change(pass.id, { more: Math.round($event) })"
           />

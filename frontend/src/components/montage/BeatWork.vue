@@ -50,7 +50,7 @@ const splitAll = () => onCues((cues) => ({ do: 'split-clip', clip: props.clip.id
 <template>
   <details>
     <summary class="heading cursor-pointer">On beats inside this clip</summary>
-    <PassList class="mt-1" :clip="clip" />
+    <PassList class="mt-1 mb-2" :clip="clip" />
     <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
       <PickList v-model="on" class="col-span-2" label="Cues" :options="choices" />
       <NumberField
