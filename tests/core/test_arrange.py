@@ -276,8 +276,10 @@ def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():
 def test_what_hangs_on_a_change_is_told():
     edit = tied_edit([(1.0, 100), (4.0, 400)])
     moved = do.apply(edit, do.ChangeCue(cue="cue-1", time=9.0))
-    assert told(derive(edit), derive(moved)) == ["1 tie moved", "180 more repeats"]
-    assert told(derive(moved), derive(edit)) == ["1 tie moved", "180 fewer repeats"]
+    there, back = told(derive(edit), derive(moved)), told(derive(moved), derive(edit))
+    assert [each.text for each in there] == ["1 tie moved", "180 more repeats"]
+    assert [each.text for each in back] == ["1 tie moved", "180 fewer repeats"]
+    assert [(each.code, each.count) for each in back] == [("ties-moved", 1), ("repeats", -180)]
     assert told(derive(edit), derive(edit)) == []
 
 

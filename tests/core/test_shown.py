@@ -37,7 +37,7 @@ def test_a_landing_under_another_clip_is_hidden_and_says_by_which(edit):
     assert not missing.exact
     assert missing.hidden_by == "clip-2"
     assert missing.landed_frame is None
-    assert told(derive(edit), derive(covered)) == ["1 tie now hidden"]
+    assert [each.text for each in told(derive(edit), derive(covered))] == ["1 tie now hidden"]
     assert told(derive(covered), derive(edit)) == []
 
 

@@ -4,6 +4,7 @@ import pytest
 
 from izmet.core import commands as do
 from izmet.core.commands.words import LONGEST, in_words
+from izmet.core.document.refusal import Place, Refusal
 from tests.core.examples import tied_edit
 
 
@@ -27,3 +28,21 @@ from tests.core.examples import tied_edit
 )
 def test_a_step_is_said_in_words_and_ids_never(command, words):
     assert in_words(tied_edit([(1.0, 100), (2.0, 160)]), command) == words[:LONGEST]
+
+
+@pytest.mark.parametrize(
+    ("place", "said"),
+    [
+        (Place.of("clip-1"), "clip clip-1"),
+        (Place.of("clip-1", "clip-2"), "clips clip-1 and clip-2"),
+        (Place.of("clip-1", pin="pin-2"), "clip clip-1, pin pin-2"),
+        (Place.of("clip-1", span=3), "clip clip-1, span 3"),
+        (Place(take="take-1", moment="moment-2"), "take take-1, moment moment-2"),
+    ],
+)
+def test_a_place_in_the_edit_is_told_in_ids_and_in_words(place, said):
+    refusal = Refusal("any", "It cannot be.", place)
+    assert (refusal.where, refusal.about) == (said, place)
+    again = Refusal.of_dict(refusal.as_dict())
+    assert again.as_dict() == refusal.as_dict()
+    assert Refusal.of_dict(Refusal("any", "No.", "a file").as_dict()).where == "a file"

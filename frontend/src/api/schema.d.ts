@@ -902,6 +902,8 @@ export interface components {
         /**
          * Problem
          * @description What is wrong, where, and what to do. ``nearest`` is the nearest value that works.
+         *
+         *     ``where`` is in words, ``about`` the same in ids where it is a part of an edit.
          */
         Problem: {
             /** Code */
@@ -913,6 +915,8 @@ export interface components {
              * @default
              */
             where?: string;
+            /** @default null */
+            about?: components["schemas"]["Place"] | null;
             /**
              * Remedy
              * @default
@@ -923,6 +927,42 @@ export interface components {
              * @default null
              */
             nearest?: number | null;
+        };
+        /**
+         * Place
+         * @description The parts of an edit that something is about, by their ids; spans count from 1.
+         */
+        Place: {
+            /**
+             * Clips
+             * @default []
+             */
+            clips?: string[];
+            /**
+             * Take
+             * @default null
+             */
+            take?: string | null;
+            /**
+             * Span
+             * @default null
+             */
+            span?: number | null;
+            /**
+             * Pin
+             * @default null
+             */
+            pin?: string | null;
+            /**
+             * Moment
+             * @default null
+             */
+            moment?: string | null;
+            /**
+             * Select
+             * @default null
+             */
+            select?: string | null;
         };
         /**
          * StaleProblem
@@ -938,6 +978,8 @@ export interface components {
              * @default
              */
             where?: string;
+            /** @default null */
+            about?: components["schemas"]["Place"] | null;
             /**
              * Remedy
              * @default
@@ -2300,6 +2342,8 @@ export interface components {
              * @default
              */
             where?: string;
+            /** @default null */
+            about?: components["schemas"]["Place"] | null;
             /**
              * Remedy
              * @default
@@ -4444,7 +4488,22 @@ export interface components {
          */
         BundleReport: {
             /** Told */
-            told: string[];
+            told: components["schemas"]["Consequence"][];
+        };
+        /**
+         * Consequence
+         * @description One thing that a change did besides: what it is, for programs, how many, and in words.
+         */
+        Consequence: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "ties-moved" | "repeats" | "clips-hidden" | "ties-hidden" | "ties-loose" | "ties-lost";
+            /** Count */
+            count: number;
+            /** Text */
+            text: string;
         };
         /**
          * ExportReport
@@ -4628,7 +4687,7 @@ export interface components {
              * Told
              * @description what became of parts that the change itself did not name
              */
-            told: string[];
+            told: components["schemas"]["Consequence"][];
         };
         /**
          * DerivedChange

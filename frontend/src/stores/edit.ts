@@ -32,8 +32,6 @@ const MOVING = new Set<Command['do']>([
   'add-tie', 'change-tie', 'tie-loose', 'tie-moments', 'remove-pin', 'lay-take', 'remove-clip', 'end-clip', 'reverse-clip',
 ]) // prettier-ignore
 
-const PLACE = /\b(?:clips?|take) ([^\s,]+)(?: and ([^\s,]+))?(?:, (?:pin|moment) ([^\s,]+))?/
-
 type Ask = (base: number) => Promise<EditChanged>
 type Shown = Pick<EditState, 'edit' | 'derived' | 'cue_frames'>
 
@@ -163,21 +161,21 @@ export const useEdit = forEdit('edit', (id) => {
 
   /** Tell why something about the edit was refused, until the edit changes. */
   function problem(failure: Failure, actions: Action[] = []): void {
-    const where = placeName(failure.problem.where ?? '')
-    notices.problem(new Failure({ ...failure.problem, where }), actions, 'edit')
+    const { about, where } = failure.problem
+    const named = about ? placeName(about) : where
+    notices.problem(new Failure({ ...failure.problem, where: named }), actions, 'edit')
   }
 
-  /** Where a refusal is about, in words: the core names clips, takes, pins and moments by id. */
-  const placeName = (where: string) =>
-    where.replace(PLACE, (said: string, one: string, two?: string, part?: string) => {
-      const names = [one, two].filter((id) => id !== undefined).map(nameOf)
-      if (names.includes(undefined)) return said
-      const clip = clipById.value.get(one)
-      const id = clip?.pins.find((pin) => pin.id === part)?.moment ?? part
-      const of = takes.value.find((other) => other.id === (clip?.take ?? one))
-      const moment = of?.moments?.find((each) => each.id === id)
-      return [names.join(' and '), ...(moment ? [momentName(moment)] : [])].join(', ')
-    })
+  /** What a refusal is about, in words: the core names clips, takes, pins and moments by id. */
+  function placeName({ clips = [], take, pin, moment }: Schemas['Place']): string {
+    const ids = [...clips, ...(take ? [take] : [])]
+    const clip = clipById.value.get(clips[0] ?? '')
+    const id = clip?.pins.find((other) => other.id === pin)?.moment ?? moment
+    const of = takes.value.find((other) => other.id === (clip?.take ?? take))
+    const found = of?.moments?.find((each) => each.id === id)
+    const names = ids.map(nameOf).filter((name) => name !== undefined)
+    return [names.join(' and '), ...(found ? [momentName(found)] : [])].filter(Boolean).join(', ')
+  }
   const nameOf = (id: string) =>
     clipNames.value.get(id) ?? takes.value.find((take) => take.id === id)?.media.name
 
@@ -187,9 +185,10 @@ export const useEdit = forEdit('edit', (id) => {
   })
 
   /** What a person did with their own hand they know; what hangs on it they are told. */
-  function tell(told: string[], command?: Command): void {
-    const said = told.filter((each) => !command || !MOVING.has(command.do) || !each.endsWith('moved'))
-    if (said.length) notices.news(`${said.join(', ')}.`)
+  function tell(told: Schemas['Consequence'][], command?: Command): void {
+    const moving = command && MOVING.has(command.do)
+    const said = told.filter(({ code }) => !(moving && code === 'ties-moved'))
+    if (said.length) notices.news(`${said.map(({ text }) => text).join(', ')}.`)
   }
 
   const params = { path: { id } }

@@ -99,7 +99,7 @@ export const useLibrary = defineStore('library', () => {
     if (isActive(job) || !['read', 'listen', 'bundle'].includes(job.kind)) return
     if (job.kind === 'bundle' && job.state === 'failed' && job.error) notices.problem(job.error)
     const told = job.kind === 'bundle' && job.result ? (job.result as Schemas['BundleReport']).told : []
-    if (told.length) notices.news(`${job.args.name}: ${told.join(', ')}.`)
+    if (told.length) notices.news(`${job.args.name}: ${told.map(({ text }) => text).join(', ')}.`)
     show(await take(api.GET('/api/assets')))
     const kind = job.kind === 'listen' ? 'song' : job.args.media
     const asset = assets.value.find((other) => other.sha256 === job.args.asset && other.kind === kind)

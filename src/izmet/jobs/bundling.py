@@ -23,7 +23,7 @@ from izmet.core.commands.bundles import (
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
-from izmet.core.following.told import told
+from izmet.core.following.told import Consequence, told
 from izmet.core.following.workings import derive
 from izmet.core.shown.stack import frames_shown
 from izmet.jobs.exporting import takes_of
@@ -90,7 +90,7 @@ def renew_bundles(id: int) -> None:
             queue(work)
 
 
-def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[str]:
+def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[Consequence]:
     """Render an edit and bring it into another one as a take. Returns what that did to the rest, in words.
 
     Args:
@@ -116,7 +116,7 @@ def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress
     return _said(*change)
 
 
-def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[str]:
+def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[Consequence]:
     """Make an edit of some clips, and its picture, when that is whole: an edit without one is never left."""
     if work.base is None:
         raise Refusal("no-such-edit", "The edit is not here any more.", work.name, "Choose another one.")
@@ -171,12 +171,13 @@ def _bring(into: int, command: UseBundle, amend: bool = False) -> tuple[Edit, Ed
     raise Refusal("busy", "The edit kept changing.", remedy="Try again in a moment.")
 
 
-def _said(before: Edit, after: Edit) -> list[str]:
+def _said(before: Edit, after: Edit) -> list[Consequence]:
     """What a bundle did to the rest of the edit, in words."""
     kept = {clip.id for clip in after.clips}
     lost = sum(_ties(clip) for clip in before.clips if clip.id in kept) - sum(map(_ties, after.clips))
-    gone = [f"{counted(lost, 'tie')} lost {'its moment' if lost == 1 else 'their moments'}"]
-    return (gone if lost > 0 else []) + told(derive(before), derive(after))
+    text = f"{counted(lost, 'tie')} lost {'its moment' if lost == 1 else 'their moments'}"
+    gone = [Consequence(code="ties-lost", count=lost, text=text)] if lost > 0 else []
+    return gone + told(derive(before), derive(after))
 
 
 def _ties(clip: Clip) -> int:

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import signal
 from pathlib import Path
+from typing import Any
 
 import av
 from pydantic import BaseModel
@@ -64,7 +65,7 @@ class MediaFacts(BaseModel):
 
 class _Answer(BaseModel):
     facts: MediaFacts | None = None
-    refusal: dict[str, str | float | None] | None = None
+    refusal: dict[str, Any] | None = None
 
 
 def probe(path: Path, name: str) -> MediaFacts:
@@ -79,7 +80,7 @@ def probe(path: Path, name: str) -> MediaFacts:
     """
     answer = answered(_WARM.ask(str(path), name), name)
     if answer.refusal is not None:
-        raise Refusal(**answer.refusal)  # type: ignore[arg-type]
+        raise Refusal.of_dict(answer.refusal)
     assert answer.facts is not None
     return answer.facts
 

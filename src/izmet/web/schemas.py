@@ -15,8 +15,10 @@ from izmet.core.commands.repairs import Repair
 from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed, Title
 from izmet.core.document.rates import Rate
+from izmet.core.document.refusal import Place
 from izmet.core.document.words import one_line
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
+from izmet.core.following.told import Consequence
 from izmet.core.music.facts import MusicFacts
 from izmet.media.writer import FormatName
 from izmet.picture.proposal import ProposalKind
@@ -25,11 +27,15 @@ from izmet.store.uploads import Upload
 
 
 class Problem(BaseModel):
-    """What is wrong, where, and what to do. ``nearest`` is the nearest value that works."""
+    """What is wrong, where, and what to do. ``nearest`` is the nearest value that works.
+
+    ``where`` is in words, ``about`` the same in ids where it is a part of an edit.
+    """
 
     code: str
     what: str
     where: str = ""
+    about: Place | None = None
     remedy: str = ""
     nearest: float | None = None
 
@@ -91,7 +97,7 @@ class EditChanged(BaseModel):
     missing: list[str]
     floors: dict[str, float]
     bundles: dict[str, BundleState]
-    told: list[str] = Field(description="what became of parts that the change itself did not name")
+    told: list[Consequence] = Field(description="what became of parts that the change itself did not name")
 
 
 class StaleProblem(Problem):
@@ -451,7 +457,7 @@ class JobInfo(BaseModel):
 class BundleReport(BaseModel):
     """What a bundle did to the rest of the edit, in words."""
 
-    told: list[str]
+    told: list[Consequence]
 
 
 class JobArgs(BaseModel):

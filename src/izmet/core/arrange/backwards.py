@@ -22,7 +22,7 @@ from itertools import pairwise
 from pydantic import BaseModel
 
 from izmet.core.document.edit import Cue, Edit, Moment, cue_name, moment_name
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.retime.loose import LANDED_ON
 
@@ -71,7 +71,7 @@ def work_backwards(
     clip = edit.clip(clip_id)
     pin = next((pin for pin in clip.pins if pin.id == pin_id and pin.is_tie), None)
     if pin is None or clip.reversed:
-        raise Refusal("no-tie", "Work backwards from a tie of a clip that runs forward.", f"clip {clip_id}")
+        raise Refusal("no-tie", "Work backwards from a tie of a clip that runs forward.", Place.of(clip_id))
     assert pin.cue is not None
     assert pin.moment is not None
     hit, last = edit.moment(clip.take, pin.moment), edit.cue(pin.cue)
@@ -87,7 +87,7 @@ def work_backwards(
             if not moments
             else ("There is no cue before the hit.", "Set one, or choose an earlier cue.")
         )
-        raise Refusal("nothing-before", missing, f"clip {clip_id}", remedy)
+        raise Refusal("nothing-before", missing, Place.of(clip_id), remedy)
     step = float(edit.take(clip.take).rate / edit.rate)
     ways = _ways(edit, [*moments, hit], [*found, last], step, (slowest, fastest), bool(wanted))
     if not ways:
@@ -96,7 +96,7 @@ def work_backwards(
             f"No order of the {counted(len(moments), 'moment')} before the hit keeps within "
             f"{slowest:.0%} and {fastest:.0%} on "
             + (f"all {len(found)} chosen cues." if wanted else "the cues before it."),
-            where=f"clip {clip_id}",
+            where=Place.of(clip_id),
             remedy="Mark more moments, choose other cues, or allow slower and faster.",
         )
     return [_told(edit, [*moments, hit], [*found, last], way, step) for way in ways]

@@ -18,7 +18,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from izmet.core.document.edit import Clip, Edit
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.following.montage import FLICKER, MOVES, Drift, Moving, moving
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.stack import frames_shown
@@ -62,9 +62,7 @@ def beginnings(edit: Edit, before: str, after: str, drifts: Mapping[str, Drift])
         if 0 <= index < len(shown) and shown.request(index).clip is None:
             index -= 1
     if not 0 <= index < len(shown) or shown.request(index).clip != before:
-        raise Refusal(
-            "no-cut", "These two clips do not meet.", f"clips {before} and {after}", "Choose a cut."
-        )
+        raise Refusal("no-cut", "These two clips do not meet.", Place.of(before, after), "Choose a cut.")
     asked = shown.request(index)
     out_drift, in_drift = (drifts.get(edit.clip(id).take) for id in (before, after))
     if out_drift is None or in_drift is None:

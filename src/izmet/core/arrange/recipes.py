@@ -32,7 +32,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.limits import MOST_SPEED
 from izmet.core.document.rates import FRAME_TOLERANCE, nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve
 
@@ -64,7 +64,7 @@ def made(edit: Edit, clip: Clip, pin_id: str, recipe: Recipe) -> Clip:
         raise Refusal(
             "no-such-pin",
             "A recipe is laid around a tie.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Tie a moment of the clip to a cue first.",
         )
     take, fixed = edit.take(clip.take), solve(edit, clip).pins[index]
@@ -84,7 +84,7 @@ def made(edit: Edit, clip: Clip, pin_id: str, recipe: Recipe) -> Clip:
     spans = [each.shape for each in before][::-1] + [each.shape for each in after]
     if not spans:
         raise Refusal(
-            "no-room", "The take has no room around this moment.", f"clip {clip.id}", "Tie another moment."
+            "no-room", "The take has no room around this moment.", Place.of(clip.id), "Tie another moment."
         )
     fields = {name: getattr(clip, name) for name in Clip.model_fields}
     return Clip.model_validate({**fields, "pins": pins, "spans": spans, "recipe": recipe.id})

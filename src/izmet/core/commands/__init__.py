@@ -91,7 +91,7 @@ from izmet.core.commands.takes import (
 from izmet.core.document.edit import Clip, Edit, Recipe, Side, Title
 from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.following.crowding import crowding
 from izmet.core.retime.solve import solve
 
@@ -317,8 +317,8 @@ def check_parts(edit: Edit) -> None:
     for accent in edit.accents:
         edit.place_of(accent.at)
     for take in edit.takes:
-        _check_unique(take.moments, "moment", f"take {take.id}")
-        _check_unique(take.selects, "select", f"take {take.id}")
+        _check_unique(take.moments, "moment", Place(take=take.id))
+        _check_unique(take.selects, "select", Place(take=take.id))
         for kind, id, frame in (
             *(("moment", moment.id, moment.frame) for moment in take.moments),
             *(("select", select.id, select.end) for select in take.selects),
@@ -327,13 +327,13 @@ def check_parts(edit: Edit) -> None:
                 raise Refusal(
                     f"{kind}-outside-take",
                     f"Frame {frame} is outside the take, which has frames 0 to {take.frames - 1}.",
-                    where=f"take {take.id}, {kind} {id}",
+                    where=Place(take=take.id, **{kind: id}),
                     remedy="Mark a frame inside the take.",
                     nearest=take.frames - 1,
                 )
     for clip in edit.clips:
-        _check_unique(clip.pins, "pin", f"clip {clip.id}")
-        _check_unique(clip.passes, "pass", f"clip {clip.id}")
+        _check_unique(clip.pins, "pin", Place.of(clip.id))
+        _check_unique(clip.passes, "pass", Place.of(clip.id))
 
 
 def _as_refusal(error: ValidationError) -> Refusal:
@@ -342,7 +342,7 @@ def _as_refusal(error: ValidationError) -> Refusal:
     return Refusal("bad-command", f"{first['msg'].removeprefix('Value error, ')}.", where=where)
 
 
-def _check_unique(parts: Iterable[Identified | Recipe], kind: str, where: str) -> None:
+def _check_unique(parts: Iterable[Identified | Recipe], kind: str, where: str | Place) -> None:
     seen: set[str] = set()
     for part in parts:
         if part.id in seen:

@@ -26,7 +26,7 @@ from izmet.core.document.edit import (
     moment_name,
 )
 from izmet.core.document.rates import nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve
@@ -172,7 +172,7 @@ class EndClip(AskingIfCut):
             raise Refusal(
                 "ends-on-a-tie",
                 f"The clip ends with {label}, which is tied to a cue.",
-                where=f"clip {clip.id}, pin {last.id}",
+                where=Place.of(clip.id, pin=last.id),
                 remedy="Tie it to another cue, or give it up.",
             )
         before, shown = curve.pins[-2:]
@@ -208,7 +208,7 @@ class ConformClip(AskingIfCut):
             raise Refusal(
                 "nothing-open",
                 "The pins of this clip say how fast every span runs.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Open one of its ends first.",
             )
         spans = [shape if shape.speed is None else with_(shape, speed=once) for shape in clip.spans]
@@ -231,7 +231,7 @@ class Borrow(AskingIfCut):
             raise Refusal(
                 "smooth-already",
                 f"This span runs at {mean:.1%}, at or above the smooth floor of {floor:.1%}.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Nothing needs to be borrowed.",
             )
         pins, spans = list(clip.pins), list(clip.spans)

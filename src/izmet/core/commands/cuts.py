@@ -35,7 +35,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.solve import solve
@@ -61,7 +61,7 @@ class SplitClip(Step):
             raise Refusal(
                 "nothing-to-cut",
                 f"The clip is seen from frame {curve.first} to {curve.last}; no cut lies within.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Cut where the clip is.",
             )
         parts: list[Clip] = []
@@ -89,7 +89,7 @@ class JoinClips(Step):
             raise Refusal(
                 "not-split",
                 "These two were not split from one clip, or were changed since.",
-                where=f"clips {left.id} and {right.id}",
+                where=Place.of(left.id, right.id),
                 remedy="Undo what was changed in one of them, or keep them as two.",
             )
         joined = with_(left, until=right.until)
@@ -146,7 +146,7 @@ class ContinueCut(Asking):
             raise Refusal(
                 "tied-on-the-cut",
                 f"{moment_name(edit.moment(clip.take, on_cut[0].moment or ''))} lands on the cut itself.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Tie it to a later cue first.",
             )
         if clip.since is None:
@@ -179,7 +179,7 @@ class SlipClip(Step):
             raise Refusal(
                 "ties-hold",
                 f"The clip's ties hold its pictures in place: {names}.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Move the moments, or remove the ties first.",
             )
         last = edit.take(clip.take).frames - 1
@@ -189,7 +189,7 @@ class SlipClip(Step):
                 "pin-outside-take",
                 f"The take has {counted(round(least), 'frame')} before what the clip shows; "
                 f"{-self.by} are asked for.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Slip it less.",
                 nearest=-least,
             )
@@ -200,7 +200,7 @@ class SlipClip(Step):
                 "bends-anew",
                 "The clip's curve uses its take to the end: slipped by more than "
                 f"{counted(abs(most), 'frame')}, it would change.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Slip it less, or let its curve change.",
                 nearest=most,
             )
@@ -245,7 +245,7 @@ class SlideClip(Asking):
             raise Refusal(
                 "ties-hold",
                 f"{len(tied)} of the clip's pins follow cues.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Tie them to other cues instead.",
             )
         curve = solve(edit, clip)
@@ -277,7 +277,7 @@ class SlideClip(Asking):
                 "cut-on-a-cue",
                 f"The clip is cut on the {cue_name(cue.kind)} at {edit.instant(cue.id):.3f} s, "
                 f"and no cue lies {counted(abs(self.by), 'frame')} from it.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Slide it to another cue, or detach its cuts from their cues.",
             )
         return there
@@ -362,7 +362,7 @@ class AlternateMoments(Asking):
             raise Refusal(
                 "too-few-moments",
                 f"The clip shows {len(moments)} moments, of which one has to be tied, running forward.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Mark the actions in the take, and tie one of them.",
             )
         pins: list[Pin] = []
@@ -387,7 +387,7 @@ def _meeting(edit: Edit, before: str, after: str) -> Edit:
         raise Refusal(
             "no-cut",
             "These two clips do not meet.",
-            where=f"clips {before} and {after}",
+            where=Place.of(before, after),
             remedy="Choose a cut between two clips.",
         )
     n = right.frames.start
@@ -421,7 +421,7 @@ def _ran(edit: Edit, clip: Clip, length: Length, speed: float, at_end: bool) -> 
             "no-room",
             f"The span at the cut is {counted(round(segment.length), 'frame')} long; "
             f"{frames} are to run fast.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Run through in fewer frames, or move the tie beside the cut.",
             nearest=max(1, math.floor(segment.length) - 1),
         )
@@ -467,7 +467,7 @@ def _laid_to_cut(edit: Edit, clip: Clip, at_end: bool) -> Edit:
         raise Refusal(
             "no-tie-left",
             "Between its cuts the clip has nothing that holds its pictures in place.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Tie a moment that is seen, or join what was split.",
         )
     return with_clip(edit, clip, pins=pins, spans=spans, **window)

@@ -14,7 +14,7 @@ from typing import NamedTuple
 from izmet.core.commands.parts import new_id, with_clip
 from izmet.core.document.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
 from izmet.core.document.limits import LEAST_SPEED
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import BLACK, FrameMap
 from izmet.core.shown.stack import frames_shown
@@ -179,7 +179,7 @@ def _longer(edit: Edit, clip: Clip, end: int, n: int) -> Edit:
         raise Refusal(
             "ends-on-a-tie",
             "The clip ends on a tie, and has nothing beyond it.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Tie that end elsewhere, or cut inside the clip.",
         )
     pins, spans = list(clip.pins), list(clip.spans)

@@ -9,7 +9,7 @@ from pydantic import Field
 from izmet.core.commands.parts import Step, with_clip
 from izmet.core.document.edit import Edit, Id, Overlap
 from izmet.core.document.limits import LONGEST_EFFECT
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.shown.stack import curves_of, frames_along, halves, meeting, room_beyond
 
@@ -31,7 +31,7 @@ class OverlapClips(Step):
                 "no-room",
                 f"An overlap of {counted(self.frames, 'frame')} has no room: "
                 "a take has no more pictures, or the next cut comes.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy=f"There is room for {counted(most, 'frame')}." if most else "Cut hard here.",
                 nearest=most,
             )
@@ -52,7 +52,7 @@ def longest_overlap(edit: Edit, clip: str) -> int:
         raise Refusal(
             "no-cut",
             "No clip is seen just before this one.",
-            where=f"clip {clip}",
+            where=Place.of(clip),
             remedy="Lay one there first, or remove what lies over the cut.",
         )
     lead, tail = halves(LONGEST_EFFECT)

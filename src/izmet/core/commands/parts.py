@@ -27,7 +27,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.passes import cues_of
 from izmet.core.retime.pins import Fixed
 
@@ -237,7 +237,7 @@ def pin_of(clip: Clip, id: str) -> Pin:
         if pin.id == id:
             return pin
     raise Refusal(
-        "no-such-pin", f"The clip has no pin {id}.", where=f"clip {clip.id}", remedy="Reload the edit."
+        "no-such-pin", f"The clip has no pin {id}.", where=Place.of(clip.id), remedy="Reload the edit."
     )
 
 

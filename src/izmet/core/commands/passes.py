@@ -25,7 +25,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import FRAME_TOLERANCE
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.passes import cues_of, works_on
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.solve import solve
@@ -136,7 +136,7 @@ class FixPasses(Asking):
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         if not clip.passes:
-            raise Refusal("no-passes", "This clip has no passes.", f"clip {clip.id}", "Add one first.")
+            raise Refusal("no-passes", "This clip has no passes.", Place.of(clip.id), "Add one first.")
         curve, ids = solve(edit, clip), new_ids("pin", clip.pins)
         pins, spans = [clip.pins[0]], list[Shape]()
         for index, segment in enumerate(curve.segments):
@@ -171,7 +171,7 @@ def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
         raise Refusal(
             "no-cue-there",
             "None of these cues lies inside a span of the clip.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Choose cues between two of its pins.",
         )
 
@@ -179,7 +179,7 @@ def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
 def _find(clip: Clip, id: str) -> AnyPass:
     found = next((each for each in clip.passes if each.id == id), None)
     if found is None:
-        raise Refusal("no-such-pass", f"There is no pass {id}.", f"clip {clip.id}", "Reload the edit.")
+        raise Refusal("no-such-pass", f"There is no pass {id}.", Place.of(clip.id), "Reload the edit.")
     return found
 
 

@@ -35,7 +35,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.solve import solve
 
@@ -151,7 +151,7 @@ class RemovePin(Step):
             raise Refusal(
                 "last-pin",
                 "This is the only pin that holds the clip in place.",
-                where=f"clip {clip.id}, pin {self.pin}",
+                where=Place.of(clip.id, pin=self.pin),
                 remedy="Remove the clip instead, or tie another moment first.",
             )
         pins = [other for other in clip.pins if other.id != pin.id]
@@ -257,7 +257,7 @@ class FillCues(Step):
             raise Refusal(
                 "no-cue-there",
                 "None of these cues lies inside the clip, away from its pins.",
-                where=f"clip {clip.id}",
+                where=Place.of(clip.id),
                 remedy="Choose cues between the clip's first and last frame.",
             )
         return with_clip(edit, clip, pins=pins, spans=spans)

@@ -11,7 +11,7 @@ from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.parts import Step, is_cut, with_, with_clips
 from izmet.core.document.edit import Clip, Edit, Id, Name, Recipe
 from izmet.core.document.limits import MOST_CLIPS
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 
 NAME_TAKEN = "name-taken"
@@ -117,7 +117,7 @@ class ApplyRecipe(Step):
                 CHANGED_BY_HAND,
                 f"{counted(len(changed), 'clip')} {those} changed by hand since {recipe.name} made "
                 f"{'it' if len(changed) == 1 else 'them'}.",
-                where=f"clip {changed[0].id}",
+                where=Place.of(changed[0].id),
                 remedy="Leave them out, or do away with what was changed.",
             )
 

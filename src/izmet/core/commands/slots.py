@@ -17,7 +17,7 @@ from izmet.core.commands.stretches import AddBlack
 from izmet.core.document.edit import Clip, Cue, Edit, Id, Pin, Steady
 from izmet.core.document.limits import MOST_CLIPS
 from izmet.core.document.rates import nearest_frame
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.music.counting import BEATS
 from izmet.core.retime.loose import LANDED_ON
 from izmet.core.retime.solve import solve
@@ -111,7 +111,7 @@ class SwapClips(Asking):
             raise Refusal(
                 "not-alike",
                 f"One clip follows {len(ones)} cues, the other {len(others)}.",
-                where=f"clips {one.id} and {two.id}",
+                where=Place.of(one.id, two.id),
                 remedy="Swap clips that are tied alike.",
             )
         changes = {

@@ -26,7 +26,7 @@ from izmet.core.document.edit import (
     Turned,
 )
 from izmet.core.document.limits import MOST_FRAMES
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import new_shape, with_value
@@ -132,7 +132,7 @@ class Strengthen(AskingIfCut):
             raise Refusal(
                 "no-strength",
                 "Nothing is bent here.",
-                where=f"clip {self.clip}",
+                where=Place.of(self.clip),
                 remedy="Give a span a shape such as a dip or a build first.",
             )
         for index in bent:
@@ -147,7 +147,7 @@ class Strengthen(AskingIfCut):
             raise Refusal(
                 "over-top",
                 f"This span runs at {mean:.1%} on average, faster than the limit of {self.top:.1%}.",
-                where=f"clip {clip.id}, span {index + 1}",
+                where=Place.of(clip.id, span=index + 1),
                 remedy="Lift the limit, or leave frames out.",
                 nearest=mean,
             )
@@ -156,7 +156,7 @@ class Strengthen(AskingIfCut):
                 "at-the-floor",
                 f"This span runs at {mean:.1%} on average, and pictures repeat below {floor:.1%}: "
                 "any bend repeats some.",
-                where=f"clip {clip.id}, span {index + 1}",
+                where=Place.of(clip.id, span=index + 1),
                 remedy="Allow a few repeats, or give the span more of the take.",
             )
 
@@ -167,7 +167,7 @@ class Strengthen(AskingIfCut):
             raise Refusal(
                 "at-the-floor",
                 f"This span runs at {mean:.1%} on average: {least} pictures repeat, bent or not.",
-                where=f"clip {clip.id}, span {index + 1}",
+                where=Place.of(clip.id, span=index + 1),
                 remedy=f"Allow {counted(least, 'repeat')}, or give the span more of the take.",
                 nearest=least,
             )
@@ -212,7 +212,7 @@ class Nudge(Step):
                 raise Refusal(
                     "pins-say",
                     "The pins say how fast this span runs, and it is not bent.",
-                    where=f"clip {clip.id}, span {self.span + 1}",
+                    where=Place.of(clip.id, span=self.span + 1),
                     remedy="Move a pin, or give the span a shape.",
                 )
             shape = Dip(strength=0.0, frames=shape.frames)
@@ -231,7 +231,7 @@ def span_of(clip: Clip, index: int) -> Shape:
         raise Refusal(
             "no-such-span",
             f"The clip has {len(clip.spans)} spans; none has the index {index}.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Count them from 0.",
         )
     return clip.spans[index]
@@ -259,7 +259,7 @@ def _held(edit: Edit, clip: Clip, index: int, n: int) -> Edit:
         raise Refusal(
             "hold-moves",
             "This span leads to a moment, and a hold leads nowhere.",
-            where=f"clip {clip.id}, span {index + 1}",
+            where=Place.of(clip.id, span=index + 1),
             remedy="Hold the picture after a pin instead.",
         )
     place = {"n": n} if pin.open_n else {}

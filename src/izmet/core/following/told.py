@@ -6,12 +6,24 @@ did not touch with their own hand is told, so that nothing changes unseen.
 
 from __future__ import annotations
 
+from typing import Literal
+
+from pydantic import BaseModel
+
 from izmet.core.document.words import counted
 from izmet.core.following.derived import Derived, DerivedClip
 from izmet.core.shown.repeats import HIDDEN
 
 
-def told(before: Derived, after: Derived) -> list[str]:
+class Consequence(BaseModel):
+    """One thing that a change did besides: what it is, for programs, how many, and in words."""
+
+    code: Literal["ties-moved", "repeats", "clips-hidden", "ties-hidden", "ties-loose", "ties-lost"]
+    count: int
+    text: str
+
+
+def told(before: Derived, after: Derived) -> list[Consequence]:
     """What is different after a change: ties that moved or were let loose, repeats, what is hidden."""
     if before is after:
         return []
@@ -21,19 +33,16 @@ def told(before: Derived, after: Derived) -> list[str]:
     repeats = sum(_repeats(other) for _, other in both) - sum(_repeats(one) for one, _ in both)
     hidden = sum(_hidden(clip) for clip in after.clips) - sum(_hidden(clip) for clip in before.clips)
     loose = len(after.loose) - len(before.loose)
-    said = []
-    if moved:
-        said.append(f"{counted(moved, 'tie')} moved")
-    if repeats:
-        said.append(counted(abs(repeats), "more repeat" if repeats > 0 else "fewer repeat"))
     buried = _wholly_hidden(after) - _wholly_hidden(before)
-    if buried > 0:
-        said.append(f"{counted(buried, 'clip')} now hidden")
-    if hidden > 0:
-        said.append(f"{counted(hidden, 'tie')} now hidden")
-    if loose > 0:
-        said.append(f"{counted(loose, 'tie')} now loose")
-    return said
+    changed = counted(abs(repeats), "more repeat" if repeats > 0 else "fewer repeat")
+    said = (
+        Consequence(code="ties-moved", count=moved, text=f"{counted(moved, 'tie')} moved"),
+        Consequence(code="repeats", count=repeats, text=changed),
+        Consequence(code="clips-hidden", count=buried, text=f"{counted(buried, 'clip')} now hidden"),
+        Consequence(code="ties-hidden", count=hidden, text=f"{counted(hidden, 'tie')} now hidden"),
+        Consequence(code="ties-loose", count=loose, text=f"{counted(loose, 'tie')} now loose"),
+    )
+    return [news for news in said if news.count > 0 or (news.code == "repeats" and news.count)]
 
 
 def _moved(one: DerivedClip, other: DerivedClip) -> int:

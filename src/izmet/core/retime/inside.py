@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from izmet.core.document.edit import Clip, Custom
 from izmet.core.document.rates import FRAME_TOLERANCE
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import knot_speeds
 
@@ -35,7 +35,7 @@ def check_inside(clip: Clip, index: int, segment: Segment, frames: int) -> None:
         "curve-outside-take",
         f"The curve runs to source frame {farthest:.6g}, outside the take, "
         f"which has frames 0 to {frames - 1}.",
-        where=f"clip {clip.id}, span {index + 1}",
+        where=Place.of(clip.id, span=index + 1),
         remedy=f"Knot {knot + 1} stays inside at {speed:.1%}, with the other knots eased as much.",
         nearest=speed,
     )

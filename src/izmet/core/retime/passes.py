@@ -14,7 +14,7 @@ import numpy as np
 
 from izmet.core.document.edit import Alternation, AnyPass, Clip, Edit, Jumps, Rewind, Shape
 from izmet.core.document.rates import FRAME_TOLERANCE
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.music.selection import chosen
 from izmet.core.retime.profile import Floats
@@ -97,7 +97,7 @@ def _too_much(clip: Clip, each: Jumps, skipped: float, shown: float) -> Refusal:
     return Refusal(
         "too-much-left-out",
         f"{counted(round(skipped), 'frame')} would be skipped of the {shown:.0f} that a span shows.",
-        where=f"clip {clip.id}",
+        where=Place.of(clip.id),
         remedy="Skip fewer, or choose fewer cues.",
         nearest=each.leave,
     )
@@ -114,6 +114,6 @@ def _check(clip: Clip, each: AnyPass, segment: Segment, frames: int) -> None:
             "pass-outside-take",
             f"This would come to source frame {outside:.0f}, outside the take, "
             f"which has frames 0 to {frames - 1}.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Go back less, or choose other cues.",
         )

@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 from izmet.core.document.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import FRAME_TOLERANCE
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 
 ROUNDING = 1e-9
 """What is nearer to 0 is taken for it."""
@@ -221,13 +221,13 @@ def _settled_twice(clip: Clip, equation: Equation) -> Refusal:
         return Refusal(
             "hold-moves",
             "A hold shows one picture, and its pins show two.",
-            where=f"clip {clip.id}, span {span + 1}",
+            where=Place.of(clip.id, span=span + 1),
             remedy="Leave the source frame of its second pin open, or give the span another shape.",
         )
     return Refusal(
         "settled-twice",
         "The pins beside this span say already how fast and how long it runs, and it says so itself too.",
-        where=f"clip {clip.id}, span {span + 1}",
+        where=Place.of(clip.id, span=span + 1),
         remedy="Take away the span's speed or length, or open one of the pins.",
     )
 
@@ -244,7 +244,7 @@ def _left_open(clip: Clip, unknown: tuple[str, int]) -> Refusal:
     return Refusal(
         "left-open",
         "Nothing settles where this pin stands.",
-        where=f"clip {clip.id}, pin {pin.id}",
+        where=Place.of(clip.id, pin=pin.id),
         remedy="Give a span beside it a speed or a length, or tie the pin.",
     )
 
@@ -283,14 +283,14 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
             raise Refusal(
                 "pin-before-start",
                 f"This pin would lie {-n:.4g} frames before the start of the music.",
-                where=f"clip {clip.id}, pin {pin.id}",
+                where=Place.of(clip.id, pin=pin.id),
                 remedy="Use a later cue, or a faster span before it.",
             )
         if n > MOST_FRAMES:
             raise Refusal(
                 "edit-too-long",
                 f"This pin would lie on output frame {n:,.0f}; an edit has at most {MOST_FRAMES:,}.",
-                where=f"clip {clip.id}, pin {pin.id}",
+                where=Place.of(clip.id, pin=pin.id),
                 remedy="Use a faster span before it.",
                 nearest=MOST_FRAMES,
             )
@@ -300,7 +300,7 @@ def _check(clip: Clip, frames: int, fixed: list[Fixed]) -> None:
                 "pin-outside-take",
                 f"This pin needs source frame {p:.6g}, {over:.4g} frames outside the take, "
                 f"which has frames 0 to {frames - 1}.",
-                where=f"clip {clip.id}, pin {pin.id}",
+                where=Place.of(clip.id, pin=pin.id),
                 remedy="Slow the span beside it, or use a frame inside the take.",
                 nearest=min(max(p, 0.0), frames - 1.0),
             )
@@ -322,7 +322,7 @@ def _check_span(clip: Clip, frames: int, index: int, left: Fixed, right: Fixed) 
         raise Refusal(
             "pin-outside-take",
             f"From source frame {left.p:.6g} the take has no {-before.skip} frames to go back.",
-            where=f"clip {clip.id}, pin {before.id}",
+            where=Place.of(clip.id, pin=before.id),
             remedy="Go back less.",
         )
     passed = right.p - left.p - before.skip * sign
@@ -341,6 +341,6 @@ def _out_of_order(clip: Clip, pin: Pin, how: str, where: str) -> Refusal:
     return Refusal(
         "pins-out-of-order",
         f"Pins must go {where}: {how}.",
-        where=f"clip {clip.id}, pin {pin.id}",
+        where=Place.of(clip.id, pin=pin.id),
         remedy="Choose a cue and a moment on the same side of the pins beside it, or remove one of them.",
     )

@@ -31,14 +31,14 @@ from izmet.core.document.edit import (
     Swell,
     Turned,
 )
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.profile import Profile
 
 ROUNDING = 1e-9
 """Lets a limit that was offered as the nearest value pass when it comes back."""
 
 
-def profile_of(shape: Shape, mean: float, where: str = "") -> Profile:
+def profile_of(shape: Shape, mean: float, where: str | Place = "") -> Profile:
     """The profile of a shape whose area is ``mean`` (1 is real time).
 
     Raises:
@@ -68,7 +68,7 @@ def swell_speeds(swell: Swell | Rewind, mean: float) -> tuple[float, float]:
     return mean * (1 - swell.strength), mean * (1 + swell.strength * swell.reach / (1 - swell.reach))
 
 
-def solve_turned(shape: Turned, mean: float, where: str = "") -> tuple[float, float, float]:
+def solve_turned(shape: Turned, mean: float, where: str | Place = "") -> tuple[float, float, float]:
     """Start speed, end speed and change of a build or a brake, the open one solved.
 
     Raises:
@@ -83,7 +83,7 @@ def solve_turned(shape: Turned, mean: float, where: str = "") -> tuple[float, fl
     return start, end, 1 - change
 
 
-def knot_speeds(custom: Custom, mean: float, where: str = "") -> list[float]:
+def knot_speeds(custom: Custom, mean: float, where: str | Place = "") -> list[float]:
     """The speeds of all knots, those that are free scaled until the area is ``mean``.
 
     Raises:
@@ -153,7 +153,7 @@ def _solve_build(
     end: float | None,
     change: float | None,
     mean: float,
-    where: str,
+    where: str | Place,
     kind: type[Build | Brake],
 ) -> tuple[float, float, float]:
     """Slow speed, fast speed and how much of the span is slow. A brake's are called by their other names."""
@@ -207,7 +207,7 @@ def _build(
     return slow, fast, change
 
 
-def _knots(where: str, what: str, mean: float, nearest: float) -> Refusal:
+def _knots(where: str | Place, what: str, mean: float, nearest: float) -> Refusal:
     return Refusal(
         "shape-impossible",
         f"{what}; the span needs {mean:.1%}.",

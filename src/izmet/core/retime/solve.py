@@ -18,7 +18,7 @@ from itertools import pairwise
 import numpy as np
 
 from izmet.core.document.edit import Clip, Edit, Rewind
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.inside import check_inside
@@ -201,7 +201,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
         if isinstance(shape, Rewind) and shape.mirror:
             profiles.append(profiles[-1].mirrored)
         else:
-            profiles.append(profile_of(shape, means[index], where=f"clip {clip.id}, span {index + 1}"))
+            profiles.append(profile_of(shape, means[index], where=Place.of(clip.id, span=index + 1)))
     through = [pin.through for pin in clip.pins[1:-1]]
     if any(through):
         profiles = shared(profiles, through, ways, smooth_floor(edit, take))
@@ -219,7 +219,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
         raise Refusal(
             "nothing-left",
             f"Nothing of this clip is left between its cuts, frames {curve.first} and {curve.last + 1}.",
-            where=f"clip {clip.id}",
+            where=Place.of(clip.id),
             remedy="Move one of the cuts, or remove the clip.",
         )
     for index, segment in enumerate(curve.segments):
