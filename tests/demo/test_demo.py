@@ -11,7 +11,8 @@ from izmet.core.following.workings import derive
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
 from izmet.jobs.exporting import export_stored
-from izmet.jobs.reading import song_of, table_of
+from izmet.material.songs import song_of
+from izmet.material.takes import table_of
 from izmet.store import edits
 from izmet.store.assets import Assets
 from izmet.store.database import open_database

@@ -17,7 +17,9 @@ from izmet.demo.library import Progress
 from izmet.demo.montage import bundle_some, race
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
-from izmet.jobs.reading import read_asset, song_of, take_of
+from izmet.jobs.reading import read_asset
+from izmet.material.songs import song_of
+from izmet.material.takes import take_of
 from izmet.store import edits
 from izmet.store.assets import AssetKind, Assets
 from izmet.store.datafolder import DataFolder

@@ -28,7 +28,9 @@ from izmet.core.following.workings import derive
 from izmet.core.shown.stack import frames_shown
 from izmet.jobs.exporting import takes_of
 from izmet.jobs.kinds import MakeBundle, has_failed, queue
-from izmet.jobs.reading import Progress, read_asset, sources_of, take_of
+from izmet.jobs.reading import Progress, read_asset
+from izmet.material.mixes import sources_of
+from izmet.material.takes import take_of
 from izmet.media.render import render
 from izmet.sound.mixer import Mixer
 from izmet.store import edits

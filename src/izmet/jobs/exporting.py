@@ -12,7 +12,9 @@ from izmet.core.following.workings import derive
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_exported
-from izmet.jobs.reading import Progress, sources_of, table_of
+from izmet.jobs.reading import Progress
+from izmet.material.mixes import sources_of
+from izmet.material.takes import table_of
 from izmet.media.readback import Measured, measure, whole
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from izmet.core.commands.music import Reread
 from izmet.core.document.refusal import Refusal
+from izmet.material.files import ANALYSIS
 from izmet.media.faults import writing
 from izmet.media.songfile import read_song
 from izmet.sound.cues import Found, hear
@@ -16,7 +17,6 @@ from izmet.store import edits
 from izmet.store.assets import Assets, add_facts
 from izmet.store.models import Asset
 
-ANALYSIS = "analysis.json"
 FIRST_SECONDS = 16.0
 """How much of a long song is heard before it is shown."""
 SHORT_SECONDS = 62.0

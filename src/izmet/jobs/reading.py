@@ -16,34 +16,28 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from izmet.core.document.edit import Edit, Media, Song, Take
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
 from izmet.core.retime.floor import most_held
-from izmet.core.shown.mix import SONG
 from izmet.jobs.kinds import Listen, Read, queue
-from izmet.jobs.listening import ANALYSIS, first_cues, save
+from izmet.jobs.listening import first_cues, save
+from izmet.material.files import INDEX, LOOKS, MOTION, PACK, PEAKS, PLAYED, POSTER, SOUND, TABLE
+from izmet.material.songs import song_of
+from izmet.material.takes import take_of
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, read_frame, write_pack
 from izmet.media.probe import MediaFacts, picture_of, probe
-from izmet.media.songfile import flac_source, own_sound, read_song, write_flac
-from izmet.sound.cues import Found
+from izmet.media.songfile import own_sound, read_song, write_flac
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
-from izmet.sound.source import Source
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset
 
 Progress = Callable[[int, int], None]
 
-PACK, INDEX, TABLE, MOTION, LOOKS = "pack", "index", "table.npz", "motion", "looks.npz"
-POSTER = "poster"
 POSTER_AT = 0.65
 """Where in a take its poster is, as a part of its frames: past what leads up to something."""
-PLAYED, PEAKS, SOUND = "song.flac", "peaks", "sound.flac"
-TAKE_PARTS = {PACK, INDEX, MOTION, POSTER}
-"""What is fetched of a take, all else being of a song."""
 SONG_STEPS = 100
 
 
@@ -188,91 +182,9 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> tuple[di
     return told, whole
 
 
-def take_of(asset: Asset, id: str) -> Take:
-    """The asset as a take of an edit. Raises Refusal while it is not ready."""
-    facts = ready_facts(asset)
-    told = {name: facts[name] for name in ("rate", "distinct", "frames", "width", "height")}
-    return Take(id=id, media=_media(asset), held=facts.get("held"), **told)
-
-
-def song_of(assets: Assets, asset: Asset) -> Song:
-    """The asset as an edit's song, with the cues found in it. Raises Refusal while it is not ready."""
-    facts, found = ready_facts(asset), analysis_of(assets, asset)
-    return Song(
-        media=_media(asset),
-        duration=facts["duration"],
-        sample_rate=facts["sample_rate"],
-        meter=found.beats[0].meter if found.beats else 4,
-        cues=found.cues,
-        sections=found.sections,
-    )
-
-
-def analysis_of(assets: Assets, asset: Asset) -> Found:
-    """What the automatic pass found in a song. Raises Refusal while it is not ready."""
-    ready_facts(asset)
-    return Found.model_validate_json((derived_of(assets, asset) / ANALYSIS).read_text())
-
-
-def table_of(assets: Assets, media: Media) -> FrameTable:
-    """The frame table of a take that has been read."""
-    return FrameTable.load(derived_of(assets, assets.get(media.sha256 or "", "take")) / TABLE)
-
-
-def derived_of(assets: Assets, asset: Asset) -> Path:
-    """The folder of what is derived from a file. When it is gone the file is read again.
-
-    Raises:
-        Refusal: it is not there yet, or no longer.
-    """
-    folder = assets.derived(asset.sha256, asset.kind)
-    if asset.state == "ready" and not folder.is_dir():
-        queue_reading(asset)
-        raise Refusal(
-            "not-ready",
-            "What was made of this file is gone; it is being read again.",
-            asset.name,
-            "Try again when it has been read.",
-        )
-    return folder
-
-
-def pack_of(assets: Assets, asset: Asset) -> Path:
-    """The folder of a take with its frame pack in it, noted as used now.
-
-    Raises:
-        Refusal: the pack has been let go, for want of room; the take is then read again.
-    """
-    folder = derived_of(assets, asset)
-    try:
-        os.utime(folder / PACK)
-    except FileNotFoundError:
-        if asset.state == "ready":
-            queue_reading(asset)
-        raise Refusal(
-            "not-ready",
-            "The small pictures of this take had been let go; they are being made again.",
-            asset.name,
-            "Wait until it has been read.",
-        ) from None
-    return folder
-
-
 def packs_budget() -> int:
     """What frame packs may fill on the disk, in bytes: ``IZMET_PACKS_MB``, 20,000 by default."""
     return int(os.environ.get("IZMET_PACKS_MB", "20000")) << 20
-
-
-def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
-    """What the voices of an edit are played from; nothing for a file that has no sound or is not read yet."""
-    paths = {take.id: assets.derived(take.media.sha256 or "", "take") / SOUND for take in edit.takes}
-    if edit.song is not None:
-        paths[SONG] = assets.derived(edit.song.media.sha256 or "", "song") / PLAYED
-    found = {}
-    for id, path in paths.items():
-        if path.exists():
-            found[id] = flac_source(path)
-    return found
 
 
 def _streams(found: MediaFacts) -> list[dict[str, Any]]:
@@ -288,18 +200,6 @@ def _probed(assets: Assets, asset: Asset) -> MediaFacts:
             "no-sound", "The file has no sound.", asset.name, "Choose a song: wav, flac, ogg, mp3 or m4a."
         )
     return found
-
-
-def ready_facts(asset: Asset) -> dict[str, Any]:
-    """What reading told of a file. Raises Refusal when it is not ready."""
-    if asset.state != "ready" or asset.facts is None:
-        raise Refusal("not-ready", "This file has not been read yet.", asset.name, "Wait until it is ready.")
-    facts: dict[str, Any] = asset.facts
-    return facts
-
-
-def _media(asset: Asset) -> Media:
-    return Media(name=asset.name, sha256=asset.sha256)
 
 
 def _notes(looked: Looked, facts: MediaFacts, heard: float) -> list[str]:

@@ -16,8 +16,9 @@ from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.kinds import Export, Listen, MakeBundle, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
-from izmet.jobs.reading import PACK, packs_budget, read_asset
+from izmet.jobs.reading import packs_budget, queue_reading, read_asset
 from izmet.jobs.slowing import slow_asset
+from izmet.material.files import PACK, Gone
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.database import Written, database_refusal
@@ -94,6 +95,8 @@ class Worker:
         except _Ending:
             return
         except Refusal as refusal:
+            if isinstance(refusal, Gone) and refusal.asset.state == "ready":
+                queue_reading(refusal.asset)
             _insist(lambda refusal=refusal: jobrows.fail(job, refusal))  # type: ignore[misc]
         except MemoryError:
             _insist(lambda: jobrows.fail(job, TOO_MUCH))

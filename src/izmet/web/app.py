@@ -32,7 +32,6 @@ def create_app(folder: DataFolder, admission: Admission | None = None) -> OpenAP
     held = Assets(folder)
     app.extensions["izmet.assets"] = held
     app.extensions["izmet.uploads"] = Uploads(folder, held)
-    app.extensions["izmet.looks"] = {}
 
     @app.before_request
     def connect() -> None:

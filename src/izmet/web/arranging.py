@@ -14,12 +14,13 @@ from izmet.core.commands.music import ChangeSong
 from izmet.core.document.edit import Song
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import Montage, montage
-from izmet.jobs.reading import song_of
+from izmet.material.songs import song_of
+from izmet.material.takes import drifts_of
 from izmet.store import edits
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.edits import changed
-from izmet.web.states import assets, derived_of, drifts_of
+from izmet.web.states import assets, derived_of
 
 api = APIBlueprint(
     "arranging",
@@ -49,14 +50,14 @@ def shift(path: schemas.EditPath) -> Response:
 def get_montage(path: schemas.EditPath) -> Response:
     """The cuts of an edit, and what in it needs a look."""
     edit = edits.current(path.id).edit
-    return answer(montage(edit, derived_of(edit), drifts_of(edit)))
+    return answer(montage(edit, derived_of(edit), drifts_of(assets(), edit)))
 
 
 @api.get("/edits/<int:id>/beginnings", responses={200: schemas.Beginnings})
 def get_beginnings(path: schemas.EditPath, query: schemas.CutQuery) -> Response:
     """From which pictures the clip after a cut would go on best. Nothing is changed."""
     edit = edits.current(path.id).edit
-    found = beginnings(edit, query.before, query.after, drifts_of(edit))
+    found = beginnings(edit, query.before, query.after, drifts_of(assets(), edit))
     return answer(schemas.Beginnings(beginnings=found))
 
 

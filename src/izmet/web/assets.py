@@ -12,7 +12,8 @@ from pydantic import ValidationError
 
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
-from izmet.jobs.reading import (
+from izmet.jobs.reading import queue_reading
+from izmet.material.files import (
     INDEX,
     LOOKS,
     PACK,
@@ -21,12 +22,11 @@ from izmet.jobs.reading import (
     SOUND,
     TABLE,
     TAKE_PARTS,
-    analysis_of,
     derived_of,
     pack_of,
-    queue_reading,
     ready_facts,
 )
+from izmet.material.songs import analysis_of
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import read_frame

@@ -25,7 +25,9 @@ from izmet.core.shown.repeats import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, MakeBundle, queue
-from izmet.jobs.reading import analysis_of, song_of, take_of
+from izmet.material.mixes import mixer_of
+from izmet.material.songs import analysis_of, song_of
+from izmet.material.takes import pictures_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
@@ -33,7 +35,7 @@ from izmet.web.answers import answer, as_file
 from izmet.web.jobs import show_job, show_jobs
 from izmet.web.packets import packet
 from izmet.web.problems import problem_of, refused
-from izmet.web.states import assets, changed_since, derived_change, mixer_of, pictures_of, state_of
+from izmet.web.states import assets, changed_since, derived_change, state_of
 
 MOST_CUE_BYTES = 8 << 20
 REPLACE_MARGIN = 0.06
@@ -144,7 +146,7 @@ def get_document(path: schemas.EditPath) -> Response:
 @api.post("/<int:id>/commands", responses={200: schemas.EditChanged})
 def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """Change an edit. A refusal comes with what could be done instead."""
-    with counted_pictures(pictures_of(edits.current(path.id).edit)):
+    with counted_pictures(pictures_of(assets(), edits.current(path.id).edit)):
         try:
             stored = edits.run(path.id, body.base, body.command)
         except Refusal as refusal:
@@ -267,7 +269,7 @@ def relink(path: schemas.EditPath, body: schemas.RelinkAsset) -> Response:
 @api.get("/<int:id>/mix")
 def get_mix(path: schemas.EditPath, query: schemas.MixQuery) -> Response:
     """A block of what is heard: float32, little-endian, the channels of each sample in turn."""
-    block = mixer_of(edits.at_revision(path.id, query.revision)).block(query.begin, query.count)
+    block = mixer_of(assets(), edits.at_revision(path.id, query.revision)).block(query.begin, query.count)
     response = Response(block.astype("<f4").tobytes(), mimetype="application/octet-stream")
     response.headers["Cache-Control"] = "no-store"
     return response

@@ -13,6 +13,8 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from izmet.core.commands.repairs import Repair
 from izmet.core.document.refusal import Refusal
+from izmet.jobs.reading import queue_reading
+from izmet.material.files import Gone
 from izmet.media.faults import full_disk
 from izmet.store.database import database_refusal
 from izmet.store.edits import Stale
@@ -29,6 +31,7 @@ STATUS = {"too-large": 413, "disk-full": 507, "not-ready": 409, "busy": 503, "da
 def register(app: Flask) -> None:
     """Answer every kind of failure with a Problem."""
     app.register_error_handler(Refusal, refused)
+    app.register_error_handler(Gone, _gone)
     app.register_error_handler(Stale, _stale)
     app.register_error_handler(peewee.OperationalError, lambda error: refused(database_refusal(error)))
     app.register_error_handler(OSError, _disk)
@@ -58,6 +61,13 @@ def refused(refusal: Refusal, instead: Sequence[Repair] = ()) -> Response:
 def problem_of(refusal: Refusal, instead: Sequence[Repair] = ()) -> RefusedWish:
     """A refusal as it is told."""
     return RefusedWish.model_validate({**refusal.as_dict(), "repairs": list(instead)})
+
+
+def _gone(gone: Gone) -> Response:
+    """What was made of a file is made again, while the person is told to wait."""
+    if gone.asset.state == "ready":
+        queue_reading(gone.asset)
+    return refused(gone)
 
 
 def _stale(stale: Stale) -> Response:

@@ -3,26 +3,20 @@
 from __future__ import annotations
 
 from hashlib import sha256
-from pathlib import Path
 
 from flask import current_app
 
 from izmet.core.document.changes import edit_change, splice
 from izmet.core.document.edit import Edit
 from izmet.core.following.derived import Derived, DerivedChange, changes
-from izmet.core.following.montage import Drift
 from izmet.core.following.told import told
 from izmet.core.following.workings import Workings, cue_frames, work_out
 from izmet.core.memo import Memo
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.floor import smooth_floor
-from izmet.core.retime.sampling import Frames
-from izmet.core.shown.mix import voices
 from izmet.jobs.bundling import outdated, unknown
-from izmet.jobs.reading import LOOKS, TABLE, sources_of
-from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeLooks
-from izmet.sound.mixer import Mixer
+from izmet.material.mixes import mixer_of
+from izmet.material.takes import pictures_of
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
 from izmet.store.uploads import Uploads
@@ -101,28 +95,16 @@ def derived_of(edit: Edit) -> Derived:
     return _workings(edit).derived
 
 
-def pictures_of(edit: Edit) -> dict[str, Frames]:
-    """Per take id, the distinct picture of each source frame, of the takes in use that have been read."""
-    used = {clip.take for clip in edit.clips}
-    found = ((take.id, _looks(take.media.sha256)) for take in edit.takes if take.id in used)
-    return {id: held for id, held in found if held is not None}
-
-
 def _workings(edit: Edit, near: Workings | None = None) -> Workings:
-    looks = pictures_of(edit)
+    looks = pictures_of(assets(), edit)
     return _WORKINGS.recall((edit, *looks.values()), tuple(looks), lambda: work_out(edit, looks, near))
 
 
 _WORKINGS: Memo[Workings] = Memo(8)
 
 
-def mixer_of(edit: Edit) -> Mixer:
-    """The mix of an edit, from what is played of its files."""
-    return Mixer.of(voices(edit), sources_of(assets(), edit))
-
-
 def _mix_facts(edit: Edit) -> MixFacts:
-    mixer = mixer_of(edit)
+    mixer = mixer_of(assets(), edit)
     said = " ".join(voice.told for voice in mixer.voices)
     files = [edit.song.media.sha256 if edit.song else "", *(take.media.sha256 or "" for take in edit.takes)]
     key = sha256(f"{mixer.rate} {said} {files}".encode()).hexdigest()[:16]
@@ -130,32 +112,3 @@ def _mix_facts(edit: Edit) -> MixFacts:
     return MixFacts(
         key=key, rate=mixer.rate, channels=mixer.channels, end=max(ends, default=0.0), silent=not ends
     )
-
-
-def drifts_of(edit: Edit) -> dict[str, Drift]:
-    """How the content of each take moves, of those that have been looked at."""
-    found = {}
-    for take in edit.takes:
-        if take.media.sha256 is not None:
-            path = assets().derived(take.media.sha256, "take") / LOOKS
-            if path.exists():
-                found[take.id] = _DRIFTS.recall((), str(path), lambda path=path: _drift(path))  # type: ignore[misc]
-    return found
-
-
-def _drift(path: Path) -> Drift:
-    looks = TakeLooks.load(path)
-    return Drift(looks.dx, looks.dy, looks.across, looks.down)
-
-
-_DRIFTS: Memo[Drift] = Memo(256)
-
-
-def _looks(sha256: str | None) -> Frames | None:
-    """A take's distinct pictures; None until it has been read."""
-    known: dict[str | None, Frames] = current_app.extensions["izmet.looks"]
-    if sha256 is not None and sha256 not in known:
-        path = assets().derived(sha256, "take") / TABLE
-        if path.exists():
-            known[sha256] = FrameTable.load(path).looks
-    return known.get(sha256)

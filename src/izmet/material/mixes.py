@@ -1,0 +1,28 @@
+"""What an edit is heard from."""
+
+from __future__ import annotations
+
+from izmet.core.document.edit import Edit
+from izmet.core.shown.mix import SONG, voices
+from izmet.material.files import PLAYED, SOUND
+from izmet.media.songfile import flac_source
+from izmet.sound.mixer import Mixer
+from izmet.sound.source import Source
+from izmet.store.assets import Assets
+
+
+def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
+    """What the voices of an edit are played from; nothing for a file that has no sound or is not read yet."""
+    paths = {take.id: assets.derived(take.media.sha256 or "", "take") / SOUND for take in edit.takes}
+    if edit.song is not None:
+        paths[SONG] = assets.derived(edit.song.media.sha256 or "", "song") / PLAYED
+    found = {}
+    for id, path in paths.items():
+        if path.exists():
+            found[id] = flac_source(path)
+    return found
+
+
+def mixer_of(assets: Assets, edit: Edit) -> Mixer:
+    """The mix of an edit, from what is played of its files."""
+    return Mixer.of(voices(edit), sources_of(assets, edit))
