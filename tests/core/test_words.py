@@ -3,7 +3,8 @@
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.commands.words import LONGEST, in_words
+from izmet.core.commands import KINDS
+from izmet.core.commands.words import LONGEST, SAID, in_words
 from izmet.core.document.refusal import Place, Refusal
 from tests.core.examples import tied_edit
 
@@ -46,3 +47,8 @@ def test_a_place_in_the_edit_is_told_in_ids_and_in_words(place, said):
     again = Refusal.of_dict(refusal.as_dict())
     assert again.as_dict() == refusal.as_dict()
     assert Refusal.of_dict(Refusal("any", "No.", "a file").as_dict()).where == "a file"
+
+
+def test_every_command_is_listed_once_and_has_words_of_its_own():
+    assert len({kind.model_fields["do"].default for kind in KINDS}) == len(KINDS) == len(SAID)
+    assert len(set(SAID.values())) == len(SAID)

@@ -14,7 +14,7 @@ from uuid import uuid4
 import peewee
 
 from izmet.core.commands import Command, apply, check
-from izmet.core.commands.words import WORDS, in_words
+from izmet.core.commands.words import SAID, in_words
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
@@ -267,7 +267,7 @@ def history(id: int) -> list[Past]:
     is_past = (Revision.edit == id) & ~Revision.replaced
     rows = Revision.select().where(is_past).order_by(Revision.number.desc())
     return [
-        Past(r.number, r.parent, WORDS.get(r.reason, r.reason), r.name, r.created, r.number == now)
+        Past(r.number, r.parent, SAID.get(r.reason, r.reason), r.name, r.created, r.number == now)
         for r in rows
     ]
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from fractions import Fraction
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field, ValidationError
 
@@ -103,6 +103,7 @@ class Configure(Step):
     """Change the edit's own settings. A new rate keeps pinned instants, not pinned frame numbers."""
 
     do: Literal["configure"] = "configure"
+    said: ClassVar[str] = "Change the edit's settings"
     title: Title | None = None
     rate: Rate | None = None
     width: Side | None = None
@@ -145,6 +146,7 @@ class Anyway(Step):
     """Do what was refused because it would hide, bury or open something."""
 
     do: Literal["anyway"] = "anyway"
+    said: ClassVar[str] = "Do it anyway"
     command: Command
 
     def on(self, edit: Edit) -> Edit:
@@ -155,6 +157,7 @@ class Batch(Step):
     """Several commands as one: all of them, each on what the one before it made, or none."""
 
     do: Literal["batch"] = "batch"
+    said: ClassVar[str] = "Several steps"
     commands: Annotated[tuple[Command, ...], Field(min_length=1, max_length=MOST_CLIPS)]
 
     def asks_first(self, edit: Edit) -> bool:
@@ -263,6 +266,9 @@ Command = Annotated[
     | Batch,
     Field(discriminator="do"),
 ]
+KINDS: tuple[type[Step], ...] = get_args(get_args(Command)[0])
+"""All commands there are."""
+
 Anyway.model_rebuild()
 Batch.model_rebuild()
 

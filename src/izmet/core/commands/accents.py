@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -19,6 +19,7 @@ class AddFlash(Step):
     """A flash on a cue, or on an output frame."""
 
     do: Literal["add-flash"] = "add-flash"
+    said: ClassVar[str] = "Add a flash"
     at: Frame | Id
     light: Light = 0.8
     lead: Frames = 0
@@ -34,6 +35,7 @@ class ChangeAccent(Step):
     """Change some values of an accent, or where it stands."""
 
     do: Literal["change-accent"] = "change-accent"
+    said: ClassVar[str] = "Change an accent"
     accent: Id
     at: Frame | Id | None = None
     light: Light | None = None
@@ -57,6 +59,7 @@ class RemoveAccent(Step):
     """Take an accent away."""
 
     do: Literal["remove-accent"] = "remove-accent"
+    said: ClassVar[str] = "Remove an accent"
     accent: Id
 
     def on(self, edit: Edit) -> Edit:

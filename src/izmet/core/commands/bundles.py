@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Set
 from hashlib import sha256
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -32,6 +32,7 @@ class UseBundle(Step):
     """
 
     do: Literal["use-bundle"] = "use-bundle"
+    said: ClassVar[str] = "Bring in a bundle"
     take: Take
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
 
@@ -54,6 +55,7 @@ class Recap(Asking):
     """Flash past a whole take: so long, its last picture just before a cue. It follows the cue."""
 
     do: Literal["recap"] = "recap"
+    said: ClassVar[str] = "Recap a take"
     take: Id
     cue: Id
     length: Length

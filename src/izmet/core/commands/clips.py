@@ -40,6 +40,7 @@ class LayTake(Step):
     """
 
     do: Literal["lay-take"] = "lay-take"
+    said: ClassVar[str] = "Lay a take on the music"
     take: Id
     moment: Id
     cue: Id
@@ -74,6 +75,7 @@ class RemoveClip(Step):
     """Take a clip out of the edit."""
 
     do: Literal["remove-clip"] = "remove-clip"
+    said: ClassVar[str] = "Remove a clip"
     clip: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -85,6 +87,7 @@ class SetLevel(Step):
     """Set how loud a clip's own sound is, 0 mute."""
 
     do: Literal["set-level"] = "set-level"
+    said: ClassVar[str] = "Set a clip's own sound"
     clip: Id
     level: Level
 
@@ -96,6 +99,7 @@ class FrameClip(Step):
     """Fill the edit's picture with a clip's, or fit it in; which part of it stays."""
 
     do: Literal["frame-clip"] = "frame-clip"
+    said: ClassVar[str] = "Frame a clip's picture"
     clip: Id
     fit: Literal["fill", "fit"] | None = None
     across: Share | None = None
@@ -115,6 +119,7 @@ class ReverseClip(AskingIfCut):
     """
 
     do: Literal["reverse-clip"] = "reverse-clip"
+    said: ClassVar[str] = "Reverse a clip"
     pin: Id | None = None
     in_place: bool = False
 
@@ -156,6 +161,7 @@ class EndClip(AskingIfCut):
     """
 
     do: Literal["end-clip"] = "end-clip"
+    said: ClassVar[str] = "End a clip on a cue"
     cue: Id | None = None
     length: Length | None = None
     close: bool = False
@@ -199,6 +205,7 @@ class ConformClip(AskingIfCut):
     """Show each source frame of a clip once: its open spans run at edit rate ÷ take rate."""
 
     do: Literal["conform-clip"] = "conform-clip"
+    said: ClassVar[str] = "Show each source frame once"
     keeps: ClassVar[bool] = True
 
     def on(self, edit: Edit) -> Edit:
@@ -219,6 +226,7 @@ class Borrow(AskingIfCut):
     """Begin a clip earlier in its take, or end it later, so that the span there runs at the smooth floor."""
 
     do: Literal["borrow"] = "borrow"
+    said: ClassVar[str] = "Borrow frames from the take"
     keeps: ClassVar[bool] = True
     end: Literal["start", "end"] = "start"
 

@@ -46,6 +46,7 @@ class SplitClip(Step):
     """Cut a clip on an output frame, or on each of some cues. The curve stays, and all ties with it."""
 
     do: Literal["split-clip"] = "split-clip"
+    said: ClassVar[str] = "Split a clip"
     clip: Id
     n: Frame | None = None
     cues: Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)] = ()
@@ -78,6 +79,7 @@ class JoinClips(Step):
     """Make one clip again of two that were split."""
 
     do: Literal["join-clips"] = "join-clips"
+    said: ClassVar[str] = "Join what was split"
     clip: Id
     other: Id
 
@@ -106,6 +108,7 @@ class MoveCut(Asking):
     """
 
     do: Literal["move-cut"] = "move-cut"
+    said: ClassVar[str] = "Move a cut"
     clip: Id
     other: Id
     n: Frame | None = None
@@ -130,6 +133,7 @@ class ContinueCut(Asking):
     """
 
     do: Literal["continue-cut"] = "continue-cut"
+    said: ClassVar[str] = "Match a cut"
     keeps: ClassVar[bool] = True
     clip: Id
     frame: Frame
@@ -167,6 +171,7 @@ class SlipClip(Step):
     """
 
     do: Literal["slip-clip"] = "slip-clip"
+    said: ClassVar[str] = "Slip a clip's pictures"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
     bend: bool = False
@@ -234,6 +239,7 @@ class SlideClip(Asking):
     """
 
     do: Literal["slide-clip"] = "slide-clip"
+    said: ClassVar[str] = "Slide a clip"
     clip: Id
     by: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
     let_go: bool = False
@@ -291,6 +297,7 @@ class RunThrough(Asking):
     """
 
     do: Literal["run-through"] = "run-through"
+    said: ClassVar[str] = "Run through cuts"
     keeps: ClassVar[bool] = True
     cuts: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=MOST_CLIPS)]
     length: Length = Length(count=30)
@@ -346,6 +353,7 @@ class AlternateMoments(Asking):
     """
 
     do: Literal["alternate-moments"] = "alternate-moments"
+    said: ClassVar[str] = "Alternate between moments"
     keeps: ClassVar[bool] = True
     clip: Id
     slow: Speed = 0.5

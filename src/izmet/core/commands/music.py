@@ -6,7 +6,7 @@ as made by hand from then on, and no analysis changes it.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -56,6 +56,7 @@ class UseSong(Step):
     """Choose the music, with the cues found in it. Ties follow their cues; without one they are loose."""
 
     do: Literal["use-song"] = "use-song"
+    said: ClassVar[str] = "Choose the song"
     song: Song
 
     def on(self, edit: Edit) -> Edit:
@@ -84,6 +85,7 @@ class ChangeSong(Step):
     """
 
     do: Literal["change-song"] = "change-song"
+    said: ClassVar[str] = "Change the song"
     song: Song
     to: dict[str, Id | None]
     places: dict[str, float] = Field(default_factory=dict)
@@ -142,6 +144,7 @@ class Reread(Step):
     """Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow."""
 
     do: Literal["reread"] = "reread"
+    said: ClassVar[str] = "Analyse the song again"
     cues: tuple[Cue, ...]
     sections: tuple[Section, ...] = ()
     meter: int | None = None
@@ -156,6 +159,7 @@ class PlaceSong(Step):
     """Move the song against the edit, or trim what is heard of it. Ties follow their cues."""
 
     do: Literal["place-song"] = "place-song"
+    said: ClassVar[str] = "Place the song"
     start: float | None = None
     heard_from: Second | None = None
     heard_to: Second | None = None
@@ -172,6 +176,7 @@ class AddCue(Step):
     """Set a cue by hand."""
 
     do: Literal["add-cue"] = "add-cue"
+    said: ClassVar[str] = "Add a cue"
     time: float
     kind: CueKind = "hand"
     strength: float = 1.0
@@ -186,6 +191,7 @@ class AddCues(Step):
     """Set several cues by hand: a tapped pass, or a file. ``replace`` clears a stretch of their kinds."""
 
     do: Literal["add-cues"] = "add-cues"
+    said: ClassVar[str] = "Add cues"
     cues: Annotated[tuple[tuple[Second, CueKind, Share], ...], Field(description="time, kind, strength")]
     replace: tuple[Second, Second] | None = None
 
@@ -207,6 +213,7 @@ class ChangeCue(Step):
     """Move a cue, or change its kind or strength."""
 
     do: Literal["change-cue"] = "change-cue"
+    said: ClassVar[str] = "Change a cue"
     cue: Id
     time: float | None = None
     kind: CueKind | None = None
@@ -222,6 +229,7 @@ class ChangeCues(Step):
     """Move several cues together, or give them all one kind."""
 
     do: Literal["change-cues"] = "change-cues"
+    said: ClassVar[str] = "Change cues"
     cues: Cues
     by: float = 0.0
     kind: CueKind | None = None
@@ -242,6 +250,7 @@ class RemoveCues(Step):
     """Delete cues. A tie to one of them stays on its frame and is loose."""
 
     do: Literal["remove-cues"] = "remove-cues"
+    said: ClassVar[str] = "Delete cues"
     cues: Cues
 
     def on(self, edit: Edit) -> Edit:
@@ -253,6 +262,7 @@ class MergeCues(Step):
     """Make one of cues of the same kind that lie close together: the strongest stays, ties follow it."""
 
     do: Literal["merge-cues"] = "merge-cues"
+    said: ClassVar[str] = "Merge cues"
     cues: Cues
     within: Annotated[float, Field(gt=0, le=1, description="seconds")] = 0.05
 
@@ -285,6 +295,7 @@ class SetDownbeat(Step):
     """Say which beat begins a bar (the one that does now, by default), and how many beats a bar has."""
 
     do: Literal["set-downbeat"] = "set-downbeat"
+    said: ClassVar[str] = "Set the downbeat"
     cue: Id | None = None
     meter: Annotated[int, Field(ge=1, le=16)] | None = None
 
@@ -299,6 +310,7 @@ class CountBeats(Step):
     """Count the beats twice or half as fast, one beat earlier or later in the bar, or on the off-beat."""
 
     do: Literal["count-beats"] = "count-beats"
+    said: ClassVar[str] = "Count the beats otherwise"
     how: Literal["double", "half", "beat-earlier", "beat-later", "off-beat"]
 
     def on(self, edit: Edit) -> Edit:
@@ -321,6 +333,7 @@ class UseBeats(Step):
     """Count the song another way: these instants are its beats. Beats set by hand stay."""
 
     do: Literal["use-beats"] = "use-beats"
+    said: ClassVar[str] = "Take another count of beats"
     times: Annotated[tuple[Second, ...], Field(min_length=2)]
     meter: Annotated[int, Field(ge=1, le=16)] = 4
     downbeat: Annotated[int, Field(ge=0)] = 0
@@ -344,6 +357,7 @@ class SetTempo(Step):
     """Count the whole song at a steady tempo, through one of its beats. Beats set by hand stay."""
 
     do: Literal["set-tempo"] = "set-tempo"
+    said: ClassVar[str] = "Set the tempo"
     tempo: Annotated[float, Field(ge=20, le=400, description="beats a minute")]
     cue: Id
 
@@ -369,6 +383,7 @@ class PinBeat(Step):
     """Set a beat to an instant by hand; the tempo between it and the next beats set by hand follows."""
 
     do: Literal["pin-beat"] = "pin-beat"
+    said: ClassVar[str] = "Pin a beat"
     cue: Id
     time: Second
 
@@ -393,6 +408,7 @@ class SaveSelection(Step):
     """Keep a cue selection under its name; one with the same id is replaced."""
 
     do: Literal["save-selection"] = "save-selection"
+    said: ClassVar[str] = "Keep a choice of cues"
     selection: CueSelection
 
     def on(self, edit: Edit) -> Edit:
@@ -412,6 +428,7 @@ class RemoveSelection(Step):
     """Forget a cue selection."""
 
     do: Literal["remove-selection"] = "remove-selection"
+    said: ClassVar[str] = "Delete a choice of cues"
     selection: Id
 
     def on(self, edit: Edit) -> Edit:

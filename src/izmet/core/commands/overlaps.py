@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -18,6 +18,7 @@ class OverlapClips(Step):
     """Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard."""
 
     do: Literal["overlap-clips"] = "overlap-clips"
+    said: ClassVar[str] = "Overlap two clips"
     clip: Id
     frames: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 

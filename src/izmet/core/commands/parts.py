@@ -45,6 +45,8 @@ class Step(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
+    said: ClassVar[str]
+    """What it is called in the list of all that was done."""
     keeps: ClassVar[bool] = False
     """Whether it changes how clips run: those that lie in slots keep them."""
 

@@ -58,6 +58,7 @@ class JumpCuts(OnCues):
     """
 
     do: Literal["jump-cuts"] = "jump-cuts"
+    said: ClassVar[str] = "Jump cuts on a roll"
     leave: Leave = 6
     more: More = 0
 
@@ -72,6 +73,7 @@ class Alternate(OnCues):
     """
 
     do: Literal["alternate"] = "alternate"
+    said: ClassVar[str] = "Alternate slow and fast"
     ratio: Ratio = 4.0
     early: Early = 0
     first: First = "slow"
@@ -84,6 +86,7 @@ class ChangePass(Asking):
     """Change some values of a pass, the cues that it works on, or whether it works."""
 
     do: Literal["change-pass"] = "change-pass"
+    said: ClassVar[str] = "Change what is repeated at cues"
     keeps: ClassVar[bool] = True
     clip: Id
     id: Id
@@ -117,6 +120,7 @@ class RemovePass(Asking):
     """Take a pass away; the clip runs as it did without it."""
 
     do: Literal["remove-pass"] = "remove-pass"
+    said: ClassVar[str] = "Take away what is repeated at cues"
     keeps: ClassVar[bool] = True
     clip: Id
     id: Id
@@ -131,6 +135,7 @@ class FixPasses(Asking):
     """Make plain pins of all passes of a clip: it runs as it does, and follows these cues no more."""
 
     do: Literal["fix-passes"] = "fix-passes"
+    said: ClassVar[str] = "Make pins of what is repeated at cues"
     clip: Id
 
     def on(self, edit: Edit) -> Edit:

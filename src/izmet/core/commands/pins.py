@@ -50,6 +50,7 @@ class AddTie(Step):
     """
 
     do: Literal["add-tie"] = "add-tie"
+    said: ClassVar[str] = "Tie a moment"
     clip: Id
     moment: Id
     cue: Id
@@ -77,6 +78,7 @@ class ChangeTie(Step):
     """Tie a pin to another cue, or to another moment. An end that was open is so no longer."""
 
     do: Literal["change-tie"] = "change-tie"
+    said: ClassVar[str] = "Move a tie"
     clip: Id
     pin: Id
     cue: Id | None = None
@@ -101,6 +103,7 @@ class TieLoose(Asking):
     """Tie every loose tie to the cue that is proposed for it."""
 
     do: Literal["tie-loose"] = "tie-loose"
+    said: ClassVar[str] = "Tie what was loose"
     keeps: ClassVar[bool] = True
 
     def on(self, edit: Edit) -> Edit:
@@ -117,6 +120,7 @@ class ChangeEdge(Step):
     """Set a clip's first or last pin: how far it reaches, and the speed to it while it is open."""
 
     do: Literal["change-edge"] = "change-edge"
+    said: ClassVar[str] = "Move a clip's end"
     clip: Id
     pin: Id
     n: int | None = None
@@ -139,6 +143,7 @@ class RemovePin(Step):
     """Take a pin between two spans away; they become one. The clip's last tie stays."""
 
     do: Literal["remove-pin"] = "remove-pin"
+    said: ClassVar[str] = "Remove a pin"
     clip: Id
     pin: Id
 
@@ -167,6 +172,7 @@ class HoldPicture(AskingIfCut):
     """Hold the picture of a pin, for so many output frames or up to a cue, and go on from it."""
 
     do: Literal["hold-picture"] = "hold-picture"
+    said: ClassVar[str] = "Freeze a picture"
     keeps: ClassVar[bool] = True
     pin: Id
     frames: Count | None = None
@@ -187,6 +193,7 @@ class TurnBack(AskingIfCut):
     """
 
     do: Literal["turn-back"] = "turn-back"
+    said: ClassVar[str] = "Reverse from a hit"
     keeps: ClassVar[bool] = True
     pin: Id
     back: Count | None = None
@@ -209,6 +216,7 @@ class SetPin(Step):
     """Set whether the speed passes through a pin, and how many source frames are left out after it."""
 
     do: Literal["set-pin"] = "set-pin"
+    said: ClassVar[str] = "Set a pin"
     clip: Id
     pin: Id
     through: bool | None = None
@@ -228,6 +236,7 @@ class FillCues(Step):
     """
 
     do: Literal["fill-cues"] = "fill-cues"
+    said: ClassVar[str] = "Fill cues with pins"
     clip: Id
     cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
     shape: Shape | None = None
@@ -274,6 +283,7 @@ class TieMoments(AskingIfCut):
     """Tie several moments of a clip's take to cues at once. Other ties of the clip give way."""
 
     do: Literal["tie-moments"] = "tie-moments"
+    said: ClassVar[str] = "Tie moments, worked backwards"
     keeps: ClassVar[bool] = True
     ties: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=MOST_PINS)]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -23,6 +23,7 @@ class KeepRecipe(Step):
     """Keep a recipe in the edit, or keep it anew under its id. Clips made by it stay as they are."""
 
     do: Literal["keep-recipe"] = "keep-recipe"
+    said: ClassVar[str] = "Keep a recipe"
     recipe: Recipe
 
     def on(self, edit: Edit) -> Edit:
@@ -42,6 +43,7 @@ class MakeRecipe(Step):
     """Make a recipe of a clip's retiming around one of its ties."""
 
     do: Literal["make-recipe"] = "make-recipe"
+    said: ClassVar[str] = "Make a recipe"
     clip: Id
     pin: Id
     name: Name
@@ -76,6 +78,7 @@ class RemoveRecipe(Step):
     """Delete a recipe. Clips made by it stay as they are."""
 
     do: Literal["remove-recipe"] = "remove-recipe"
+    said: ClassVar[str] = "Delete a recipe"
     recipe: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -94,6 +97,7 @@ class ApplyRecipe(Step):
     """
 
     do: Literal["apply-recipe"] = "apply-recipe"
+    said: ClassVar[str] = "Retime by a recipe"
     recipe: Id
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
     pin: Id | None = None

@@ -6,7 +6,7 @@ import random
 from bisect import bisect_left
 from collections import defaultdict
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -54,6 +54,7 @@ class FillSlots(Asking):
     """
 
     do: Literal["fill-slots"] = "fill-slots"
+    said: ClassVar[str] = "Fill slots"
     cues: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
     shots: Annotated[tuple[Shot, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     how: How = "cut"
@@ -100,6 +101,7 @@ class SwapClips(Asking):
     """Exchange what two clips show; each place keeps its cues."""
 
     do: Literal["swap-clips"] = "swap-clips"
+    said: ClassVar[str] = "Swap two clips"
     clip: Id
     other: Id
 
@@ -125,6 +127,7 @@ class CloseGaps(Asking):
     """Close all gaps of the edit's range: a clip is shown on to the next one, as far as it is laid out."""
 
     do: Literal["close-gaps"] = "close-gaps"
+    said: ClassVar[str] = "Close gaps"
 
     def on(self, edit: Edit) -> Edit:
         seen = sorted(edit.clips, key=lambda clip: solve(edit, clip).first)
@@ -147,6 +150,7 @@ class ReverseOrder(Asking):
     """Show clips that are tied alike in the opposite order; each place keeps its cues."""
 
     do: Literal["reverse-order"] = "reverse-order"
+    said: ClassVar[str] = "Reverse the order"
     clips: Annotated[tuple[Id, ...], Field(min_length=2, max_length=MOST_CLIPS)]
 
     def on(self, edit: Edit) -> Edit:
@@ -164,6 +168,7 @@ class RepeatSection(Asking):
     """
 
     do: Literal["repeat-section"] = "repeat-section"
+    said: ClassVar[str] = "Repeat a section"
     clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
     cue: Id
     move: bool = False

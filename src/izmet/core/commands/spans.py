@@ -43,6 +43,7 @@ class ShapeSpan(Step):
     """Give a span its shape. Spans count from 0. What the old one said of itself stays unless said anew."""
 
     do: Literal["shape-span"] = "shape-span"
+    said: ClassVar[str] = "Shape a span"
     clip: Id
     span: Annotated[int, Field(ge=0)]
     shape: Shape
@@ -59,6 +60,7 @@ class BeginShape(Step):
     """
 
     do: Literal["begin-shape"] = "begin-shape"
+    said: ClassVar[str] = "Begin a shape"
     clip: Id
     span: Annotated[int, Field(ge=0)]
     shape: ShapeName
@@ -81,6 +83,7 @@ class SetValue(Step):
     """Set one value of a span's shape; what the shape leaves open is solved again."""
 
     do: Literal["set-value"] = "set-value"
+    said: ClassVar[str] = "Bend a span"
     clip: Id
     span: Annotated[int, Field(ge=0)]
     name: Annotated[str, Field(max_length=40)]
@@ -97,6 +100,7 @@ class SetSpan(AskingIfCut):
     """Set what a span says of itself while a pin beside it is open: its mean speed, or its length."""
 
     do: Literal["set-span"] = "set-span"
+    said: ClassVar[str] = "Set a span's speed"
     keeps: ClassVar[bool] = True
     span: Annotated[int, Field(ge=0)]
     speed: Speed | None = None
@@ -115,6 +119,7 @@ class Strengthen(AskingIfCut):
     """
 
     do: Literal["strengthen"] = "strengthen"
+    said: ClassVar[str] = "Bend as far as it stays smooth"
     keeps: ClassVar[bool] = True
     span: Annotated[int, Field(ge=0)] | None = None
     repeats: Annotated[int, Field(ge=0, le=MOST_FRAMES)] = 0
@@ -196,6 +201,7 @@ class Nudge(Step):
     """
 
     do: Literal["nudge"] = "nudge"
+    said: ClassVar[str] = "More or less ramp"
     clip: Id
     span: Annotated[int, Field(ge=0)]
     way: Literal["slower", "faster"]

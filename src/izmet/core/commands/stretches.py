@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from izmet.core.commands.parts import Frame, Step, new_id, placed, with_
 from izmet.core.document.edit import Black, Edit, Id, Stretch
@@ -31,6 +31,7 @@ class SetRange(Between):
     """Work on a stretch of the edit alone: it is what is played, exported, filled, cleaned up."""
 
     do: Literal["set-range"] = "set-range"
+    said: ClassVar[str] = "Work on a stretch alone"
 
     def on(self, edit: Edit) -> Edit:
         return with_(edit, range=self.stretch(edit))
@@ -40,6 +41,7 @@ class ClearRange(Step):
     """Work on the whole edit again."""
 
     do: Literal["clear-range"] = "clear-range"
+    said: ClassVar[str] = "Work on the whole edit"
 
     def on(self, edit: Edit) -> Edit:
         return with_(edit, range=None)
@@ -49,6 +51,7 @@ class AddBlack(Between):
     """Show nothing in a stretch. What is laid there stays, and is seen again when the black goes."""
 
     do: Literal["add-black"] = "add-black"
+    said: ClassVar[str] = "Black"
 
     def on(self, edit: Edit) -> Edit:
         black = Black(id=new_id("black", edit.blacks), **dict(self.stretch(edit)))
@@ -59,6 +62,7 @@ class ChangeBlack(Between):
     """Move the ends of a black stretch."""
 
     do: Literal["change-black"] = "change-black"
+    said: ClassVar[str] = "Move a black stretch"
     black: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -71,6 +75,7 @@ class RemoveBlack(Step):
     """Show again what is laid in a black stretch."""
 
     do: Literal["remove-black"] = "remove-black"
+    said: ClassVar[str] = "No black"
     black: Id
 
     def on(self, edit: Edit) -> Edit:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from fractions import Fraction
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -33,6 +33,7 @@ class UseTake(Step):
     """Bring a take into the edit."""
 
     do: Literal["use-take"] = "use-take"
+    said: ClassVar[str] = "Bring in a take"
     take: Take
 
     def on(self, edit: Edit) -> Edit:
@@ -45,6 +46,7 @@ class ChangeTake(Step):
     """Rename a take, tag it, write something down about it. Its file keeps its name."""
 
     do: Literal["change-take"] = "change-take"
+    said: ClassVar[str] = "Name, tag or note a take"
     take: Id
     name: Title | None = None
     tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] | None = None
@@ -62,6 +64,7 @@ class RemoveTake(Step):
     """Take a take out of the edit. Refused while clips show it, unless they may go with it."""
 
     do: Literal["remove-take"] = "remove-take"
+    said: ClassVar[str] = "Take a take out of the edit"
     take: Id
     with_clips: bool = False
 
@@ -83,6 +86,7 @@ class LaySelect(Step):
     """Lay a select as a clip: its first frame on a cue, at real time, to its last frame."""
 
     do: Literal["lay-select"] = "lay-select"
+    said: ClassVar[str] = "Lay a select on the music"
     take: Id
     select: Id
     cue: Id
@@ -101,6 +105,7 @@ class RelinkSong(Step):
     """Point the song to another file, with that file's length and rate. Cues and ties stay."""
 
     do: Literal["relink-song"] = "relink-song"
+    said: ClassVar[str] = "Link the song's file"
     media: Media
     duration: Annotated[float, Field(gt=0, allow_inf_nan=False)]
     sample_rate: Annotated[int, Field(gt=0)]
@@ -131,6 +136,7 @@ class RelinkTake(Step):
     """
 
     do: Literal["relink-take"] = "relink-take"
+    said: ClassVar[str] = "Link a take's file"
     take: Take
     keep: Literal["frame", "instant"] | None = None
 
@@ -184,6 +190,7 @@ class AddMoment(Step):
     """
 
     do: Literal["add-moment"] = "add-moment"
+    said: ClassVar[str] = "Mark a moment"
     take: Id
     frame: int
     kind: MomentKind = "impact"
@@ -202,6 +209,7 @@ class ChangeMoment(Step):
     """Move a moment to another source frame, or rename it. Its ties follow."""
 
     do: Literal["change-moment"] = "change-moment"
+    said: ClassVar[str] = "Change a moment"
     take: Id
     moment: Id
     frame: int | None = None
@@ -218,6 +226,7 @@ class RemoveMoment(Step):
     """Delete a moment. What was tied to it keeps its source frame, as a pin."""
 
     do: Literal["remove-moment"] = "remove-moment"
+    said: ClassVar[str] = "Delete a moment"
     take: Id
     moment: Id
 
@@ -237,6 +246,7 @@ class AddSelect(Step):
     """Keep a stretch of a take, from its first frame to its last."""
 
     do: Literal["add-select"] = "add-select"
+    said: ClassVar[str] = "Keep a select"
     take: Id
     begin: int
     end: int
@@ -253,6 +263,7 @@ class ChangeSelect(Step):
     """Move, rename or tag a select."""
 
     do: Literal["change-select"] = "change-select"
+    said: ClassVar[str] = "Change a select"
     take: Id
     select: Id
     begin: int | None = None
@@ -270,6 +281,7 @@ class RemoveSelect(Step):
     """Delete a select. Nothing else changes."""
 
     do: Literal["remove-select"] = "remove-select"
+    said: ClassVar[str] = "Delete a select"
     take: Id
     select: Id
 
@@ -283,6 +295,7 @@ class DismissProposal(Step):
     """Have nothing proposed at a frame of a take any more, or again."""
 
     do: Literal["dismiss-proposal"] = "dismiss-proposal"
+    said: ClassVar[str] = "Drop a proposal"
     take: Id
     frame: int
     again: bool = False
