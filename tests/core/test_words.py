@@ -18,7 +18,7 @@ from tests.core.examples import tied_edit
         ),
         (do.SetPin(clip="clip-1", pin="pin-1", skip=3), "Set a pin: impact at frame 160"),
         (do.SetValue(clip="clip-1", span=0, name="strength", value=0.5), "Bend a span: span 1"),
-        (do.BeginShape(clip="clip-1", span=0, shape="dip"), "Shape a span: span 1, dip"),
+        (do.BeginShape(clip="clip-1", span=0, shape="dip"), "Begin a shape: span 1, dip"),
         (do.ChangeCue(cue="cue-0", time=3), "Change a cue: kick at 1.00 s"),
         (do.RemoveMoment(take="gannet", moment="moment-1"), "Delete a moment: impact at frame 160"),
         (do.SetLevel(clip="clip-1", level=1), "Set a clip's own sound"),
