@@ -122,6 +122,16 @@ def test_fixed_passes_are_pins_that_run_as_the_passes_did(commands, reverse):
     np.testing.assert_array_equal(curve_of(moved).source, curve_of(fixed).source)
 
 
+def test_a_pass_that_is_off_stays_when_the_others_become_pins():
+    edit = alternated(jumped(struck(), 20), ratio=2)
+    off = do.apply(edit, do.ChangePass(clip="clip-1", id="pass-2", works=False))
+    fixed = do.apply(off, do.FixPasses(clip="clip-1"))
+    assert [(each.id, each.on) for each in fixed.clips[0].passes] == [("pass-2", False)]
+    np.testing.assert_array_equal(curve_of(fixed).shown, curve_of(off).shown)
+    with pytest.raises(Refusal, match="No pass"):
+        do.apply(fixed, do.FixPasses(clip="clip-1"))
+
+
 def test_passes_follow_their_cues_and_selections():
     edit = jumped(struck(), 20)
     moved = do.apply(edit, do.ChangeCue(cue=snares(edit)[0], time=1.8))

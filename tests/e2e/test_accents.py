@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import PATIENCE_MS
 from tests.e2e.test_first_edit import look_at
-from tests.e2e.test_montage import clips_of, filled, saved
+from tests.e2e.test_montage import clips_of, exported_file, filled, saved
 from tests.media.files import write_clicks, write_colours
 
 COLOURS = {"dusk": (60, 40, 110), "noon": (220, 200, 90)}
@@ -79,16 +79,8 @@ def seen_as(page: Page, colour: np.ndarray) -> bool:
 
 
 def exported(page: Page, tmp_path: Path) -> list[np.ndarray]:
-    """The pictures of a lossless export as RGB, decoded with plain PyAV."""
-    page.get_by_role("button", name="Export").click()
-    page.get_by_role("radio", name="MKV").click()
-    page.get_by_role("button", name="Export MKV").click()
-    expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
-    with page.expect_download() as download:
-        page.get_by_role("link", name="Download MKV").click()
-    download.value.save_as(tmp_path / "got.mkv")
-    page.keyboard.press("Escape")
-    with av.open(str(tmp_path / "got.mkv")) as container:
+    """The colours of a lossless export as RGB, one a picture, decoded with plain PyAV."""
+    with av.open(str(exported_file(page, tmp_path))) as container:
         return [frame.to_ndarray(format="rgb24")[90, 160].astype(int) for frame in container.decode(video=0)]
 
 

@@ -65,8 +65,8 @@ def clips_of(page: Page) -> Locator:
     return page.get_by_role("group", name="Sheet").get_by_role("button", name=re.compile("^Clip Heat"))
 
 
-def exported(page: Page, tmp_path: Path) -> list[int]:
-    """The numbers of all pictures of a lossless export, decoded with plain PyAV."""
+def exported_file(page: Page, tmp_path: Path) -> Path:
+    """A lossless export in which everything lands."""
     page.get_by_role("button", name="Export").click()
     page.get_by_role("radio", name="MKV").click()
     page.get_by_role("button", name="Export MKV").click()
@@ -75,7 +75,12 @@ def exported(page: Page, tmp_path: Path) -> list[int]:
         page.get_by_role("link", name="Download MKV").click()
     download.value.save_as(tmp_path / "got.mkv")
     page.keyboard.press("Escape")
-    return read_numbers(tmp_path / "got.mkv")
+    return tmp_path / "got.mkv"
+
+
+def exported(page: Page, tmp_path: Path) -> list[int]:
+    """The numbers of all its pictures, decoded with plain PyAV."""
+    return read_numbers(exported_file(page, tmp_path))
 
 
 def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, tmp_path: Path):

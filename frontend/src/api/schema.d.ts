@@ -3267,7 +3267,7 @@ export interface components {
         };
         /**
          * FixPasses
-         * @description Make plain pins of all passes of a clip: it runs as it does, and follows these cues no more.
+         * @description Make plain pins of the passes of a clip that are on. It runs as it did, tied to their cues no more.
          */
         FixPasses: {
             /**

@@ -221,7 +221,7 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
 /** Where two clips overlap, a slope that rises as the next one comes; a flash as the light that it gives. */
 function drawOver(context: CanvasRenderingContext2D): void {
   const [foot, height] = [CLIPS + STRIP, STRIP - 4]
-  const shape = (first: number, column: ArrayLike<number>, full: number) => {
+  const outline = (first: number, column: ArrayLike<number>, full: number) => {
     context.beginPath()
     context.moveTo(xOf(first), foot)
     Array.from(column).forEach((value, i) =>
@@ -231,13 +231,13 @@ function drawOver(context: CanvasRenderingContext2D): void {
     context.closePath()
   }
   for (const layer of edit.derived?.map.layers ?? []) {
-    shape(layer.first, layer.opacity, 0.5)
+    outline(layer.first, layer.opacity, 0.5)
     context.fillStyle = token('brass')
     context.globalAlpha = 0.55
     context.fill()
   }
   for (const look of edit.derived?.map.looks ?? []) {
-    shape(look.first, look.values.light!, 1)
+    outline(look.first, look.values.light!, 1)
     context.fillStyle = 'white'
     context.globalAlpha = 0.85
     context.fill()

@@ -58,7 +58,7 @@ class JumpCuts(OnCues):
     """
 
     do: Literal["jump-cuts"] = "jump-cuts"
-    said: ClassVar[str] = "Jump cuts on a roll"
+    said: ClassVar[str] = "Jump cuts"
     leave: Leave = 6
     more: More = 0
 
@@ -132,7 +132,7 @@ class RemovePass(Asking):
 
 
 class FixPasses(Asking):
-    """Make plain pins of all passes of a clip: it runs as it does, and follows these cues no more."""
+    """Make plain pins of the passes of a clip that are on. It runs as it did, tied to their cues no more."""
 
     do: Literal["fix-passes"] = "fix-passes"
     said: ClassVar[str] = "Make pins of what is repeated at cues"
@@ -140,8 +140,11 @@ class FixPasses(Asking):
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
-        if not clip.passes:
-            raise Refusal("no-passes", "This clip has no passes.", Place.of(clip.id), "Add one first.")
+        off = [each for each in clip.passes if not each.on]
+        if len(off) == len(clip.passes):
+            raise Refusal(
+                "no-passes", "No pass of this clip is on.", Place.of(clip.id), "Switch one on first."
+            )
         curve, ids = solve(edit, clip), new_ids("pin", clip.pins)
         pins, spans = [clip.pins[0]], list[Shape]()
         for index, segment in enumerate(curve.segments):
@@ -152,7 +155,7 @@ class FixPasses(Asking):
             else:
                 spans.append(clip.spans[index])
             pins.append(end)
-        return with_clip(edit, clip, pins=pins, spans=spans, passes=())
+        return with_clip(edit, clip, pins=pins, spans=spans, passes=off)
 
 
 def _added(edit: Edit, clip: Clip, kind: type[Jumps | Alternation], command: OnCues) -> Edit:

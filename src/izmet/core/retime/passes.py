@@ -31,9 +31,8 @@ def cues_of(edit: Edit, each: AnyPass) -> tuple[str, ...]:
     if edit.song is None or found is None:
         raise Refusal(
             "no-such-selection",
-            "The cues that this works on are not kept any more.",
-            where=each.id,
-            remedy="Choose others for it, or remove it.",
+            "The selection of cues that this works on is gone.",
+            remedy="Choose other cues, or remove it.",
         )
     return tuple(cue.id for cue in chosen(edit.song, found))
 
@@ -112,7 +111,7 @@ def _check(clip: Clip, each: AnyPass, segment: Segment, frames: int) -> None:
         outside = p.min() if p.min() < 0 else p.max()
         raise Refusal(
             "pass-outside-take",
-            f"This would come to source frame {outside:.0f}, outside the take, "
+            f"This would run to source frame {outside:.0f}, outside the take, "
             f"which has frames 0 to {frames - 1}.",
             where=Place.of(clip.id),
             remedy="Go back less, or choose other cues.",

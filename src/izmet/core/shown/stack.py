@@ -2,9 +2,9 @@
 
 The ground is what the clips' curves lay out, later ones over earlier ones. Over it lie
 the overlaps: around its cut a clip and the one before it are both seen, and the one that
-has the smaller part of the picture is a layer over the other. Where a curve has to go on past the clip's own
-end, it goes on as it is there, and holds the take's last picture where that ends. Over
-all lie the accents.
+has the smaller part of the picture is a layer over the other. A curve that has to go on
+past its clip's end goes on as it is there, and holds the take's last picture where that
+ends. Over all lie the accents.
 """
 
 from __future__ import annotations
@@ -17,7 +17,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.document.edit import Clip, Edit, Flash
-from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, frame_map, repainted
@@ -96,7 +95,7 @@ def halves(frames: int) -> tuple[int, int]:
 
 def room_beyond(edit: Edit, clip: Clip, curve: Curve, frames: range) -> int:
     """How many of some output frames next to a clip, the nearest first, its take has pictures for."""
-    source = _beyond(curve, frames)[0]
+    source, _ = curve.beside(np.arange(frames.start, frames.stop))
     inside = (source >= 0) & (source <= edit.take(clip.take).frames - 1)
     nearest_first = inside[::-1] if frames.stop <= curve.first else inside
     return _run(nearest_first.astype(np.int32), 1)
@@ -136,13 +135,8 @@ def _dissolve(edit: Edit, curves: Sequence[Curve], met: Meeting, frames: int) ->
 
 def _pictures(edit: Edit, clip: Clip, curve: Curve, frames: range) -> Frames:
     """The source frames that a clip shows on output frames beside its own, shape (frames,)."""
-    _, picture = _beyond(curve, frames)
+    _, picture = curve.beside(np.arange(frames.start, frames.stop))
     return np.clip(picture, 0, edit.take(clip.take).frames - 1)
-
-
-def _beyond(curve: Curve, frames: range) -> tuple[Floats, Frames]:
-    """Where a curve comes to beside the clip's own frames, and the pictures there, both (frames,)."""
-    return curve.beside(np.arange(frames.start, frames.stop))
 
 
 def _flash(edit: Edit, flash: Flash) -> Look:
