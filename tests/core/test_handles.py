@@ -1,5 +1,6 @@
 """Values of a span: each can be set anywhere within its limits, and what it leaves is solved."""
 
+import numpy as np
 import pytest
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
@@ -9,6 +10,7 @@ from izmet.core.document.edit import Brake, Build, Dip, Rewind, Steady, Swell
 from izmet.core.document.refusal import Refusal
 from izmet.core.retime.handles import new_shape, span_values, with_value
 from izmet.core.retime.shapes import profile_of
+from izmet.core.retime.solve import solve
 from tests.core.examples import tied_edit
 
 means = st.floats(0.1, 8)
@@ -96,3 +98,24 @@ def test_commands_set_values_and_refuse_what_is_not_there():
         with pytest.raises(Refusal):
             do.apply(begun, command)
     assert do.apply(begun, do.BeginShape(clip="clip-1", span=0, shape="steady")).clips[0].spans == (Steady(),)
+
+
+@pytest.mark.parametrize("shape", ["steady", "dip", "build", "custom"])
+def test_a_knot_is_added_in_one_step_at_its_speed_or_at_the_one_that_runs_there(shape):
+    edit = tied_edit([(1.0, 100), (2.0, 160)])
+    edit = do.apply(edit, do.BeginShape(clip="clip-1", span=0, shape=shape))
+
+    def speed_at(edit, n):
+        (segment,) = solve(edit, edit.clips[0]).segments
+        return float(segment.at(np.array([n]))[1][0])
+
+    kept = do.apply(edit, do.AddKnot(clip="clip-1", span=0, at=0.4))
+    knot = next(knot for knot in kept.clips[0].spans[0].knots if knot.at == 0.4)
+    assert (knot.speed, knot.locked) == (pytest.approx(speed_at(edit, 84.0)), True)
+    bent = do.apply(edit, do.AddKnot(clip="clip-1", span=0, at=0.4, speed=1.5))
+    assert speed_at(bent, 84.0) == pytest.approx(1.5)
+    begin, end = (solve(bent, bent.clips[0]).segments[0].at(np.array([n]))[0][0] for n in (60.0, 120.0))
+    assert (begin, end) == (pytest.approx(100), pytest.approx(160))
+    for refused in ({"span": 3}, {"speed": -1.0}):
+        with pytest.raises(Refusal):
+            do.apply(edit, do.AddKnot(**{"clip": "clip-1", "span": 0, "at": 0.4, **refused}))

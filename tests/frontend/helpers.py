@@ -1,10 +1,13 @@
-"""The front end's pure helpers, called from here: built once by the front end's own builder, run by node."""
+"""The front end's helpers and stores, called from here: built by the front end's own builder, run by node."""
 
 from __future__ import annotations
 
+import atexit
 import json
+import shutil
 import subprocess
 import tempfile
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +17,9 @@ MODULES = (
     "changes",
     "cues",
     "drag",
+    "dryRuns",
     "format",
+    "frameClock",
     "handleKeys",
     "lanes",
     "laps",
@@ -22,16 +27,20 @@ MODULES = (
     "names",
     "news",
     "pace",
+    "packWorker",
     "packet",
+    "pictureClock",
     "sparse",
     "speedAxis",
 )
+STORES = ("compare", "edit", "layout", "library", "montage", "notices", "scope", "shelf", "view")
 
 BUILD = """
 import { build } from 'vite'
 const [entry, outDir] = process.argv.slice(-2)
 await build({
   configFile: 'vite.config.ts', logLevel: 'error',
+  resolve: { alias: { pinia: `${process.cwd()}/node_modules/pinia` } },
   build: {
     outDir, emptyOutDir: true, minify: false,
     lib: { entry, formats: ['es'], fileName: () => 'helpers.mjs' },
@@ -40,10 +49,30 @@ await build({
 """
 
 RUN = """
-import * as helpers from '%s'
 import { createInterface } from 'node:readline'
+const [server, built] = process.argv.slice(-2)
+// What a browser has and node has not: addresses without a host, and a worker's own end of its channel.
+const { fetch: ask, Request: Asked } = globalThis
+const isLocal = (address) => typeof address === 'string' && address.startsWith('/')
+const full = (address) => (isLocal(address) ? server + address : address)
+globalThis.fetch = (address, init) => ask(full(address), init)
+globalThis.Request = class extends Asked {
+  constructor(address, init) { super(full(address), init) }
+}
+globalThis.self = globalThis.window = globalThis
+globalThis.createImageBitmap = async (blob) => new Uint8Array(await blob.arrayBuffer())
+const answers = new Map()
+globalThis.postMessage = (answer) => answers.get(answer.id)?.(answer)
+const worker = {
+  ask: (wanted) => new Promise((resolve) => {
+    answers.set(wanted.id, resolve)
+    self.onmessage({ data: wanted })
+  }),
+}
+const helpers = { worker, ...(await import(built)) }
 const kept = new Map()
 const revive = (value) => {
+  if (value?.kept) return kept.get(value.kept)
   if (!value?.base64) return value
   const bytes = Buffer.from(value.base64, 'base64')
   return bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length)
@@ -55,10 +84,11 @@ for await (const line of createInterface({ input: process.stdin })) {
     const given = args.map(revive)
     const names = path.split('.')
     const last = names.pop()
-    const owner = names.reduce((found, name) => kept.get(name) ?? found[name], helpers)
+    const owner = names.reduce((found, name, i) => (i ? null : kept.get(name)) ?? found[name], helpers)
     let value
     if (how === 'get') value = owner[last]
-    else value = how === 'new' ? new owner[last](...given) : owner[last](...given)
+    else if (how === 'set') owner[last] = given[0]
+    else value = how === 'new' ? new owner[last](...given) : await owner[last](...given)
     if (keep) kept.set(keep, value)
     if (value && typeof value[Symbol.iterator] === 'function' && typeof value !== 'string') value = [...value]
     console.log(JSON.stringify({ value: keep ? null : (value ?? null) }, plain))
@@ -69,27 +99,37 @@ for await (const line of createInterface({ input: process.stdin })) {
 """
 
 
-class Helpers:
-    """A node process that has the helpers; ``call("laps.lapOf", …)`` calls one of them."""
+@cache
+def built() -> Path:
+    """All of them as one module, built once for the tests of a process."""
+    folder = Path(tempfile.mkdtemp())
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    entry = folder / "entry.ts"
+    lib = [f"export * as {name} from '{FRONTEND}/src/lib/{name}.ts'" for name in MODULES]
+    stores = [f"export * from '{FRONTEND}/src/stores/{name}.ts'" for name in STORES]
+    entry.write_text("\n".join([*lib, *stores, "export { createPinia, setActivePinia } from 'pinia'"]))
+    build = ["node", "--input-type=module", "-e", BUILD, "--", str(entry), str(folder / "out")]
+    subprocess.run(build, cwd=FRONTEND, check=True, timeout=120)
+    return folder / "out" / "helpers.mjs"
 
-    def __init__(self) -> None:
-        self._folder = tempfile.TemporaryDirectory()
-        folder = Path(self._folder.name)
-        entry = folder / "entry.ts"
-        entry.write_text("".join(f"export * as {m} from '{FRONTEND}/src/lib/{m}.ts'\n" for m in MODULES))
-        build = ["node", "--input-type=module", "-e", BUILD, "--", str(entry), str(folder / "out")]
-        subprocess.run(build, cwd=FRONTEND, check=True, timeout=120)
-        run = RUN % (folder / "out" / "helpers.mjs")
+
+class Helpers:
+    """A node process that has the helpers; ``call("laps.lapOf", …)`` calls one of them.
+
+    ``server`` is the address that they ask, for those that ask.
+    """
+
+    def __init__(self, server: str = "") -> None:
         self._process = subprocess.Popen(
-            ["node", "--input-type=module", "-e", run],
+            ["node", "--input-type=module", "-e", RUN, "--", server, str(built())],
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, cwd=FRONTEND,
         )  # fmt: skip
 
     def call(self, path: str, *args: Any, keep: str | None = None, how: str = "call") -> Any:
-        """Call a helper, make an object (``how="new"``) or read a property (``"get"``).
+        """Call a helper; or make an object (``how="new"``), read (``"get"``) or set (``"set"``) a property.
 
-        ``keep`` gives the result a name, under which it can be called. An argument
-        ``{"base64": …}`` arrives as an ArrayBuffer.
+        ``keep`` gives the result a name, under which it can be called, or be an argument: ``{"kept": name}``.
+        An argument ``{"base64": …}`` arrives as an ArrayBuffer.
         """
         assert self._process.stdin is not None
         assert self._process.stdout is not None
@@ -103,4 +143,3 @@ class Helpers:
     def close(self) -> None:
         self._process.kill()
         self._process.wait()
-        self._folder.cleanup()

@@ -1,7 +1,10 @@
 """The front end's helpers that hold logic: laps, pieces of sound, budgets, changes, names, lanes, keys."""
 
 import base64
+import math
+import random
 from collections import OrderedDict
+from fractions import Fraction
 from itertools import pairwise
 
 import pytest
@@ -215,3 +218,61 @@ def test_of_several_cues_on_a_frame_the_one_that_is_meant_is_nearest(helpers):
         assert found["id"] == min(kinds[:count], key=LANDED_ON.index)
     assert helpers.call("cues.nearestCue", [*cues, elsewhere], 10.09)["id"] == "far"
     assert helpers.call("cues.nearestCue", [], 1.0) is None
+
+
+@settings(max_examples=60)
+@given(
+    st.sampled_from(["60", "25", "24", "50", "30000/1001", "60000/1001", "120", "24000/1001"]),
+    st.integers(0, 2_000_000),
+)
+def test_a_frame_is_on_from_its_begin_to_the_next_ones(helpers, rate, n):
+    helpers.call("frameClock.frameClock", rate, keep="clock")
+    begin, end = helpers.call("clock.time", n), helpers.call("clock.time", n + 1)
+    assert begin == pytest.approx(float(n / Fraction(rate)), rel=1e-12)
+    assert (
+        helpers.call("clock.frame", begin)
+        == helpers.call("clock.frame", helpers.call("clock.inside", n))
+        == n
+    )
+    assert helpers.call("clock.next", begin) == n
+    # Sums of seconds lose a little: a hair before a frame begins is on it, a tenth of a frame before is not.
+    assert helpers.call("clock.frame", math.nextafter(begin, 0)) == n
+    assert helpers.call("clock.frame", begin + 0.9 * (end - begin)) == n
+    assert helpers.call("clock.next", begin + 0.1 * (end - begin)) == n + 1
+
+
+@settings(max_examples=25)
+@given(
+    st.sampled_from([24, 25, 30, 50, 60]),
+    st.sampled_from([60.0, 59.94, 144.0]),
+    st.floats(0, 0.02),
+    st.integers(0, 2**32 - 1),
+)
+def test_the_picture_follows_a_clock_that_moves_in_steps(helpers, rate, screen, step, seed):
+    """The hardware's stamp stands still for ``step`` seconds and then jumps; screens are drawn unevenly."""
+    chance = random.Random(seed)
+    helpers.call("pictureClock.PictureClock", 0, 0, keep="paced", how="new")
+    frame, now, shown = 0, 0.0, [0]
+    for _ in range(150):
+        now += chance.uniform(0.9, 1.1) / screen
+        stamp = now - now % step if step else now
+        heard = helpers.call("paced.heard", stamp, now)
+        assert stamp - 1e-9 <= heard + step
+        assert abs(heard - (now - step / 2)) <= step / 2 + 0.002 + step * 0.5
+        frame = helpers.call("paced.next", frame, heard * rate)
+        shown.append(frame)
+        assert abs(heard * rate - (frame + 0.5)) <= 1.1
+    assert shown == sorted(shown)
+    # Where the screen is quicker than the edit, no frame is passed over.
+    if screen > 1.3 * rate:
+        assert set(range(shown[-1])) <= set(shown)
+
+
+def test_a_jump_of_the_clock_is_followed_at_once(helpers):
+    helpers.call("pictureClock.PictureClock", 0, 0, keep="paced", how="new")
+    for i in range(1, 30):
+        helpers.call("paced.heard", i / 60, i / 60)
+    assert helpers.call("paced.heard", 5.0, 0.5) == pytest.approx(5.0)
+    assert helpers.call("paced.next", 29, 300.2) == 300
+    drifts = [helpers.call("paced.drift", n, n + 0.5 + (-1) ** n * 0.4) for n in range(200)]
+    assert max(drifts) < 0.05

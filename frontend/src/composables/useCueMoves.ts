@@ -77,7 +77,7 @@ export function useCueMoves(timeAt: (event: PointerEvent) => number) {
     else if (event.key === 'j') merge()
     else
       return handleKeys(event, {
-        step: (by, far) => nudge(by * (far ? 1 / view.outputRate : FINE_SECONDS)),
+        step: (by, far) => nudge(by * (far ? edit.clock.time(1) : FINE_SECONDS)),
         remove,
       })
     event.preventDefault()

@@ -1,16 +1,12 @@
-/**
- * Playing the edit: the picture follows the audio clock.
- *
- * The audio hardware's own time stamp is smoothed, because it moves in steps, and an output
- * frame is kept until the clock has left it by more than a little, because clock and screen
- * beat against each other. Late frames and the greatest drift are counted and shown.
- */
+/** Playing the edit: the picture follows the audio clock. Late frames and the greatest drift are counted and shown. */
 import { onScopeDispose, reactive, watch } from 'vue'
 import { useSeen, type Seen } from '@/composables/useSeen'
 import { audioClock, heardOn } from '@/composables/audio'
 import { useSound } from '@/composables/useSound'
 import { click } from '@/lib/clicks'
 import { lapOf, placeAt, type Course } from '@/lib/laps'
+import { PictureClock } from '@/lib/pictureClock'
+import { isLess } from '@/lib/rounding'
 import type { Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useListening } from '@/stores/listening'
@@ -19,9 +15,6 @@ import { useMontage } from '@/stores/montage'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 
-const HYSTERESIS_FRAMES = 0.6
-const SMOOTHING = 0.08
-const JUMP_SECONDS = 0.08
 const AHEAD_FRAMES = 24
 const AHEAD_SECONDS = 0.25
 const START_DELAY_SECONDS = 0.06
@@ -55,12 +48,10 @@ export function usePlayback(show: ShowFrame) {
   let course: Course = { start: 0, end: 0, loop: null, slowness: 1 }
   let request = 0
   let startedAt = 0
-  let smooth = 0
-  let lastTick = 0
+  let paced = new PictureClock(0, 0)
   let frame = -1
   let lap = 0
   let clickedUntil = 0
-  let drifted = 0
   let fetchedUntil = 0
 
   async function play(): Promise<void> {
@@ -69,7 +60,7 @@ export function usePlayback(show: ShowFrame) {
     stats.playing = true
     const { loop } = listening
     const { range } = montage
-    const outside = range && (view.playhead < range.from || view.playhead >= range.to - 1e-6)
+    const outside = range && (view.playhead < range.from || !isLess(view.playhead, range.to))
     const start = loop && view.playhead >= loop.to ? loop.from : outside ? range.from : view.playhead
     const slowness = listening.preparing ? 1 : listening.slowness
     course = { start, end: endFrom(start), loop, slowness }
@@ -79,9 +70,8 @@ export function usePlayback(show: ShowFrame) {
     clickGain = new GainNode(audio, { gain: listening.level })
     clickGain.connect(audio.destination)
     Object.assign(stats, { drawn: 0, late: 0, drift: 0 })
-    smooth = -START_DELAY_SECONDS
-    lastTick = performance.now()
-    frame = Math.floor(start * view.outputRate) - 1
+    paced = new PictureClock(-START_DELAY_SECONDS, performance.now() / 1000)
+    frame = edit.clock.frame(start) - 1
     lap = clickedUntil = 0
     sound.begin(audio, course, startedAt)
     view.looking = 'edit'
@@ -92,9 +82,10 @@ export function usePlayback(show: ShowFrame) {
   function endFrom(start: number): number {
     const clip = view.derivedClip
     if (layout.desk === 'clip' && clip) {
-      const [from, to] = [clip.first, clip.first + clip.source.length].map((n) => n / view.outputRate)
+      const last = clip.first + clip.source.length - 1
+      const at = edit.clock.at(start)
       // Its last frame stays on the screen.
-      if (start >= from! && start < to! - 1.5 / view.outputRate) return to! - 0.5 / view.outputRate
+      if (at >= clip.first && at < last - 0.5) return edit.clock.time(last + 0.5)
     }
     return montage.range?.to ?? edit.over
   }
@@ -114,12 +105,8 @@ export function usePlayback(show: ShowFrame) {
     const audio = clock
     if (!stats.playing || !audio) return
     request = requestAnimationFrame(tick)
-    const now = performance.now()
     const heard = heardOn(audio) - startedAt
-    smooth += (now - lastTick) / 1000
-    lastTick = now
-    const error = heard - smooth
-    smooth += Math.abs(error) > JUMP_SECONDS ? error : error * SMOOTHING
+    const smooth = paced.heard(heard, performance.now() / 1000)
     if (smooth < 0) return
     sound.pump(smooth)
     scheduleClicks(audio, smooth)
@@ -130,17 +117,11 @@ export function usePlayback(show: ShowFrame) {
     }
     if (place.lap !== lap) {
       lap = place.lap
-      frame = Math.floor(place.time * view.outputRate) - 1
+      frame = edit.clock.frame(place.time) - 1
       fetchedUntil = frame
     }
     const sounding = placeAt(course, Math.max(0, heard))
-    draw(nextFrame(place.time * view.outputRate), sounding.lap === lap ? sounding.time : place.time)
-  }
-
-  function nextFrame(position: number): number {
-    if (Math.abs(position - (frame + 0.5)) <= HYSTERESIS_FRAMES) return frame
-    const next = frame + 1
-    return Math.abs(position - (next + 0.5)) <= HYSTERESIS_FRAMES ? next : Math.floor(position)
+    draw(paced.next(frame, edit.clock.at(place.time)), sounding.lap === lap ? sounding.time : place.time)
   }
 
   function draw(next: number, heard: number): void {
@@ -148,12 +129,10 @@ export function usePlayback(show: ShowFrame) {
     const passed = Math.max(0, next - frame - 1)
     const inside = seen.on(next) !== null
     frame = next
-    view.playhead = (frame + 1e-3) / view.outputRate
+    view.playhead = edit.clock.inside(frame)
     if (!inside) return show(null)
     stats.late += passed
-    // The hardware's clock moves in steps; drift is what stays when they are smoothed away.
-    drifted += (heard * view.outputRate - (frame + 0.5) - drifted) * SMOOTHING
-    if (course.slowness === 1) stats.drift = Math.max(stats.drift, Math.abs(drifted))
+    if (course.slowness === 1) stats.drift = Math.max(stats.drift, paced.drift(frame, edit.clock.at(heard)))
     const stack = seen.ready(frame)
     if (stack) {
       stats.drawn += 1
@@ -165,8 +144,7 @@ export function usePlayback(show: ShowFrame) {
   }
 
   async function warmUp(time: number): Promise<void> {
-    const start = Math.floor(time * view.outputRate)
-    drifted = 0
+    const start = edit.clock.frame(time)
     fetchedUntil = start + AHEAD_FRAMES - 1
     await Promise.all(Array.from({ length: AHEAD_FRAMES }, (_, ahead) => seen.get(start + ahead)))
   }
@@ -214,7 +192,7 @@ export function usePlayback(show: ShowFrame) {
   watch(
     () => view.playhead,
     (time) => {
-      if (Math.abs(time * view.outputRate - frame) >= 1) again()
+      if (Math.abs(edit.clock.at(time) - frame) >= 1) again()
     },
   )
   watch(() => [listening.loop, listening.slowness, listening.preparing], again)

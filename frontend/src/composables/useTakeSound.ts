@@ -19,7 +19,7 @@ export function useTakeSound(speed: Ref<number>): void {
   /** Starts what is due soon; nothing while nothing is heard. */
   let pump: () => void = () => undefined
 
-  const here = () => view.takeFrame / view.takeRate
+  const here = () => view.takeClock.time(view.takeFrame)
   const stretch = (number: number) => {
     const sha256 = view.take?.media.sha256
     return sha256 ? takeStretch(audioClock(), sha256, number).catch(() => null) : Promise.resolve(null)
@@ -73,12 +73,12 @@ export function useTakeSound(speed: Ref<number>): void {
         loaded = sha256
         stop()
         void stretch((at = number()))
-      } else if (speed.value === 0) void play(Math.max(SHORTEST_SECONDS, 1 / view.takeRate))
+      } else if (speed.value === 0) void play(Math.max(SHORTEST_SECONDS, view.takeClock.time(1)))
       else pump()
     },
   )
   watch(speed, (now) => {
-    if (now === 1) void play((view.take?.frames ?? 0) / view.takeRate - here())
+    if (now === 1) void play(view.takeClock.time(view.take?.frames ?? 0) - here())
     else stop()
   })
   onScopeDispose(stop)

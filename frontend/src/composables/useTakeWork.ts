@@ -22,7 +22,7 @@ export function useTakeWork({ proposals, guess }: ReturnType<typeof useLooks>) {
     let at = view.takeFrame
     let last = performance.now()
     const tick = (now: number) => {
-      at += ((now - last) / 1000) * view.takeRate * speed.value
+      at += view.takeClock.at((now - last) / 1000) * speed.value
       last = now
       const end = (view.take?.frames ?? 1) - 1
       view.lookAt(Math.floor(Math.max(0, Math.min(end, at))))

@@ -1,4 +1,5 @@
 /** Numbers as people read them. */
+import { frameClock } from './frameClock'
 
 /** A count of something, its word in the singular or the plural. */
 export const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`
@@ -26,14 +27,8 @@ export function signedMs(value: number | null | undefined): string {
 }
 
 export function rate(text: string): string {
-  const value = rateOf(text)
+  const value = frameClock(text).rate
   return `${Number.isInteger(value) ? value : value.toFixed(2)} fps`
-}
-
-/** A rate such as "30000/1001" as a number, for drawing. */
-export function rateOf(text: string): number {
-  const [top, bottom] = text.split('/').map(Number)
-  return (top ?? 0) / (bottom ?? 1)
 }
 
 export function size(bytes: number): string {

@@ -18,7 +18,7 @@ import {
 } from '@/api/client'
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
-import { rateOf } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { fileName, momentName } from '@/lib/names'
 import { AGAIN_MS } from '@/lib/news'
 import { useLibrary } from './library'
@@ -49,6 +49,8 @@ export const useEdit = forEdit('edit', (id) => {
   const edit = computed(() => shown.value?.edit ?? null)
   const derived = computed(() => live.value ?? shown.value?.derived ?? null)
   const song = computed(() => edit.value?.song ?? null)
+  /** Output frames against seconds of the edit. */
+  const clock = computed(() => frameClock(edit.value?.rate ?? '60'))
   /** The cues with `at`: when each is heard, in seconds of the edit, and the output `frame` it lands on. */
   const cues = computed<PlacedCue[]>(() => {
     const start = song.value?.start ?? 0
@@ -68,8 +70,7 @@ export const useEdit = forEdit('edit', (id) => {
   /** Where all of it has ended, the music and the last clip, in seconds. */
   const over = computed(() => {
     const map = derived.value?.map
-    const shown = map && edit.value ? (map.first + map.clip.length) / rateOf(edit.value.rate) : 0
-    return Math.max(end.value, shown)
+    return Math.max(end.value, map ? clock.value.time(map.first + map.clip.length) : 0)
   })
   /** What is to know of the music at a glance: its tempo, and when it is heard. */
   const music = computed(() => state.value?.music ?? null)
@@ -92,6 +93,8 @@ export const useEdit = forEdit('edit', (id) => {
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
   const accents = computed(() => edit.value?.accents ?? [])
+  /** The take that a clip shows. */
+  const takeOf = (clip: string) => takes.value.find(({ id }) => id === clipById.value.get(clip)?.take)
   /** The output frame of a place that says one, or follows a cue. */
   const frameOf = ({ n, cue }: { n?: number | null; cue?: string | null }) =>
     cue ? (cueFrames.value.get(cue) ?? 0) : (n ?? 0)
@@ -328,7 +331,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, cues, cueById, cueFrames, end, over, music, takes, clips, accents, frameOf, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

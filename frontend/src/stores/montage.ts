@@ -3,6 +3,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import { nearestCue } from '@/lib/cues'
+import { isLess } from '@/lib/rounding'
 import { useEdit } from './edit'
 import { useLayout } from './layout'
 import { useNotices } from './notices'
@@ -60,7 +61,7 @@ export const useMontage = forEdit('montage', () => {
   const end = computed(() => Math.max(edit.over, 1))
 
   const lines = computed<Line[]>(() => {
-    if (zoom.value === 'frames') return even(FRAMES_A_LINE / view.outputRate)
+    if (zoom.value === 'frames') return even(edit.clock.time(FRAMES_A_LINE))
     const bars = zoom.value === 'beat' ? 1 : Number(zoom.value.slice('bars-'.length))
     const downbeats = edit.cues.filter((cue) => cue.kind === 'downbeat').map((cue) => cue.at)
     if (downbeats.length < FEWEST_BARS) return even((PLAIN_LINE * bars) / 4)
@@ -76,7 +77,7 @@ export const useMontage = forEdit('montage', () => {
   /** A line for each beat of a bar. */
   function beatsOf(line: Line): Line[] {
     const inside = edit.cues
-      .filter(({ kind, at }) => kind === 'beat' && at > line.from + 1e-3 && at < line.to - 1e-3)
+      .filter(({ kind, at }) => kind === 'beat' && isLess(line.from, at) && isLess(at, line.to))
       .map((cue) => cue.at)
     const edges = [line.from, ...inside, line.to]
     return inside
@@ -159,7 +160,7 @@ export const useMontage = forEdit('montage', () => {
     const found = edit.edit?.range
     return found ? { from: placeOf(found.since), to: placeOf(found.until) } : null
   })
-  const placeOf = (pin: Parameters<typeof edit.frameOf>[0]) => edit.frameOf(pin) / view.outputRate
+  const placeOf = (pin: Parameters<typeof edit.frameOf>[0]) => edit.clock.time(edit.frameOf(pin))
   /** A cue that the playhead stands on, else the output frame. */
   function here(): string | number {
     const near = nearestCue(edit.cues, view.playhead)
@@ -168,7 +169,7 @@ export const useMontage = forEdit('montage', () => {
   function setRange(side: 'since' | 'until'): void {
     const now = edit.edit?.range
     const end = (pin: { n?: number | null; cue?: string | null }) => pin.cue ?? pin.n ?? 0
-    const whole = { since: 0, until: Math.ceil(edit.end * view.outputRate) || view.frame + 1 }
+    const whole = { since: 0, until: edit.clock.next(edit.end) || view.frame + 1 }
     const kept = now ? { since: end(now.since), until: end(now.until) } : whole
     void edit.run({ do: 'set-range', ...kept, [side]: here() })
   }
@@ -185,7 +186,7 @@ export const useMontage = forEdit('montage', () => {
   function chooseAll(): void {
     const { from, to } = range.value ?? { from: 0, to: Infinity }
     const inside = (edit.derived?.clips ?? []).filter(
-      ({ first, source }) => first / view.outputRate < to && (first + source.length) / view.outputRate > from,
+      ({ first, source }) => edit.clock.time(first) < to && edit.clock.time(first + source.length) > from,
     )
     chosen.value = inside.map((clip) => clip.id)
     if (inside[0] && !chosen.value.includes(view.clip?.id ?? '')) view.chooseClip(inside[0].id)

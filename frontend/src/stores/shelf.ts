@@ -2,7 +2,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Asset, Take, TakeFacts } from '@/api/client'
-import { rateOf } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
 import { forEdit } from './scope'
@@ -24,8 +24,10 @@ export const useShelf = forEdit('shelf', () => {
   /** What a take is called: the edit may have another name for the file. */
   const nameOf = (asset: Asset) => takeOf(asset)?.media.name ?? asset.name
   const uses = (asset: Asset) => edit.clips.filter((clip) => clip.take === takeOf(asset)?.id).length
-  const length = ({ state, facts }: Asset) =>
-    state === 'ready' ? (facts as TakeFacts).frames / rateOf((facts as TakeFacts).rate) : 0
+  const isSong = (asset: Asset) => edit.song?.media.sha256 === asset.sha256
+  /** How long a take is, in seconds. */
+  const lengthOf = ({ state, facts }: Asset) =>
+    state === 'ready' ? frameClock((facts as TakeFacts).rate).time((facts as TakeFacts).frames) : 0
 
   function found(asset: Asset): boolean {
     const take = takeOf(asset)
@@ -37,7 +39,7 @@ export const useShelf = forEdit('shelf', () => {
     // A bundle is on the shelf of the edits that hold it; another one brings it in as an edit.
     const shown = library.takes.filter((asset) => !asset.bundle || takeOf(asset))
     if (order.value === 'name') shown.sort((a, b) => nameOf(a).localeCompare(nameOf(b)))
-    if (order.value === 'long') shown.sort((a, b) => length(b) - length(a))
+    if (order.value === 'long') shown.sort((a, b) => lengthOf(b) - lengthOf(a))
     if (order.value === 'used') shown.sort((a, b) => uses(b) - uses(a))
     return shown
   })
@@ -48,5 +50,5 @@ export const useShelf = forEdit('shelf', () => {
     return [...shown, ...edit.takes.filter((take) => !shown.includes(take))]
   })
 
-  return { sought, order, takes, inOrder, takeOf, nameOf, uses }
+  return { sought, order, takes, inOrder, takeOf, nameOf, uses, isSong, lengthOf }
 })

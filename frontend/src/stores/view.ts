@@ -1,7 +1,7 @@
 /** What the person looks at: the playhead, the stretch in view, the take at hand, what is selected. */
 import { computed, ref, watch } from 'vue'
 import { useStretch } from '@/composables/useStretch'
-import { rateOf } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { groundOn } from '@/lib/stack'
 import { useEdit } from './edit'
 import { forEdit } from './scope'
@@ -38,9 +38,8 @@ export const useView = forEdit('view', () => {
   })
   const selection = ref<Selection>({ kind: 'none' })
 
-  const outputRate = computed(() => rateOf(edit.edit?.rate ?? '60'))
-  /** Source frames a second of the take at hand. */
-  const takeRate = computed(() => rateOf(take.value?.rate ?? '60'))
+  /** Source frames against seconds of the take at hand. */
+  const takeClock = computed(() => frameClock(take.value?.rate ?? '60'))
   const clipsOfTake = computed(() => edit.clips.filter((other) => other.take === takeId.value))
   const clip = computed(
     () => clipsOfTake.value.find((other) => other.id === clipId.value) ?? clipsOfTake.value[0] ?? null,
@@ -56,7 +55,7 @@ export const useView = forEdit('view', () => {
     const found = pins ?? take.value?.moments?.map((moment) => moment.frame) ?? []
     return found.length ? ([Math.min(...found), Math.max(...found)] as const) : null
   })
-  const frame = computed(() => Math.floor(playhead.value * outputRate.value + 1e-6))
+  const frame = computed(() => edit.clock.frame(playhead.value))
 
   /** What fills an output frame of the edit; null is black. */
   const shownOn = (n: number) => groundOn(edit.derived?.map, n)
@@ -70,7 +69,7 @@ export const useView = forEdit('view', () => {
   }
 
   function seekFrame(n: number): void {
-    seek((Math.max(0, n) + 0.5 * 1e-3) / outputRate.value)
+    seek(edit.clock.inside(Math.max(0, n)))
   }
 
   function lookAt(source: number): void {
@@ -129,7 +128,7 @@ export const useView = forEdit('view', () => {
   /** Bring what matters of the take at hand into view. */
   function fitSource(): void {
     const [first, last] = mattering.value ?? [0, frames.value]
-    const around = Math.max(AROUND_SECONDS * takeRate.value, (last - first) / 4)
+    const around = Math.max(takeClock.value.at(AROUND_SECONDS), (last - first) / 4)
     if (last - first + 2 * around > frames.value * MOST_PART) source.all()
     else source.set(first - around, last + around)
   }
@@ -139,8 +138,8 @@ export const useView = forEdit('view', () => {
     fitSource()
     const found = derivedClip.value
     if (!found) return setView(0, edit.end || 10)
-    const start = found.first / outputRate.value
-    const end = (found.first + found.source.length) / outputRate.value
+    const start = edit.clock.time(found.first)
+    const end = edit.clock.time(found.first + found.source.length)
     const margin = (end - start) * MARGIN
     setView(start - margin, end + margin)
   }
@@ -180,7 +179,7 @@ export const useView = forEdit('view', () => {
 
   return {
     playhead, from, to, takeId, takeFrame, looking, selection, selectedCues,
-    source, outputRate, takeRate, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
+    source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
     seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
 })

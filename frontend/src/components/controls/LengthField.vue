@@ -4,7 +4,6 @@ import { computed } from 'vue'
 import { useLocalStorage } from '@vueuse/core'
 import type { Length } from '@/api/client'
 import { useEdit } from '@/stores/edit'
-import { useView } from '@/stores/view'
 import NumberField from './NumberField.vue'
 import PickList from './PickList.vue'
 
@@ -12,7 +11,6 @@ type Unit = NonNullable<Length['unit']>
 const props = defineProps<{ label: string; frames?: number; typed?: Length; units: readonly Unit[] }>()
 const emit = defineEmits<{ change: [length: Length] }>()
 const edit = useEdit()
-const view = useView()
 const chosen = useLocalStorage<Unit>('izmet-length-unit', 'frames')
 const unit = computed({
   get: () => (props.units.includes(chosen.value) ? chosen.value : props.units[0]!),
@@ -22,10 +20,10 @@ const options = computed(() => props.units.map((value) => ({ value, text: value 
 /** A beat in seconds, for the eye alone: where the tempo changes the server counts the beats. */
 const beat = computed(() => 60 / (edit.music?.tempo || 60))
 const sizes = computed(() => ({
-  frames: 1 / view.outputRate,
+  frames: edit.clock.time(1),
   seconds: 1,
   beats: beat.value,
-  percent: (props.frames ?? 100) / 100 / view.outputRate,
+  percent: edit.clock.time(props.frames ?? 100) / 100,
 }))
 /** What there is now, or was typed last, in the unit. */
 const shown = computed(() => {

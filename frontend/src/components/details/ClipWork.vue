@@ -7,14 +7,13 @@ import LengthField from '@/components/controls/LengthField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
-import { counted, rate, rateOf, percent } from '@/lib/format'
+import { counted, rate, percent } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
-import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
-const view = useView()
 const music = useMusic()
 const derived = computed(() => edit.derivedById.get(props.clip.id))
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
@@ -37,7 +36,7 @@ const open = computed(() => props.clip.spans.some((shape) => shape.speed != null
 const close = ref(false)
 const cues = computed(() => [
   { value: '', text: 'as it is' },
-  ...cueOptions(edit.cues, last.value / view.outputRate),
+  ...cueOptions(edit.cues, edit.clock.time(last.value)),
 ])
 const endsOn = computed({
   get: () => '',
@@ -51,16 +50,19 @@ const said = computed(() => {
   if (!take.value || !derived.value) return ''
   const { distinct, rate: native, held } = take.value
   const { floor, smoothness } = derived.value
-  const has = distinct === native ? rate(native) : `${rate(native)}, ${Math.round(rateOf(distinct))} distinct`
+  const has =
+    distinct === native ? rate(native) : `${rate(native)}, ${Math.round(frameClock(distinct).rate)} distinct`
   const uneven =
-    held && held > Math.ceil(rateOf(native) / rateOf(distinct)) ? `, each held up to ${held}` : ''
+    held && held > Math.ceil(frameClock(native).rate / frameClock(distinct).rate)
+      ? `, each held up to ${held}`
+      : ''
   const until = floor < 1 ? `smooth down to ${percent(floor)}` : `smooth from ${percent(floor)} on`
   const now = smoothness.repeats ? ` Now it repeats ${counted(smoothness.repeats, 'picture')}.` : ''
   return `${has}${uneven} in ${rate(edit.edit?.rate ?? '60')}: ${until}.${now}`
 })
 /** Cues inside the clip that a pin could be put on: those that are chosen, else the beats. */
 const inside = computed(() => {
-  const [from, to] = [(derived.value?.first ?? 0) / view.outputRate, last.value / view.outputRate]
+  const [from, to] = [edit.clock.time(derived.value?.first ?? 0), edit.clock.time(last.value)]
   return edit.cues.filter(
     (cue) =>
       cue.at > from &&

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The knots of a span of one's own shape: speed and place, which keep their speed, how they are joined. */
-import { Lock, LockOpen, Trash2 } from '@lucide/vue'
+import { Lock, LockOpen, Plus, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { CustomShape, SpanValue } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import { option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
 
 const props = defineProps<{ clip: string; span: number; shape: CustomShape; values: SpanValue[] }>()
 const edit = useEdit()
@@ -32,6 +33,14 @@ const change = (index: number, changes: Partial<Knot>) =>
       i === index ? { ...knot, speed: speedOf(index) ?? knot.speed, ...changes } : knot,
     ),
   )
+const view = useView()
+/** Where a new knot comes: at the playhead, or, where that is elsewhere, in the middle. */
+const next = computed(() => {
+  const [begin, end] = edit.derivedById.get(props.clip)?.pins.slice(props.span) ?? []
+  const part = begin && end ? (view.frame - begin.n) / (end.n - begin.n) : 0
+  return part > 0 && part < 1 ? { at: part, where: 'at the playhead' } : { at: 0.5, where: 'in the middle' }
+})
+const add = () => edit.run({ do: 'add-knot', clip: props.clip, span: props.span, at: next.value.at })
 </script>
 
 <template>
@@ -86,4 +95,7 @@ const change = (index: number, changes: Partial<Knot>) =>
       />
     </li>
   </ol>
+  <button class="btn" title="Or double-click the curve" @click="add">
+    <Plus :size="14" />Add a knot {{ next.where }}
+  </button>
 </template>

@@ -31,7 +31,7 @@ const loose = computed(() =>
 /** Whether a span runs into it and one out of it. */
 const inner = computed(() => props.clip.pins.indexOf(props.pin) % (props.clip.pins.length - 1) !== 0)
 const cues = computed(() =>
-  cueOptions(edit.cues, resolved.value ? resolved.value.n / view.outputRate : view.playhead, props.pin.cue),
+  cueOptions(edit.cues, resolved.value ? edit.clock.time(resolved.value.n) : view.playhead, props.pin.cue),
 )
 const moments = computed(() =>
   (view.take?.moments ?? []).map((moment) => ({

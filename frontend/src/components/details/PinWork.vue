@@ -8,13 +8,11 @@ import { cueOptions } from '@/lib/cues'
 import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
-import { useView } from '@/stores/view'
 import { kindName } from '@/lib/terms'
 
 const props = defineProps<{ clip: Clip; pin: Clip['pins'][number]; inner: boolean }>()
 const edit = useEdit()
 const music = useMusic()
-const view = useView()
 
 const held = ref(12)
 const back = ref(24)
@@ -29,7 +27,7 @@ const at = () => ({ clip: props.clip.id, pin: props.pin.id })
 const until = computed(() => {
   const place = edit.derivedById.get(props.clip.id)?.pins.find((pin) => pin.id === props.pin.id)
   const later = edit.cues.filter((cue) => (edit.cueFrames.get(cue.id) ?? 0) > (place?.n ?? 0))
-  return [{ value: '', text: 'choose a cue' }, ...cueOptions(later, (place?.n ?? 0) / view.outputRate)]
+  return [{ value: '', text: 'choose a cue' }, ...cueOptions(later, edit.clock.time(place?.n ?? 0))]
 })
 const heldUntil = computed({
   get: () => '',

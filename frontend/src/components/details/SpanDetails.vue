@@ -8,6 +8,7 @@ import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { option } from '@/lib/cues'
 import { percent } from '@/lib/format'
 import { momentName } from '@/lib/names'
+import { isLess } from '@/lib/rounding'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import KnotList from './KnotList.vue'
@@ -26,7 +27,7 @@ const derived = computed(() => edit.derivedById.get(props.clip.id))
 const facts = computed(() => derived.value?.spans[props.span])
 const pins = computed(() => [props.clip.pins[props.span]!, props.clip.pins[props.span + 1]!] as const)
 const floor = computed(() => derived.value?.floor ?? 1)
-const under = computed(() => !!facts.value?.way && facts.value.lowest < floor.value - 1e-6)
+const under = computed(() => !!facts.value?.way && isLess(facts.value.lowest, floor.value))
 const title = computed(() => {
   const name = (pin: Clip['pins'][number], edge: string) =>
     pin.moment ? momentName(view.take?.moments?.find((moment) => moment.id === pin.moment)) : edge

@@ -6,11 +6,9 @@ import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useNotices } from '@/stores/notices'
-import { useView } from '@/stores/view'
 import { kindName } from '@/lib/terms'
 
 const edit = useEdit()
-const view = useView()
 const montage = useMontage()
 const notices = useNotices()
 const nameOf = useClipName()
@@ -32,7 +30,7 @@ const pictureOf = (clip: string, frame: number) => {
 const place = computed(() => {
   const n = cut.value?.n ?? 0
   const cue = edit.cueById.get(cut.value?.cue ?? '')
-  return `frame ${n}, ${(n / view.outputRate).toFixed(3)} s${cue ? `, on the ${kindName(cue.kind)}` : ''}`
+  return `frame ${n}, ${edit.clock.time(n).toFixed(3)} s${cue ? `, on the ${kindName(cue.kind)}` : ''}`
 })
 type Beginning = Schemas['Beginning']
 /** From where the clip after the cut would go on; nothing until it is asked for. */

@@ -7,11 +7,9 @@ import NumberField from '@/components/controls/NumberField.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
-import { useView } from '@/stores/view'
 
 const edit = useEdit()
 const montage = useMontage()
-const view = useView()
 const nameOf = useClipName()
 const run = ref<Length>({ count: 20, unit: 'frames' })
 const speed = ref(3)
@@ -20,7 +18,7 @@ const cuts = computed(() => montage.myCuts)
 /** Which cut it is: the clip that it leads to, and when. */
 const which = computed(() => {
   const [cut] = cuts.value
-  return cut ? `Cut to ${nameOf(cut.after)} at ${(cut.n / view.outputRate).toFixed(2)} s` : ''
+  return cut ? `Cut to ${nameOf(cut.after)} at ${edit.clock.time(cut.n).toFixed(2)} s` : ''
 })
 const through = (side: 'both' | 'out' | 'in') =>
   edit.run({

@@ -9,10 +9,8 @@ import { useRecipes } from '@/composables/useRecipes'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useShelf } from '@/stores/shelf'
-import { useView } from '@/stores/view'
 
 const edit = useEdit()
-const view = useView()
 const montage = useMontage()
 const shelf = useShelf()
 const { on, choices, cuesOf } = useCueChoice()
@@ -41,7 +39,7 @@ const end = computed(() => to.value ?? montage.range?.to ?? edit.end)
 function long(seconds: number): string {
   const tempo = edit.music?.tempo
   const beats = tempo ? `${counted(+((seconds * tempo) / 60).toFixed(1), 'beat')}, ` : ''
-  return `${beats}${counted(Math.round(seconds * view.outputRate), 'frame')}, ${seconds.toFixed(2)} s`
+  return `${beats}${counted(Math.round(edit.clock.at(seconds)), 'frame')}, ${seconds.toFixed(2)} s`
 }
 /** The cues between which slots lie; asked for anew whenever the choice changes. */
 const chosen = shallowRef<string[]>([])

@@ -149,7 +149,7 @@ const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
           >
             <span class="font-semibold text-bad">{{ each.kind }}</span>
             <span class="num float-right text-[12px] text-muted"
-              >{{ (each.n / view.outputRate).toFixed(2) }} s</span
+              >{{ edit.clock.time(each.n).toFixed(2) }} s</span
             >
             <span class="block truncate text-[12px] text-muted"
               >{{ each.clip ? `${nameOf(each.clip)}: ` : '' }}{{ each.what }}</span

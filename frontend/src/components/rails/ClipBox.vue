@@ -6,6 +6,7 @@ import type { Axis } from '@/lib/axis'
 import { useClipName } from '@/composables/useClipName'
 import { useView } from '@/stores/view'
 
+/** `axis` counts output frames. */
 const props = defineProps<{ clip: DerivedClip; axis: Axis; width: number }>()
 const view = useView()
 const nameOf = useClipName()
@@ -13,8 +14,8 @@ const name = computed(() => nameOf(props.clip.id))
 const chosen = computed(() => view.clip?.id === props.clip.id)
 const place = computed(() => {
   // Not beyond the lane: its name stays in sight, and it lies under nothing else.
-  const left = Math.max(0, props.axis.x(props.clip.first / view.outputRate))
-  const end = props.axis.x((props.clip.first + props.clip.source.length) / view.outputRate)
+  const left = Math.max(0, props.axis.x(props.clip.first))
+  const end = props.axis.x(props.clip.first + props.clip.source.length)
   return { transform: `translateX(${left}px)`, width: `${Math.max(0, Math.min(props.width, end) - left)}px` }
 })
 </script>

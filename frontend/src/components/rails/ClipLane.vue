@@ -17,9 +17,9 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 
 /** Those in view: an edit has hundreds, a screen shows some. */
 const seen = computed(() => {
-  const { outputRate, from, to } = view
+  const [from, to] = [edit.clock.at(view.from), edit.clock.at(view.to)]
   return (edit.derived?.clips ?? []).filter(
-    (clip) => (clip.first + clip.source.length) / outputRate > from && clip.first / outputRate < to,
+    (clip) => clip.first + clip.source.length > from && clip.first < to,
   )
 })
 
@@ -28,11 +28,11 @@ const { width } = useCanvas(canvas, (context, w, height) => {
   context.fillRect(0, 0, w, height)
   for (const clip of seen.value) drawClip(context, clip, w, height)
 })
-const { output } = useAxes(width)
+const { frames } = useAxes(width)
 
 /** Pixel by pixel where frames are narrower than pixels, else frame by frame. */
 function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: number, height: number): void {
-  const x = (frame: number) => output.value.x((clip.first + frame) / view.outputRate)
+  const x = (frame: number) => frames.value.x(clip.first + frame)
   const step = Math.max(1, Math.floor(1 / (x(1) - x(0))))
   for (let i = 0; i < clip.speed.length; i += step) {
     const [from, to] = [x(i), x(Math.min(clip.speed.length, i + step))]
@@ -59,6 +59,6 @@ function hatch(context: CanvasRenderingContext2D, from: number, to: number, heig
 <template>
   <div class="relative h-[30px] overflow-hidden" role="group" aria-label="Clips">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
-    <ClipBox v-for="clip in seen" :key="clip.id" :clip="clip" :axis="output" :width="width" />
+    <ClipBox v-for="clip in seen" :key="clip.id" :clip="clip" :axis="frames" :width="width" />
   </div>
 </template>

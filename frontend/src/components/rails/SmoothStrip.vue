@@ -32,9 +32,9 @@ const { width } = useCanvas(canvas, (context, w, height) => {
   context.fillRect(0, 0, w, height)
   const clip = view.derivedClip
   if (!clip) return
-  const perFrame = output.value.x(1 / view.outputRate) - output.value.x(0)
+  const perFrame = frames.value.scale
   steps.value.forEach((step, i) => {
-    const x = output.value.x((clip.first + i) / view.outputRate)
+    const x = frames.value.x(clip.first + i)
     if (x < -perFrame || x > w || step === 1) return
     if (step === HIDDEN) {
       context.fillStyle = token('paper-line')
@@ -45,7 +45,7 @@ const { width } = useCanvas(canvas, (context, w, height) => {
     context.fillRect(x, (height - tall) / 2, Math.max(1, perFrame * 0.7), tall)
   })
 })
-const { output } = useAxes(width)
+const { frames } = useAxes(width)
 </script>
 
 <template>

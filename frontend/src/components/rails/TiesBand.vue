@@ -28,7 +28,7 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 const pulled = ref<{ moment: Moment; x: number; y: number; cue: PlacedCue | null } | null>(null)
 
 const { width } = useCanvas(canvas, drawThreads)
-const { output, source } = useAxes(width)
+const { output, frames, source } = useAxes(width)
 
 const moments = computed(() => view.take?.moments ?? [])
 const pins = computed(() =>
@@ -40,7 +40,7 @@ const ties = computed(() =>
 const untied = computed(() => moments.value.filter((m) => !pins.value.some((pin) => pin.moment === m.id)))
 const momentOf = (id: string) => moments.value.find((moment) => moment.id === id)
 const nameOf = (id: string) => momentName(momentOf(id))
-const cueX = (n: number) => output.value.x(n / view.outputRate)
+const cueX = (n: number) => frames.value.x(n)
 const selected = (pin: string) =>
   view.selection.kind === 'pin' && view.selection.clip === view.clip?.id && view.selection.pin === pin
 const selectPin = (pin: string) => view.clip && view.select({ kind: 'pin', clip: view.clip.id, pin })
@@ -51,8 +51,7 @@ function drawThreads(context: CanvasRenderingContext2D): void {
   context.strokeStyle = token('text')
   context.globalAlpha = 0.2
   context.lineWidth = 1
-  const perFrame = output.value.x(1 / view.outputRate) - output.value.x(0)
-  const step = Math.max(1, Math.round(THREAD_PX / perFrame))
+  const step = Math.max(1, Math.round(THREAD_PX / frames.value.scale))
   context.beginPath()
   for (let i = 0; i < clip.source.length; i += step) {
     thread(context, source.value.x(clip.source[i]!), cueX(clip.first + i))
@@ -212,6 +211,8 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
           :data-work="pin.moment"
           :aria-label="`${pin.cue ? 'Cue' : 'Loose end'} of ${nameOf(pin.moment!)}`"
           :aria-valuenow="pin.at!.n"
+          aria-valuemin="0"
+          :aria-valuemax="edit.clock.next(edit.over)"
           :aria-valuetext="`output frame ${pin.at!.n}`"
           @pointerdown="dragBottom($event, pin.id, pin.cue)"
           @keydown="bottomKeys($event, pin.id, pin.cue)"

@@ -15,7 +15,7 @@ function go(event: Event): void {
   if (parts.length && parts.every(Number.isFinite)) {
     const frame = parts.pop()!
     const seconds = parts.reduce((sum, part) => sum * 60 + part, 0)
-    props.work.step(Math.round(seconds * view.takeRate) + frame - view.takeFrame)
+    props.work.step(Math.round(view.takeClock.at(seconds)) + frame - view.takeFrame)
   }
   input.value = String(view.takeFrame)
 }

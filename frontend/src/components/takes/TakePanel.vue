@@ -43,7 +43,7 @@ const at = (select: Select) => ({ take: view.takeId ?? '', select: select.id })
 const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
 /** The cue nearest to the playhead. */
 const cueHere = computed(() => nearestCue(edit.cues, view.playhead)?.id)
-const seconds = (select: Select) => ((select.end - select.begin + 1) / view.takeRate).toFixed(2)
+const seconds = (select: Select) => view.takeClock.time(select.end - select.begin + 1).toFixed(2)
 </script>
 
 <template>

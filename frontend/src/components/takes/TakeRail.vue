@@ -1,20 +1,19 @@
 <script setup lang="ts">
 /** The take from its first frame to its last, or closer: pictures, lanes, moments, proposals, selects. */
+import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import type { Moment, Problem, Proposal, Take, TakeLooks } from '@/api/client'
+import type { Moment, Problem, Proposal, TakeLooks } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { linear } from '@/lib/axis'
-import { useCanvas } from '@/composables/useCanvas'
 import { useMomentMoves } from '@/composables/useMomentMoves'
 import { useStretch } from '@/composables/useStretch'
-import { useThumbs } from '@/composables/useThumbs'
-import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
-import { drawGreatest, drawStrip } from '@/lib/film'
 import { momentName } from '@/lib/names'
 import { hasRoom, sparse } from '@/lib/sparse'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import TakeLanes from './TakeLanes.vue'
+import { HEIGHT, KNOB, NAMES, SELECT, SELECTS, STEM } from './takeRail'
 
 const props = defineProps<{
   looks: TakeLooks | null
@@ -24,166 +23,33 @@ const props = defineProps<{
 }>()
 defineEmits<{ again: [] }>()
 
-const NAMES = 86
-const TOP = 3
-const STRIP = 40
-const LANE = 30
-const LANES = ['light', 'motion', 'direction', 'sound', 'new frames'] as const
-/** Where the lane with this index ends. */
-const bottomOf = (lane: number) => STRIP + 6 + (lane + 1) * LANE
-const KNOB = 12
 /** Room that a proposal's name takes. */
 const NAME = 62
 /** Proposals that stand closer are drawn when one looks closer. */
 const APART = 14
 /** Of more than so many the stems are faint: the lanes are to be seen through them. */
 const MANY = 16
-/** How far the stems of moments and proposals reach, and where selects stand below them. */
-const STEM = bottomOf(LANES.length - 1) + 8
-const SELECT = 18
-const SELECTS = STEM + KNOB + 6
-const HEIGHT = SELECTS + 2 * SELECT + 4
-const LEAST_LIGHT = 0.15
 const edit = useEdit()
 const view = useView()
-const canvas = ref<HTMLCanvasElement | null>(null)
+const rail = ref<HTMLElement | null>(null)
 const frames = computed(() => view.take?.frames ?? 1)
 const { from, to, all, zoom, wheel, holds: inView } = useStretch(frames, () => view.takeFrame)
 watch([() => view.takeId, frames], all, { immediate: true })
 
-const { width, redraw } = useCanvas(canvas, draw)
-const { thumb } = useThumbs(redraw)
+const { width } = useElementSize(rail)
 const axis = computed(() => linear(from.value, to.value, Math.max(1, width.value - NAMES), NAMES))
 const scale = computed(() => axis.value.scale)
 const x = (frame: number) => axis.value.x(frame)
 const frameAt = (at: number) => axis.value.at(at)
 defineExpose({ zoom: (factor: number) => zoom(factor, view.takeFrame + 0.5), fit: all })
 
-function draw(context: CanvasRenderingContext2D, w: number, height: number): void {
-  context.fillStyle = token('paper')
-  context.fillRect(0, 0, w, height)
-  if (!view.take) return
-  drawPictures(context, view.take, w)
-  const { looks } = props
-  context.font = '600 12px "Inter Variable", sans-serif'
-  LANES.forEach((name, lane) => {
-    const bottom = bottomOf(lane)
-    context.fillStyle = token('ink-muted')
-    context.fillText(name, 8, bottom - 9)
-    context.fillStyle = token('paper-line')
-    context.fillRect(NAMES, bottom, w - NAMES, 1)
-  })
-  if (!looks) return
-  const { low, high } = lightRange.value
-  area(context, w, 0, (frame) => (looks.light[frame]! - low) / (high - low), 'hand')
-  area(context, w, 1, (frame) => Math.sqrt(looks.moves[frame]! / greatest.value), 'slow')
-  drawGoing(context, w, looks)
-  area(context, w, 3, (frame) => looks.loud[frame]!, 'repeat')
-  drawFresh(context, w, looks)
-}
-
-const greatest = computed(() => {
-  const moves = Array.from(props.looks?.moves ?? []).sort((a, b) => a - b)
-  return Math.max(0.005, moves[Math.floor(moves.length * 0.995)] ?? 0)
-})
-/** Light is drawn from the darkest frame to the brightest; a take that hardly changes stays low. */
-const lightRange = computed(() => {
-  const { light } = props.looks ?? { light: [] }
-  let [low, high] = [1, 0]
-  for (let frame = 0; frame < light.length; frame += 1) {
-    low = Math.min(low, light[frame]!)
-    high = Math.max(high, light[frame]!)
-  }
-  return { low: low - 0.02, high: Math.max(high, low + LEAST_LIGHT) }
-})
-
-function drawPictures(context: CanvasRenderingContext2D, take: Take, right: number): void {
-  const { sha256 } = take.media
-  if (!sha256) return
-  const film = { frames: take.frames, aspect: take.width / take.height, gap: 1 }
-  const band = { left: NAMES, right, top: TOP, bottom: TOP + STRIP }
-  drawStrip(context, axis.value, band, film, (frame) => thumb(sha256, frame))
-}
-
-function area(
-  context: CanvasRenderingContext2D,
-  right: number,
-  lane: number,
-  valueOf: (frame: number) => number,
-  colour: string,
-): void {
-  const bottom = bottomOf(lane)
-  const band = { left: NAMES, right, top: bottom - LANE + 5, bottom }
-  context.fillStyle = token(colour)
-  context.globalAlpha = 0.6
-  drawGreatest(context, axis.value, band, frames.value, valueOf)
-  context.globalAlpha = 1
-}
-
-/** Which way the picture goes, as small needles. */
-function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
-  const middle = bottomOf(2) - LANE / 2
-  context.strokeStyle = token('ink')
-  context.fillStyle = token('ink')
-  context.lineWidth = 1.3
-  for (let at = NAMES + 10; at < w - 8; at += 22) {
-    const begin = Math.max(0, Math.floor(frameAt(at - 11)))
-    const end = Math.min(looks.dx.length, Math.max(begin + 1, Math.floor(frameAt(at + 11))))
-    let [dx, dy] = [0, 0]
-    for (let frame = begin; frame < end; frame += 1) {
-      dx += looks.dx[frame] ?? 0
-      dy += looks.dy[frame] ?? 0
-    }
-    const far = Math.hypot(dx, dy) / Math.max(1, end - begin)
-    if (far < 0.15) {
-      context.fillRect(at - 1, middle - 1, 2, 2)
-      continue
-    }
-    const length = Math.min(9, 3 + 3 * Math.log2(1 + far))
-    const [ux, uy] = [(dx / Math.hypot(dx, dy)) * length, (dy / Math.hypot(dx, dy)) * length]
-    context.beginPath()
-    context.moveTo(at - ux, middle - uy)
-    context.lineTo(at + ux, middle + uy)
-    context.stroke()
-    context.beginPath()
-    context.arc(at + ux, middle + uy, 2, 0, 7)
-    context.fill()
-  }
-}
-
-/** A tick for each new picture, close by; from afar the share of them. */
-function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
-  const bottom = bottomOf(4)
-  context.fillStyle = token('ink-muted')
-  if (scale.value >= 3) {
-    for (
-      let frame = Math.max(0, Math.floor(from.value));
-      frame < Math.min(frames.value, to.value + 1);
-      frame += 1
-    )
-      if (looks.fresh[frame]) context.fillRect(x(frame) + 1, bottom - 14, Math.min(2, scale.value - 2), 10)
-    return
-  }
-  context.font = '600 11px "JetBrains Mono Variable", monospace'
-  looks.distinct.forEach((stretch, index) => {
-    const end = looks.distinct[index + 1]?.begin ?? frames.value
-    const [left, right] = [Math.max(NAMES, x(stretch.begin)), Math.min(w, x(end))]
-    if (right <= left) return
-    context.globalAlpha = 0.25
-    context.fillRect(left, bottom - 16, right - left - 1, 12)
-    context.globalAlpha = 1
-    if (right - left > 60) context.fillText(`${stretch.rate} distinct`, left + 5, bottom - 6)
-  })
-}
-
-const local = (event: MouseEvent) => event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
+const local = (event: MouseEvent) => event.clientX - (rail.value?.getBoundingClientRect().left ?? 0)
 function scrub(event: PointerEvent): void {
   if (!view.take) return
   const look = (at: PointerEvent) => view.lookAt(Math.floor(frameAt(local(at))))
   look(event)
   drag(event, look, () => undefined)
 }
-watch(() => [props.looks, from.value, to.value], redraw)
 
 const { dragMoment, momentKeys } = useMomentMoves((event) => frameAt(local(event)))
 function grab(event: PointerEvent, moment: Moment): void {
@@ -216,13 +82,14 @@ const remove = (moment: Moment) =>
 
 <template>
   <div
+    ref="rail"
     class="relative flex-1 overflow-hidden rounded-md bg-paper"
     :style="{ minHeight: `${HEIGHT}px` }"
     role="group"
     aria-label="Take rail"
     @wheel.prevent="wheel($event, frameAt(local($event)), scale)"
   >
-    <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-ew-resize" @pointerdown="scrub" />
+    <TakeLanes :looks="looks" :axis="axis" @pointerdown="scrub" />
     <template v-if="view.take">
       <button
         v-for="(select, index) in selects"

@@ -71,7 +71,7 @@ from izmet.core.commands.pins import (
 )
 from izmet.core.commands.recipes import ApplyRecipe, KeepRecipe, MakeRecipe, RemoveRecipe
 from izmet.core.commands.slots import CloseGaps, FillSlots, RepeatSection, ReverseOrder, SwapClips
-from izmet.core.commands.spans import BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
+from izmet.core.commands.spans import AddKnot, BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
 from izmet.core.commands.stretches import AddBlack, ChangeBlack, ClearRange, RemoveBlack, SetRange
 from izmet.core.commands.takes import (
     AddMoment,
@@ -223,6 +223,7 @@ Command = Annotated[
     | SetPin
     | FillCues
     | ShapeSpan
+    | AddKnot
     | BeginShape
     | SetValue
     | SetSpan

@@ -17,19 +17,22 @@ from izmet.core.document.edit import (
     Edit,
     Hold,
     Id,
+    Knot,
     Pin,
     Rewind,
     Shape,
     ShapeName,
+    Share,
     Speed,
     Steady,
     Turned,
 )
-from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.limits import MOST_FRAMES, MOST_SPEED
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import new_shape, with_value
+from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
 from izmet.core.shown.repeats import pictures_of
@@ -77,6 +80,34 @@ class BeginShape(Step):
             mean = 1.0
             old = Steady(speed=mean, frames=old.frames)
         return shaped(edit, clip, self.span, new_shape(self.shape, mean, old))
+
+
+class AddKnot(Step):
+    """Put a knot on a span, locked to a speed: the one given, or the one that runs there.
+
+    A span of another shape becomes one of knots first.
+    """
+
+    do: Literal["add-knot"] = "add-knot"
+    said: ClassVar[str] = "Add a knot"
+    clip: Id
+    span: Annotated[int, Field(ge=0)]
+    at: Share
+    speed: Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)] | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        if not isinstance(span_of(clip, self.span), Custom):
+            edit = BeginShape(clip=self.clip, span=self.span, shape="custom").on(edit)
+        shape = span_of(edit.clip(self.clip), self.span)
+        assert isinstance(shape, Custom)
+        speed = self._running(solve(edit, clip).segments[self.span]) if self.speed is None else self.speed
+        knots = sorted([*shape.knots, Knot(at=self.at, speed=speed, locked=True)], key=lambda knot: knot.at)
+        return shaped(edit, edit.clip(self.clip), self.span, with_(shape, knots=knots))
+
+    def _running(self, segment: Segment) -> float:
+        _, speeds = segment.at(np.array([segment.start.n + self.at * segment.length]))
+        return abs(float(speeds[0]))
 
 
 class SetValue(Step):
