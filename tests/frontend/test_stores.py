@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 from flask import request
@@ -35,7 +36,7 @@ class Screen:
     def _note(self) -> None:
         self.asked.append(f"{request.method} {request.path}")
 
-    def get(self, path: str) -> object:
+    def get(self, path: str) -> Any:
         return self.call(path, how="get")
 
     def told(self) -> list[dict]:
