@@ -14,12 +14,12 @@ import soxr
 from bench.figures import ratio, told
 from izmet.core.document.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
+from izmet.media.formats import FORMATS
 from izmet.media.looking import TakeLooks
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
-from izmet.media.writer import FORMATS
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source
 

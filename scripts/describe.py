@@ -10,10 +10,11 @@ import tempfile
 from pathlib import Path
 from typing import get_args
 
-from izmet.core.document.edit import CueKind, Edit, MomentKind
+from izmet.core.document.cuekinds import CUE_KINDS, LANDED_ON
+from izmet.core.document.edit import Edit, MomentKind
 from izmet.core.document.rates import STANDARD_RATES
-from izmet.core.retime.loose import LANDED_ON
 from izmet.core.solved import Solved
+from izmet.media.formats import FORMATS
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 
@@ -26,10 +27,11 @@ def described() -> dict[Path, str]:
     with tempfile.TemporaryDirectory() as folder:
         openapi = create_app(DataFolder(Path(folder))).api_doc
     terms = {
-        "cue_kinds": get_args(CueKind),
+        "cue_kinds": {kind: each.name for kind, each in CUE_KINDS.items()},
         "landed_on": LANDED_ON,
         "moment_kinds": get_args(MomentKind),
         "rates": [str(rate) for rate in STANDARD_RATES],
+        "formats": [{"value": key, "name": each.name, "note": each.note} for key, each in FORMATS.items()],
     }
     documents = {
         DOCS / "openapi.json": openapi,

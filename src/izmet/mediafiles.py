@@ -12,12 +12,12 @@ from typing import get_args
 from izmet.core.document.edit import Edit, Media
 from izmet.core.document.refusal import Refusal
 from izmet.core.shown.mix import SONG
+from izmet.media.formats import FormatName
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import Looked, look_at
 from izmet.media.probe import VideoFacts, picture_of, probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
-from izmet.media.writer import FormatName
 from izmet.sound.source import Source
 
 Say = Callable[[str, int, int], None]

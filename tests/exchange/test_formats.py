@@ -9,11 +9,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Cue, Media, Section, Song
 from izmet.core.document.refusal import Refusal
 from izmet.exchange.formats import FORMATS, read_cues
-from izmet.exchange.marks import KINDS
 
+KINDS = tuple(CUE_KINDS)
 EXACT_SECONDS = {"csv": 1e-6, "txt": 1e-6, "vtt": 0.000501, "mid": 0.0001}
 """What each format keeps: six decimals, half a millisecond, about half a tick."""
 

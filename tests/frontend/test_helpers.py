@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.core.retime.loose import LANDED_ON
+from izmet.core.document.cuekinds import LANDED_ON
 from tests.desk import derived_with, unpacked
 
 seconds = st.floats(0, 40).map(lambda value: round(value, 3))

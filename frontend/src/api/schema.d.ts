@@ -4621,8 +4621,11 @@ export interface components {
         ReportedLanding: {
             /** Label */
             label: string;
-            /** Cue Kind */
-            cue_kind: string;
+            /**
+             * Cue Kind
+             * @enum {string}
+             */
+            cue_kind: "hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note";
             /** Cue Time */
             cue_time: number;
             /** Timecode */

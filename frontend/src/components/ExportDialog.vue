@@ -5,18 +5,13 @@ import { computed, ref } from 'vue'
 import { api, type ExportFormat, type Schemas } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { counted, percent, signedMs } from '@/lib/format'
-import { kindName } from '@/lib/terms'
+import { FORMATS, kindName } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
 
 defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
-const FORMATS: { value: ExportFormat; name: string; note: string }[] = [
-  { value: 'mp4', name: 'MP4', note: 'H.264, AAC. Plays everywhere.' },
-  { value: 'webm', name: 'WebM', note: 'VP9, Opus. Smaller, slower to make.' },
-  { value: 'mkv', name: 'MKV', note: 'FFV1, FLAC. Lossless, large.' },
-]
 const edit = useEdit()
 const library = useLibrary()
 const nameOf = useClipName()

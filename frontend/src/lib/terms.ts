@@ -1,11 +1,13 @@
-/** The kinds and rates that Python knows; terms.json is generated from it. */
-import type { CueKind, MomentKind } from '@/api/client'
+/** The kinds, rates and formats that Python knows; terms.json is generated from it. */
+import type { CueKind, ExportFormat, MomentKind } from '@/api/client'
 import terms from '@/api/terms.json'
 
-export const CUE_KINDS = terms.cue_kinds as CueKind[]
+export const CUE_KINDS = Object.keys(terms.cue_kinds) as CueKind[]
 /** What people call a kind of cue. */
-export const kindName = (kind: string | null | undefined) => (kind === 'hand' ? 'manual' : (kind ?? ''))
+export const kindName = (kind: CueKind | null | undefined) => (kind ? terms.cue_kinds[kind] : '')
 /** Of several cues on one frame, the first in this order is meant. */
 export const LANDED_ON = terms.landed_on as CueKind[]
 export const MOMENT_KINDS = terms.moment_kinds as MomentKind[]
 export const RATES: string[] = terms.rates
+/** What an edit can be exported as, the usual one first. */
+export const FORMATS = terms.formats as { value: ExportFormat; name: string; note: string }[]

@@ -9,7 +9,8 @@ from pydantic import BaseModel
 
 from izmet.core.commands import check_parts
 from izmet.core.commands.repairs import Repair, clip_repairs
-from izmet.core.document.edit import Clip, Edit, cue_name
+from izmet.core.document.cuekinds import CUE_KINDS
+from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
 from izmet.core.following.derived import DerivedClip, DerivedPin
@@ -84,7 +85,7 @@ class Solved(BaseModel):
                 yield f"    {span.shape:<7} {span.lowest:.1%} to {span.highest:.1%}, mean {span.mean:.1%}"
             for landing in clip.landings:
                 verdict = "lands" if landing.exact else "MISSES"
-                tie = f"{landing.label} on {cue_name(landing.cue_kind)}"
+                tie = f"{landing.label} on {CUE_KINDS[landing.cue_kind].name}"
                 yield f"    {verdict}  {tie}, frame {landing.landed_frame}"
         for refusal in self.refusals:
             yield f"{refusal.where}: {refusal.what} {refusal.remedy}"

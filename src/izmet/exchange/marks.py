@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple, get_args
+from typing import NamedTuple
 
-from izmet.core.document.edit import CueKind
+from izmet.core.document.cuekinds import CUE_KINDS, CueKind
 from izmet.core.document.refusal import Refusal
-
-KINDS: tuple[CueKind, ...] = get_args(CueKind)
 
 
 class Mark(NamedTuple):
@@ -22,7 +20,7 @@ class Mark(NamedTuple):
 def kind_of(word: str) -> CueKind:
     """The kind that a word names; a word that names none makes it a cue set by hand."""
     lowered = word.strip().lower()
-    return next((kind for kind in KINDS if kind == lowered), "hand")
+    return next((kind for kind in CUE_KINDS if kind == lowered), "hand")
 
 
 def as_text(data: bytes, name: str) -> str:

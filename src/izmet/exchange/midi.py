@@ -14,7 +14,8 @@ from collections.abc import Iterable
 import mido
 import numpy as np
 
-from izmet.core.document.edit import Cue, CueKind, Song
+from izmet.core.document.cuekinds import CueKind
+from izmet.core.document.edit import Cue, Song
 from izmet.core.document.refusal import Refusal
 from izmet.core.music.counting import beats_of
 from izmet.exchange.marks import Mark

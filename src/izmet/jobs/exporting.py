@@ -15,11 +15,11 @@ from izmet.core.shown.stack import frames_exported
 from izmet.jobs.reading import Progress
 from izmet.material.mixes import sources_of
 from izmet.material.takes import table_of
+from izmet.media.formats import FormatName
 from izmet.media.readback import Measured, measure, whole
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
-from izmet.media.writer import FormatName
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 

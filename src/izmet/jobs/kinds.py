@@ -11,7 +11,7 @@ from typing import ClassVar
 from pydantic import BaseModel, ConfigDict
 
 from izmet.core.document.refusal import Refusal
-from izmet.media.writer import FormatName
+from izmet.media.formats import FormatName
 from izmet.store import jobrows
 from izmet.store.assets import AssetKind
 from izmet.store.models import Job

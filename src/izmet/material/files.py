@@ -3,21 +3,42 @@
 from __future__ import annotations
 
 import os
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from izmet.core.document.edit import Media
 from izmet.core.document.refusal import Refusal
-from izmet.store.assets import Assets
+from izmet.store.assets import AssetKind, Assets
 from izmet.store.models import Asset
 
+FetchedPart = Literal["pack", "index", "motion", "poster", "song.flac", "slow-2.flac", "slow-4.flac", "peaks"]
+
+
+@dataclass(frozen=True)
+class Derived:
+    """Of which kind of file something is made, and as what it is sent."""
+
+    kind: AssetKind
+    mimetype: str = "application/octet-stream"
+
+
 PACK, INDEX, TABLE, MOTION, LOOKS = "pack", "index", "table.npz", "motion", "looks.npz"
-POSTER = "poster"
+POSTER, SOUND = "poster", "sound.flac"
 PLAYED, PEAKS, ANALYSIS = "song.flac", "peaks", "analysis.json"
-SOUND = "sound.flac"
-"""A take's own sound."""
-TAKE_PARTS = {PACK, INDEX, MOTION, POSTER}
-"""What is fetched of a take, all else being of a song."""
+SLOW = {factor: f"slow-{factor}.flac" for factor in (2, 4)}
+"""A song's copies, so many times as long."""
+FETCHED: dict[FetchedPart, Derived] = {
+    "pack": Derived("take"),
+    "index": Derived("take"),
+    "motion": Derived("take"),
+    "poster": Derived("take", "image/jpeg"),
+    "song.flac": Derived("song", "audio/flac"),
+    "slow-2.flac": Derived("song", "audio/flac"),
+    "slow-4.flac": Derived("song", "audio/flac"),
+    "peaks": Derived("song"),
+}
+"""What a browser fetches of a file as it is; the rest is read here."""
 
 
 class Gone(Refusal):

@@ -27,15 +27,9 @@ from izmet.core.shown.plan import Part, render_plan
 from izmet.core.shown.stack import frames_exported
 from izmet.media.drawing import drawn
 from izmet.media.faults import writing
+from izmet.media.formats import FormatName, how_written
 from izmet.media.sampling import TakeFile
-from izmet.media.writer import (
-    FormatName,
-    PartWriter,
-    SpoiledParts,
-    how_written,
-    join,
-    name_whole,
-)
+from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
 from izmet.picture import composing
 from izmet.sound.mixer import Mixer, Stretch
 

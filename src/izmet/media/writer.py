@@ -11,58 +11,22 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 from types import TracebackType
-from typing import Literal, cast
+from typing import cast
 
 import av
 import numpy as np
 import soxr
 
+from izmet.media.formats import FORMATS, Format, FormatName
 from izmet.sound.mixer import Stretch
 from izmet.sound.track import Samples
 
-FormatName = Literal["mp4", "webm", "mkv"]
 SOUND_BLOCK = 1024
 PULLED_SAMPLES = 16 * SOUND_BLOCK
 SAFE_RATE = 48_000
-
-
-@dataclass(frozen=True)
-class Format:
-    """A container and its two codecs."""
-
-    video: str
-    video_options: dict[str, str]
-    sound: str
-    sound_format: str
-    container_options: dict[str, str] = field(default_factory=dict)
-
-
-FORMATS: dict[FormatName, Format] = {
-    "mp4": Format(
-        "libx264",
-        {"preset": "veryfast", "crf": "18"},
-        "aac",
-        "fltp",
-        container_options={"movflags": "faststart"},
-    ),
-    "webm": Format(
-        "libvpx-vp9",
-        {"crf": "30", "b": "0", "deadline": "realtime", "cpu-used": "7", "row-mt": "1"},
-        "libopus",
-        "flt",
-    ),
-    "mkv": Format("ffv1", {"level": "3", "slices": "4", "slicecrc": "1"}, "flac", "s32"),
-}
-
-
-def how_written(format: FormatName) -> str:
-    """All that decides how the pictures of a format are coded, in words."""
-    chosen = FORMATS[format]
-    return f"{chosen.video} {sorted(chosen.video_options.items())}"
 
 
 class PartWriter:
@@ -143,7 +107,7 @@ def join(
         SpoiledParts: parts that hold other than their frames, each of them once; nothing is written.
     """
     chosen = FORMATS[format]
-    name = "matroska" if format == "mkv" else format
+    name = FORMATS[format].container
     orders = [_order(path, rate) for path, _ in parts]
     spoiled = [
         path

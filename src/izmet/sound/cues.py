@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.document.edit import Cue, CueKind, Section
+from izmet.core.document.cuekinds import CueKind
+from izmet.core.document.edit import Cue, Section
 from izmet.core.music.counting import BEAT_STRENGTH, DOWNBEAT_STRENGTH
 from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits

@@ -14,6 +14,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Listen, Slow, queue
 from izmet.jobs.reading import queue_reading
 from izmet.material.files import (
+    FETCHED,
     INDEX,
     LOOKS,
     PACK,
@@ -21,7 +22,6 @@ from izmet.material.files import (
     POSTER,
     SOUND,
     TABLE,
-    TAKE_PARTS,
     derived_of,
     pack_of,
     ready_facts,
@@ -34,7 +34,7 @@ from izmet.media.songfile import read_stretch, wav_stretch
 from izmet.picture.proposal import BECOMES
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
-from izmet.store.assets import DERIVED_VERSION, AssetKind
+from izmet.store.assets import DERIVED_VERSION
 from izmet.store.models import Asset
 from izmet.web import schemas
 from izmet.web.answers import answer
@@ -199,17 +199,14 @@ def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
 @api.get("/<string:sha256>/<string:part>")
 def get_part(path: schemas.PartPath) -> Response:
     """What is derived from a file; ranges are served."""
-    kind: AssetKind = "take" if path.part in TAKE_PARTS else "song"
-    asset = assets().get(path.sha256, kind)
+    part = FETCHED[path.part]
+    asset = assets().get(path.sha256, part.kind)
     file = (pack_of if path.part == PACK else derived_of)(assets(), asset) / path.part
     if not file.exists():
         raise Refusal(
             "no-such-part", "This has not been made yet.", path.part, "Wait until the file is read."
         )
-    mimetype = {"flac": "audio/flac", POSTER: "image/jpeg"}.get(
-        path.part.split(".")[-1], "application/octet-stream"
-    )
-    return _kept(send_file(file, mimetype=mimetype, conditional=True, etag=TAG))
+    return _kept(send_file(file, mimetype=part.mimetype, conditional=True, etag=TAG))
 
 
 @api.get("/<string:sha256>/frames/<int:frame>")

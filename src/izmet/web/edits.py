@@ -15,10 +15,10 @@ from izmet.core.commands.music import AddCues, Reread, UseSong
 from izmet.core.commands.parts import song_of as song_of_edit
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
+from izmet.core.document.cuekinds import BEATS
 from izmet.core.document.edit import CueSelection, Edit, Song, parse_edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.music.comparing import CueChanges, changes
-from izmet.core.music.counting import BEATS
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.shown.repeats import counted_pictures

@@ -6,14 +6,12 @@ from flask import Response, current_app, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.document.refusal import Refusal
+from izmet.media.formats import FORMATS, FormatName
 from izmet.store import jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job
 from izmet.web import schemas
 from izmet.web.answers import answer, as_file
-
-MEDIA_TYPES = {"mp4": "video/mp4", "webm": "video/webm", "mkv": "video/matroska"}
-"""As registered with IANA; Matroska's is of RFC 9559."""
 
 api = APIBlueprint(
     "jobs",
@@ -70,5 +68,6 @@ def get_file(path: schemas.JobPath) -> Response:
     file = folder.exports / f"{job.id}.{job.args.get('format')}"
     if job.kind != "export" or job.state != "done" or not file.exists():
         raise Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
-    name = f"{job.args['title']}.{job.args['format']}"
-    return as_file(send_file(file, mimetype=MEDIA_TYPES[job.args["format"]], conditional=True), name)
+    format: FormatName = job.args["format"]
+    sent = send_file(file, mimetype=FORMATS[format].mimetype, conditional=True)
+    return as_file(sent, f"{job.args['title']}.{format}")

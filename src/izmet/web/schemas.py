@@ -13,14 +13,16 @@ from izmet.core.arrange.songs import Carried
 from izmet.core.commands import Command
 from izmet.core.commands.repairs import Repair
 from izmet.core.document.changes import EditChange, Splice
-from izmet.core.document.edit import CueKind, Edit, Id, MomentKind, Recipe, Side, Speed, Title
+from izmet.core.document.cuekinds import CueKind
+from izmet.core.document.edit import Edit, Id, MomentKind, Recipe, Side, Speed, Title
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
 from izmet.core.document.words import one_line
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
 from izmet.core.following.told import Consequence
 from izmet.core.music.facts import MusicFacts
-from izmet.media.writer import FormatName
+from izmet.material.files import FetchedPart
+from izmet.media.formats import FormatName
 from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind
 from izmet.store.uploads import Upload
@@ -478,7 +480,7 @@ class ReportedLanding(BaseModel):
     """A landing, as planned and as measured in the exported file."""
 
     label: str
-    cue_kind: str
+    cue_kind: CueKind
     cue_time: float
     timecode: str
     source_frame: int
@@ -541,10 +543,7 @@ class KindQuery(BaseModel):
 class PartPath(AssetPath):
     """A file and what is wanted of it."""
 
-    part: Literal[
-        "pack", "index", "motion", "poster",
-        "song.flac", "slow-2.flac", "slow-4.flac", "peaks",
-    ]  # fmt: skip
+    part: FetchedPart
 
 
 class FramePath(AssetPath):

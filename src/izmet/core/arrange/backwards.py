@@ -21,10 +21,10 @@ from itertools import pairwise
 
 from pydantic import BaseModel
 
-from izmet.core.document.edit import Cue, Edit, Moment, cue_name, moment_name
+from izmet.core.document.cuekinds import CUE_KINDS, LANDED_ON
+from izmet.core.document.edit import Cue, Edit, Moment, moment_name
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
-from izmet.core.retime.loose import LANDED_ON
 
 BEND = 0.25
 BEST = 3
@@ -144,7 +144,7 @@ def _told(edit: Edit, moments: list[Moment], cues: list[Cue], way: Way, step: fl
         label = moment_name(moments[k])
         ties.append(ProposedTie(moment=moments[k].id, cue=cues[back].id, label=label, speed=speed))
     speeds = [tie.speed for tie in ties]
-    loud = [f"{moment_name(moments[k])} on the {cue_name(cues[back].kind)}" for k, back in pairs]
+    loud = [f"{moment_name(moments[k])} on the {CUE_KINDS[cues[back].kind].name}" for k, back in pairs]
     left = len(moments) - 1 - len(pairs)
     why = [
         ", ".join(loud),

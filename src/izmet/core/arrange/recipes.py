@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
+from izmet.core.document.cuekinds import BEATS
 from izmet.core.document.edit import (
     Brake,
     Build,
@@ -120,7 +121,7 @@ def _frames(edit: Edit, n: int, unit: Unit) -> float:
 def _beat(edit: Edit, instant: float) -> float:
     """How long a beat is near an instant of the edit, in seconds."""
     song = edit.song
-    times = [cue.time + song.start for cue in song.cues if cue.kind in ("beat", "downbeat")] if song else []
+    times = [cue.time + song.start for cue in song.cues if cue.kind in BEATS] if song else []
     nearest = sorted(sorted(times, key=lambda time: abs(time - instant))[:NEAR_BEATS])
     gaps = sorted(right - left for left, right in pairwise(nearest))
     if not gaps:

@@ -23,10 +23,10 @@ from typing import NamedTuple
 
 from pydantic import BaseModel
 
-from izmet.core.document.edit import Cue, CueKind, Edit, Song
+from izmet.core.document.cuekinds import LANDED_ON, CueKind
+from izmet.core.document.edit import Cue, Edit, Song
 from izmet.core.document.rates import frame_at
 from izmet.core.music.counting import BeatScale, beats_of
-from izmet.core.retime.loose import LANDED_ON
 from izmet.core.retime.passes import cues_of
 from izmet.core.retime.pins import pin_name
 

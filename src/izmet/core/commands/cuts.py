@@ -21,18 +21,8 @@ from izmet.core.commands.parts import (
     with_clip,
     with_clips,
 )
-from izmet.core.document.edit import (
-    Clip,
-    Edit,
-    Hold,
-    Id,
-    Pin,
-    Rewind,
-    Speed,
-    Steady,
-    cue_name,
-    moment_name,
-)
+from izmet.core.document.cuekinds import CUE_KINDS
+from izmet.core.document.edit import Clip, Edit, Hold, Id, Pin, Rewind, Speed, Steady, moment_name
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
@@ -281,7 +271,7 @@ class SlideClip(Asking):
             cue = edit.cue(edge.cue)
             raise Refusal(
                 "cut-on-a-cue",
-                f"The clip is cut on the {cue_name(cue.kind)} at {edit.instant(cue.id):.3f} s, "
+                f"The clip is cut on the {CUE_KINDS[cue.kind].name} at {edit.instant(cue.id):.3f} s, "
                 f"and no cue lies {counted(abs(self.by), 'frame')} from it.",
                 where=Place.of(clip.id),
                 remedy="Slide it to another cue, or detach its cuts from their cues.",

@@ -24,13 +24,13 @@ from izmet.core.commands.parts import (
     with_,
     with_cues,
 )
-from izmet.core.document.edit import Clip, Cue, CueKind, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.document.cuekinds import BEATS, CueKind
+from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Id, Pin, Section, Share, Song
 from izmet.core.document.rates import frame_at, nearest_frame
 from izmet.core.document.refusal import Refusal
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
     BEAT_STRENGTH,
-    BEATS,
     DOWNBEAT_STRENGTH,
     Marks,
     beats_of,

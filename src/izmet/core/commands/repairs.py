@@ -40,7 +40,8 @@ from izmet.core.commands.spans import (
     saying,
     shaped,
 )
-from izmet.core.document.edit import Clip, Cue, Custom, Edit, Steady, cue_name, moment_name
+from izmet.core.document.cuekinds import CUE_KINDS
+from izmet.core.document.edit import Clip, Cue, Custom, Edit, Steady, moment_name
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
 from izmet.core.music.lengths import Length
@@ -243,7 +244,7 @@ def _near(edit: Edit, cue: str) -> list[Cue]:
 
 def _on(edit: Edit, asked: str, other: Cue) -> str:
     apart = edit.frame_of(other.id) - edit.frame_of(asked)
-    name, away = cue_name(other.kind), counted(abs(apart), "frame")
+    name, away = CUE_KINDS[other.kind].name, counted(abs(apart), "frame")
     return f"Use the {name} at {edit.instant(other.id):.3f} s, {away} {_later(apart)}"
 
 

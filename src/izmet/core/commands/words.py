@@ -5,7 +5,8 @@ from __future__ import annotations
 from izmet.core.commands import KINDS, Anyway, Batch, Command
 from izmet.core.commands.parts import pin_of
 from izmet.core.commands.spans import SetValue
-from izmet.core.document.edit import Edit, cue_name, moment_name
+from izmet.core.document.cuekinds import CUE_KINDS
+from izmet.core.document.edit import Edit, moment_name
 from izmet.core.document.refusal import Refusal
 from izmet.core.retime.pins import pin_name
 
@@ -39,7 +40,7 @@ def _about(edit: Edit, command: Command) -> str:
         elif isinstance(span := getattr(command, "span", None), int):
             said.append(f"span {span + 1}")
         if isinstance(cue, str):
-            said.append(f"{cue_name(edit.cue(cue).kind)} at {edit.instant(cue):.2f} s")
+            said.append(f"{CUE_KINDS[edit.cue(cue).kind].name} at {edit.instant(cue):.2f} s")
     except Refusal:
         return ""
     if not isinstance(command, SetValue):

@@ -23,6 +23,7 @@ from pydantic import (
     model_validator,
 )
 
+from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.limits import (
     LEAST_SPEED,
     LONGEST_EFFECT,
@@ -58,7 +59,6 @@ range_ = range
 
 T = TypeVar("T", "Take", "Clip", "Moment")
 
-CueKind = Literal["hand", "drop", "roll", "downbeat", "beat", "kick", "snare", "hat", "bass", "note"]
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=LONGEST_ID, pattern=r"^[a-z0-9-]+$")]
@@ -195,11 +195,6 @@ class Moment(Frozen):
 def moment_name(moment: Moment) -> str:
     """What to call a moment when speaking to a person: its label, or what it is and where."""
     return moment.label or f"{moment.kind} at frame {moment.frame}"
-
-
-def cue_name(kind: CueKind) -> str:
-    """What people call a kind of cue."""
-    return "manual" if kind == "hand" else kind
 
 
 class Select(Frozen):

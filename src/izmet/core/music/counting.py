@@ -11,9 +11,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from izmet.core.document.edit import Cue, CueKind
+from izmet.core.document.cuekinds import BEATS
+from izmet.core.document.edit import Cue
 
-BEATS: frozenset[CueKind] = frozenset({"beat", "downbeat"})
 FAR = 1e4
 """Beats beyond the ends of a song, more than anything counts."""
 BEAT_STRENGTH, DOWNBEAT_STRENGTH = 0.6, 0.85

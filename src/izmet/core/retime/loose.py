@@ -16,13 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from izmet.core.document.edit import Clip, Cue, CueKind, Edit, Pin
+from izmet.core.document.cuekinds import LANDED_ON, rank
+from izmet.core.document.edit import Clip, Cue, Edit, Pin
 from izmet.core.document.limits import MOST_SECONDS
 from izmet.core.memo import Memo
 from izmet.core.retime.pins import pin_name
 
-LANDED_ON: tuple[CueKind, ...] = ("drop", "downbeat", "kick", "snare", "beat", "bass", "hand")
-"""Kinds that are proposed. Of several on one frame the first in this order is meant."""
 LEFT = 10.0 * MOST_SECONDS
 """What it costs to leave a tie loose, in seconds: more than to move any."""
 
@@ -35,11 +34,6 @@ class LooseTie(BaseModel):
     label: str
     was: float
     proposed: str | None
-
-
-def rank(cue: Cue) -> int:
-    """Where a cue's kind stands among those that are meant when several are on one frame, the first 0."""
-    return LANDED_ON.index(cue.kind) if cue.kind in LANDED_ON else len(LANDED_ON)
 
 
 def loose_ties(edit: Edit) -> list[LooseTie]:
@@ -83,7 +77,7 @@ def landed_on(edit: Edit) -> list[Cue]:
     best: dict[int, Cue] = {}
     for cue in edit.song.cues if edit.song else ():
         n = edit.frame_of(cue.id)
-        if cue.kind in LANDED_ON and (n not in best or rank(cue) < rank(best[n])):
+        if cue.kind in LANDED_ON and (n not in best or rank(cue.kind) < rank(best[n].kind)):
             best[n] = cue
     return [best[n] for n in sorted(best)]
 

@@ -11,7 +11,8 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, computed_field
 
-from izmet.core.document.edit import Clip, CueKind, Edit
+from izmet.core.document.cuekinds import CueKind
+from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.rates import residual_ms, timecode
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.sampling import Frames
