@@ -21,7 +21,7 @@ from izmet.core import commands as do
 from izmet.core.commands.slots import Shot
 from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
 from izmet.core.following.derived import DerivedChange, changes
-from izmet.core.following.workings import Workings, work_out
+from izmet.core.following.workings import Workings, workings_of
 from izmet.store import edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
@@ -110,18 +110,18 @@ def _drag(edit: Edit, step: int) -> float:
     number = len(edit.clips) // 2
     cue = f"cue-{14 * number + 21 + step % 5}"
     command = do.ChangeTie(clip=f"clip-{number}", pin="pin-2", cue=cue)
-    return timed(_would_change(work_out(edit, {}), command))
+    return timed(_would_change(workings_of(edit, {}), command))
 
 
 def _would_change(before: Workings, command: do.Command) -> Callable[[], DerivedChange]:
     """What the app does at each step of a drag."""
-    return lambda: changes(before.derived, work_out(do.attempt(before.edit, command), {}, before).derived)
+    return lambda: changes(before.derived, workings_of(do.attempt(before.edit, command), {}, before).derived)
 
 
 def _cue_moved() -> Callable[[int], float]:
     """Seconds of one step of moving a cue that a tie hangs on, among 1,000 ties, with all that follows."""
     edit = montage(200, ties=5)
-    before = work_out(edit, {})
+    before = workings_of(edit, {})
     cue = edit.clips[100].pins[2].cue or ""
     at = edit.cue(cue).time
 

@@ -15,7 +15,7 @@ from bench.figures import ratio, told
 from izmet.core.document.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.media.formats import FORMATS
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.render import render
@@ -79,8 +79,8 @@ def reading_against_decoding(take: Path, size: tuple[int, int], folder: Path) ->
     def decode() -> int:
         return sum(1 for _ in decode_all(take, "take"))
 
-    def look() -> TakeLooks:
-        return TakeLooks.of(look_at(take, "take", size, lambda done: None), size[0], None)
+    def look() -> TakeMeasures:
+        return TakeMeasures.of(look_at(take, "take", size, lambda done: None), size[0], None)
 
     def pack() -> Looked:
         return write_pack(take, "take", size, folder / "pack", folder / "index", lambda done: None)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from izmet.sound.cues import hear
+from izmet.sound.cues import listen
 from izmet.sound.source import Source
 from izmet.sound.track import Samples
 from tests.sound.machine import RATE, play
@@ -21,7 +21,7 @@ def main() -> None:
     def read(start: int, count: int) -> Samples:
         return minute[np.arange(start, start + count) % len(minute)]
 
-    hear(Source(read, RATE, 2, SECONDS * RATE))
+    listen(Source(read, RATE, 2, SECONDS * RATE))
     # getrusage would tell the most of whoever started this process too.
     status = Path("/proc/self/status").read_text()
     print(int(re.search(r"VmHWM:\s+(\d+)", status).group(1)) / 1024)

@@ -19,8 +19,8 @@ import av
 import cv2
 import numpy as np
 
-from izmet.media.looking import TakeLooks
-from scripts.evaluate_looks import CODINGS, SIZES, Tally
+from izmet.media.looking import TakeMeasures
+from scripts.evaluate_measures import CODINGS, SIZES, Tally
 from tests.picture.clips import Flash, encode, lighten, see
 
 RATE = Fraction(30)
@@ -83,7 +83,7 @@ def evaluate(folder: Path, seed: int, made: Path) -> None:
     for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
         frames, truth = take(clips, size, rng)
         path = encode(frames, RATE, made / f"take{suffix}", codec, **options)
-        found = TakeLooks.of(see(path), size[0], None)
+        found = TakeMeasures.of(see(path), size[0], None)
         tally.add(found, truth, len(frames) / float(RATE), f"{coding}, {size}")
     tally.print()
 

@@ -44,11 +44,11 @@ def cues(
 ) -> None:
     """Find beats, hits by kind, drops, rolls and sections in a song."""
     from izmet.media.songfile import read_song
-    from izmet.sound.cues import hear
+    from izmet.sound.cues import listen
 
     with _progress() as say:
         sound = read_song(song, song.name)
-        found = hear(sound, lambda part: say("listening", round(100 * part), 100))
+        found = listen(sound, lambda part: say("listening", round(100 * part), 100))
     if as_json:
         first = found.beats[0] if found.beats else None
         rows = [cue.model_dump(include={"time", "kind", "strength"}) for cue in found.cues]
@@ -81,7 +81,7 @@ def moments(
 ) -> None:
     """Find flashes, impacts, cuts and movement in a take, and how many distinct pictures it holds."""
     from izmet import mediafiles
-    from izmet.media.looking import TakeLooks
+    from izmet.media.looking import TakeMeasures
     from izmet.media.probe import picture_of, probe
 
     picture = picture_of(probe(take, take.name), take.name)
@@ -89,7 +89,7 @@ def moments(
         looked = mediafiles.look(take, take.name, picture, say)
         table = looked.table
         own = mediafiles.own_sound_of(take, take.name, table, Path(folder) / "sound.flac")
-        found = TakeLooks.of(looked, picture.width, own)
+        found = TakeMeasures.of(looked, picture.width, own)
     if as_json:
         about = {
             "rate": str(table.rate),

@@ -33,7 +33,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.rates import frame_at
 from izmet.core.document.refusal import Refusal
-from izmet.core.following.told import told
+from izmet.core.following.consequences import consequences
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from izmet.core.solved import solved
@@ -276,11 +276,11 @@ def test_the_fewest_repeats_that_are_offered_are_the_fewest_there_are():
 def test_what_hangs_on_a_change_is_told():
     edit = tied_edit([(1.0, 100), (4.0, 400)])
     moved = do.apply(edit, do.ChangeCue(cue="cue-1", time=9.0))
-    there, back = told(derive(edit), derive(moved)), told(derive(moved), derive(edit))
+    there, back = consequences(derive(edit), derive(moved)), consequences(derive(moved), derive(edit))
     assert [each.text for each in there] == ["1 tie moved", "180 more repeats"]
     assert [each.text for each in back] == ["1 tie moved", "180 fewer repeats"]
     assert [(each.code, each.count) for each in back] == [("ties-moved", 1), ("repeats", -180)]
-    assert told(derive(edit), derive(edit)) == []
+    assert consequences(derive(edit), derive(edit)) == []
 
 
 def test_a_document_is_solved_clip_by_clip_and_what_cannot_be_is_said_with_repairs():

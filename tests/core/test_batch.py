@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.parts import with_clips
+from izmet.core.commands.common import with_clips
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
 from izmet.core.commands.words import in_words

@@ -11,7 +11,7 @@ from izmet.core import commands as do
 from izmet.core.document.edit import Clip, Dip, Edit, Pin, Steady, Take
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import Derived
-from izmet.core.following.workings import work_out
+from izmet.core.following.workings import workings_of
 from izmet.core.retime.floor import held_frames, most_held, smooth_floor
 from izmet.core.shown.repeats import counted_pictures, spread
 from tests.core.examples import MEDIA
@@ -25,7 +25,7 @@ def at_speed(take: Take, rate: Fraction, speed: float, begin: float, pictures) -
     pins = [Pin(id="a", n=0, p=begin), Pin(id="b", n=frames)]
     clip = Clip(id="clip-1", take=take.id, pins=pins, spans=[Steady(speed=speed)])
     edit = Edit(rate=rate, takes=(take,), clips=(clip,))
-    return work_out(edit, {take.id: pictures}).derived
+    return workings_of(edit, {take.id: pictures}).derived
 
 
 def take_of(rate: Fraction, distinct: Fraction, held: int | None = None, frames: int = 600) -> Take:
@@ -101,7 +101,7 @@ def test_a_span_is_bent_by_the_repeats_that_are_told_of_it(rates, repeats, uneve
             raise
 
     def told(edit: Edit) -> int:
-        return work_out(edit, {take.id: pictures}).derived.clips[0].spans[0].repeats
+        return workings_of(edit, {take.id: pictures}).derived.clips[0].spans[0].repeats
 
     assert told(strong) <= repeats
     strength = strong.clips[0].spans[0].strength

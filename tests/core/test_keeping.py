@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.arrange.recipes import SHIPPED
-from izmet.core.commands.parts import with_, with_clips
+from izmet.core.commands.common import with_, with_clips
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
 from izmet.core.document.edit import Clip, Edit, Pin, Steady

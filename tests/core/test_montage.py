@@ -8,12 +8,12 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.arrange.continuing import PACE, PLACE, beginnings
 from izmet.core.arrange.songs import carry
-from izmet.core.commands.parts import with_
+from izmet.core.commands.common import with_
 from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import Drift, montage, moving
-from izmet.core.following.workings import derive, work_out
+from izmet.core.following.workings import derive, workings_of
 from izmet.core.music.lengths import Length
 from izmet.core.retime.solve import solve
 from izmet.core.shown.stack import frames_exported, frames_shown
@@ -274,7 +274,7 @@ def test_what_is_nearly_the_same_follows_as_if_it_were_worked_out_anew(data):
     edit = edit.model_copy(update={"clips": (*edit.clips, above)})
     if data.draw(st.booleans()):
         edit = do.apply(edit, do.AddBlack(since=400, until=500))
-    near = work_out(edit, pictures)
+    near = workings_of(edit, pictures)
     for _ in range(data.draw(st.integers(1, 4))):
         clip = data.draw(st.sampled_from(near.edit.clips))
         n = data.draw(st.integers(200, 900))
@@ -295,7 +295,7 @@ def test_what_is_nearly_the_same_follows_as_if_it_were_worked_out_anew(data):
             after = do.apply(near.edit, command)
         except Refusal:
             continue
-        quick, whole = work_out(after, pictures, near), work_out(after, pictures)
+        quick, whole = workings_of(after, pictures, near), workings_of(after, pictures)
         for one, other in ((quick.shown, whole.shown), (quick.derived.map, whole.derived.map)):
             for name in ("clip", "picture" if one is quick.shown else "source"):
                 np.testing.assert_array_equal(getattr(one, name), getattr(other, name))

@@ -14,6 +14,7 @@ from izmet.core.commands import apply
 from izmet.core.commands.clips import LayTake
 from izmet.core.commands.music import (
     AddCues,
+    AnalyseAgain,
     ChangeCue,
     ChangeCues,
     CountBeats,
@@ -22,7 +23,6 @@ from izmet.core.commands.music import (
     PlaceSong,
     RemoveCues,
     RemoveSelection,
-    Reread,
     SaveSelection,
     SetDownbeat,
     SetTempo,
@@ -267,7 +267,7 @@ class TestNewAnalysis:
             for i, cue in enumerate(beats(24, first=6))
         ]
         told = changes(edit.song, found)
-        after = apply(edit, Reread(cues=tuple(found)))
+        after = apply(edit, AnalyseAgain(cues=tuple(found)))
         by_id = after.song.by_id
         assert by_id["cue-1"].time == pytest.approx(6.004)
         assert by_id["cue-2"].time == 6.62

@@ -122,7 +122,7 @@ class MusicRun(RuleBasedStateMachine):
     @rule(offset=st.sampled_from([0.0, 0.004, 0.25]))
     def listen_anew(self, offset):
         hands, struck = self.by_hand(), self.edit.song.struck
-        self.do(act.Reread(cues=tuple(found(offset))))
+        self.do(act.AnalyseAgain(cues=tuple(found(offset))))
         assert hands.items() <= self.by_hand().items()
         for cue in struck:
             back = [c for c in self.edit.song.cues if c.kind == cue.kind and c.made == "auto"]

@@ -6,7 +6,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.parts import with_, with_clips
+from izmet.core.commands.common import with_, with_clips
 from izmet.core.commands.repairs import MOST, clip_repairs, repairs
 from izmet.core.document.edit import Pin, Steady
 from izmet.core.document.refusal import Refusal

@@ -5,8 +5,8 @@ import pytest
 
 from izmet.core import commands as do
 from izmet.core.document.edit import Clip, Pin, Steady
+from izmet.core.following.consequences import consequences
 from izmet.core.following.derived import changes
-from izmet.core.following.told import told
 from izmet.core.following.workings import derive
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.repeats import HIDDEN
@@ -37,8 +37,8 @@ def test_a_landing_under_another_clip_is_hidden_and_says_by_which(edit):
     assert not missing.exact
     assert missing.hidden_by == "clip-2"
     assert missing.landed_frame is None
-    assert [each.text for each in told(derive(edit), derive(covered))] == ["1 tie now hidden"]
-    assert told(derive(covered), derive(edit)) == []
+    assert [each.text for each in consequences(derive(edit), derive(covered))] == ["1 tie now hidden"]
+    assert consequences(derive(covered), derive(edit)) == []
 
 
 def test_repeats_about_a_landing_are_those_within_a_quarter_second_of_it():

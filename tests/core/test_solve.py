@@ -12,7 +12,7 @@ from izmet.core.document.rates import frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
-from izmet.core.shown.cadence import smoothness
+from izmet.core.shown.smoothness import smoothness
 from tests.core.examples import tied_edit
 
 RATES = [Fraction(text) for text in ("24000/1001", "24", "25", "30000/1001", "30", "50", "60", "120")]

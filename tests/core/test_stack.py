@@ -13,7 +13,7 @@ from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import Clip, Cue, Edit, Flash, Hold, Moment, Overlap, Pin, Song, Steady, Take
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
-from izmet.core.following.workings import derive, work_out
+from izmet.core.following.workings import derive, workings_of
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 from tests.core.examples import MEDIA
@@ -203,7 +203,7 @@ def test_parts_are_cut_where_the_stack_changes_and_only_they_change_with_it():
 @given(st.lists(st.sampled_from(["longer", "cut", "flash", "speed"]), min_size=1, max_size=5))
 def test_what_follows_is_the_same_step_by_step_as_all_at_once(steps):
     edit = overlapped(two_clips(), 8)
-    known = work_out(edit, {})
+    known = workings_of(edit, {})
     for count, step in enumerate(steps):
         before = known
         if step == "longer":
@@ -217,7 +217,7 @@ def test_what_follows_is_the_same_step_by_step_as_all_at_once(steps):
             edit = do.attempt(edit, do.AddFlash(at=20 + count))
         else:
             edit = do.attempt(edit, do.SetSpan(clip="coming", span=0, speed=1 + count / 4))
-        known = work_out(edit, {}, before)
+        known = workings_of(edit, {}, before)
         fresh = derive(edit)
         assert known.derived.model_dump_json() == fresh.model_dump_json()
         told = changes(before.derived, known.derived).map

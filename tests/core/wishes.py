@@ -6,7 +6,7 @@ from hypothesis import assume
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.parts import with_
+from izmet.core.commands.common import with_
 from izmet.core.document.edit import Brake, Build, Dip, Moment, Steady, Swell
 from izmet.core.document.refusal import Refusal
 from izmet.core.retime.solve import solve

@@ -86,7 +86,7 @@ def test_each_take_shows_its_hit_first_on_the_frame_that_its_truth_names(demo_fo
             if moment["kind"] != "impact" or take.varying:
                 continue
             frame = moment["frame"]
-            before, after = table.looks[frame - 1], table.looks[frame]
+            before, after = table.distinct_of[frame - 1], table.distinct_of[frame]
             assert after == before + 1, asset.name
             assert table.motion[frame] > table.motion[frame - 3 : frame].max(), asset.name
             seen += 1

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from izmet.core.document.refusal import Refusal
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked
 from tests.desk import Desk
 from tests.media.files import write_clicks, write_numbered
@@ -21,7 +21,7 @@ from tests.picture.clips import see
 
 def look(path: Path) -> Looked:
     looked = see(path)
-    found = TakeLooks.of(looked, 100, None)
+    found = TakeMeasures.of(looked, 100, None)
     assert len(found.light) == len(found.dx) == len(looked.table)
     assert np.isfinite(found.light).all()
     assert np.isfinite(found.dx).all()

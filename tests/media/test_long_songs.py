@@ -15,16 +15,16 @@ import soundfile
 from izmet.core.document.limits import MOST_SONG_SECONDS
 from izmet.core.document.refusal import Refusal
 from izmet.media.songfile import read_song
-from izmet.sound.cues import find_cues, hear
+from izmet.sound.cues import find_cues, listen
 from tests.sound.machine import RATE, play
 
 MEASURE = """
 import resource, sys
 from pathlib import Path
 from izmet.media.songfile import read_song
-from izmet.sound.cues import hear
+from izmet.sound.cues import listen
 before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
-found = hear(read_song(Path(sys.argv[1]), "song"))
+found = listen(read_song(Path(sys.argv[1]), "song"))
 print(found.heard, (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024)
 """
 
@@ -72,7 +72,7 @@ def test_what_is_read_in_stretches_is_heard_as_what_is_held(tmp_path):
     samples = np.repeat(played.samples, 2, axis=1)
     path = tmp_path / "song.wav"
     soundfile.write(path, samples, RATE, subtype="FLOAT")
-    assert hear(read_song(path, path.name)) == find_cues(samples, RATE)
+    assert listen(read_song(path, path.name)) == find_cues(samples, RATE)
 
 
 def test_half_an_hour_of_silence_costs_little(tmp_path):

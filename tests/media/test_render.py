@@ -251,7 +251,7 @@ def test_pictures_of_a_varying_rate_stand_nearest_to_their_real_times(gaps, rate
 def test_distinct_pictures_are_counted(tmp_path):
     doubled = numbered_file(tmp_path / "a.mp4", 120, Fraction(60), numbers=[k // 2 for k in range(120)])
     assert doubled.table.distinct == 30
-    assert doubled.table.looks.tolist() == [k // 2 for k in range(120)]
+    assert doubled.table.distinct_of.tolist() == [k // 2 for k in range(120)]
     still = build_table(np.arange(100), Fraction(1, 25), *np.zeros((2, 100), np.float32))
     assert still.distinct == still.rate == 25
 

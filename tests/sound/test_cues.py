@@ -16,7 +16,7 @@ import pytest
 from izmet.demo.songs import RATE as DEMO_RATE
 from izmet.demo.songs import SONGS, synthesise
 from izmet.media.songfile import read_song
-from izmet.sound.cues import Found, find_cues, hear
+from izmet.sound.cues import Found, find_cues, listen
 from tests.sound.machine import RATE, Played, play
 
 
@@ -156,7 +156,7 @@ def test_an_open_recording_agrees_with_librosa():
     """``house_lo`` ships with pygame (LGPL). Reference: librosa (McFee et al., SciPy 2015)."""
     path = Path(pygame.__file__).parent / "examples" / "data" / "house_lo.ogg"
     sound = read_song(path, path.name)
-    found = hear(sound)
+    found = listen(sound)
     mono = sound.stretch(0, sound.count).mean(axis=1)
     tempo, _ = librosa.beat.beat_track(y=mono, sr=sound.rate)
     octaves = [np.log2(beats.tempo / float(np.atleast_1d(tempo)[0])) for beats in found.beats]

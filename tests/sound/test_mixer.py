@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core.shown.mix import SONG, Plain, Voice
-from izmet.sound.mixer import Mixer, Stretch
+from izmet.sound.mixer import Excerpt, Mixer
 from izmet.sound.source import Source
 
 
@@ -75,7 +75,7 @@ def test_what_has_no_sound_is_silent_and_sets_no_rate():
 
 def test_a_stretch_ends_where_it_ends():
     mix = Mixer.of([voice()], {SONG: Source.of(noise(1000), 1000)})
-    stretch = Stretch(mix, 400, 130)
+    stretch = Excerpt(mix, 400, 130)
     pulled = np.concatenate([stretch.block(0, 100), stretch.block(100, 100)])
     np.testing.assert_array_equal(pulled, mix.block(400, 130))
     assert len(stretch.block(130, 100)) == 0

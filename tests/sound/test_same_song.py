@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from izmet.media.songfile import read_song
-from izmet.sound.cues import Found, find_cues, hear
+from izmet.sound.cues import Found, find_cues, listen
 from tests.sound.machine import RATE, play
 
 PLAN = ["thin"] * 4 + ["full"] * 5 + ["roll"] + ["full"] * 4
@@ -103,7 +103,7 @@ def test_a_song_may_be_coded_at_a_low_rate(samples, found, container, codec, rat
         for each in [*resampler.resample(frame), *resampler.resample(None)]:
             out.mux(stream.encode(each))
         out.mux(stream.encode(None))
-    other = hear(read_song(path, path.name))
+    other = listen(read_song(path, path.name))
     agreed = same(found, other, within=0.01)
     assert other.tempo == pytest.approx(found.tempo, rel=1e-3)
     assert agreed["drop"] == 1.0

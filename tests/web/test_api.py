@@ -44,7 +44,7 @@ def test_a_file_is_kept_once_and_read_into_all_that_is_drawn_of_it(desk, tmp_pat
     assert desk.client.get(f"{base}/pack", headers={**wanted, "If-Range": tag}).status_code == 206
     assert desk.client.get(f"{base}/pack", headers={"If-None-Match": tag}).status_code == 304
     assert desk.client.get(f"{base}/pack", headers={**wanted, "If-Range": '"v0"'}).status_code == 200
-    assert desk.client.get(f"{base}/looks", headers={"If-None-Match": tag}).status_code == 304
+    assert desk.client.get(f"{base}/measures", headers={"If-None-Match": tag}).status_code == 304
     assert desk.client.get(f"{base}/frames/41").data == part.data
     assert desk.client.get(f"{base}/frames/60").status_code == 404
 

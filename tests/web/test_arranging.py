@@ -49,7 +49,7 @@ def test_moments_are_proposed_backwards_and_what_changes_is_told(desk: Desk, lai
     cue = state["edit"]["clips"][0]["pins"][1]["cue"]
     command = {"do": "change-cue", "cue": cue, "time": 1.9}
     answer = desk.client.post("/api/edits/1/commands", json={"base": state["revision"], "command": command})
-    assert answer.get_json()["told"] == [{"code": "ties-moved", "count": 1, "text": "1 tie moved"}]
+    assert answer.get_json()["consequences"] == [{"code": "ties-moved", "count": 1, "text": "1 tie moved"}]
     assert len(desk.get("/recipes")["recipes"]) == 6
 
 

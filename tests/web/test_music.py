@@ -65,14 +65,14 @@ def test_a_file_that_is_wrong_changes_nothing(desk: Desk, song):
 
 
 def test_listening_anew_says_what_would_change_and_spares_what_hands_did(desk: Desk, song):
-    nothing = desk.get(f"/edits/{song['id']}/rereading")
+    nothing = desk.get(f"/edits/{song['id']}/analysis-changes")
     assert nothing["added"] == nothing["removed"] == nothing["moved"] == []
     beat = next(cue for cue in song["edit"]["song"]["cues"] if cue["kind"] == "beat")
     state = desk.run(song, do="count-beats", how="half")
     state = desk.run(state, do="add-cue", time=1.23, kind="hand")
-    told = desk.get(f"/edits/{song['id']}/rereading")
+    told = desk.get(f"/edits/{song['id']}/analysis-changes")
     assert len(told["added"]) > 4
-    state = desk.post(f"/edits/{song['id']}/reread", {"base": state["revision"]})
+    state = desk.post(f"/edits/{song['id']}/analyse-again", {"base": state["revision"]})
     cues = state["edit"]["song"]["cues"]
     assert any(cue["made"] == "hand" and cue["time"] == 1.23 for cue in cues)
     assert any(cue["time"] == beat["time"] and cue["kind"] == "beat" for cue in cues)

@@ -68,7 +68,7 @@ def test_packs_are_kept_within_a_budget_and_made_again_when_looked_at(desk: Desk
     poster = desk.client.get(f"/api/assets/{gone}/poster")
     assert (poster.mimetype, poster.data[:2]) == ("image/jpeg", b"\xff\xd8")
     assert desk.client.get(f"/api/assets/{gone}/frames/3?poster=true").data == poster.data
-    assert desk.client.get(f"/api/assets/{gone}/looks").status_code == 200
+    assert desk.client.get(f"/api/assets/{gone}/measures").status_code == 200
     assert desk.asset(gone)["state"] == "ready"
     assert desk.get(f"/assets/{gone}/frames/3", 409)["code"] == "not-ready"
     assert desk.asset(gone)["state"] == "reading"

@@ -24,7 +24,7 @@ export type Moment = Schemas['Moment']
 export type MomentKind = NonNullable<Moment['kind']>
 export type Asset = Schemas['AssetInfo']
 export type TakeFacts = Schemas['TakeFacts']
-export type TakeLooks = Schemas['TakeLooksInfo']
+export type TakeMeasures = Schemas['TakeMeasuresInfo']
 export type Proposal = Schemas['ProposalInfo']
 export type SongFacts = Schemas['SongFacts']
 export type Job = Schemas['JobInfo']
@@ -89,7 +89,7 @@ export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}
 /** The address of something derived from a file. */
 export function partOf(
   sha256: string,
-  part: 'poster' | 'motion' | 'looks' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
+  part: 'poster' | 'motion' | 'measures' | 'slow-2.flac' | 'slow-4.flac' | 'peaks',
 ): string {
   return `/api/assets/${sha256}/${part}`
 }

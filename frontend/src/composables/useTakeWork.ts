@@ -3,13 +3,13 @@ import { onScopeDispose, ref, watch } from 'vue'
 import type { Proposal } from '@/api/client'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
-import type { useLooks } from './useLooks'
+import type { useMeasures } from './useMeasures'
 import { useTakeSound } from './useTakeSound'
 
 /** Speeds of the shuttle, one further at each press; from rest it begins at the natural one. */
 const SPEEDS = [-8, -4, -2, -1, -0.25, 0, 0.25, 1, 2, 4, 8]
 
-export function useTakeWork({ proposals, guess }: ReturnType<typeof useLooks>) {
+export function useTakeWork({ proposals, guess }: ReturnType<typeof useMeasures>) {
   const edit = useEdit()
   const view = useView()
   /** How fast the shuttle runs, below 0 backwards; 0 rests. */

@@ -148,7 +148,7 @@ export const useEdit = forEdit('edit', (id) => {
       // Another tab's change may have come in between: then only the whole state is sure.
       if (state.value.revision === change.base) show(withChange(state.value, change))
       else await open()
-      tell(change.told, command)
+      tell(change.consequences, command)
       return true
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
@@ -188,9 +188,9 @@ export const useEdit = forEdit('edit', (id) => {
   })
 
   /** What a person did with their own hand they know; what hangs on it they are told. */
-  function tell(told: Schemas['Consequence'][], command?: Command): void {
+  function tell(found: Schemas['Consequence'][], command?: Command): void {
     const moving = command && MOVING.has(command.do)
-    const said = told.filter(({ code }) => !(moving && code === 'ties-moved'))
+    const said = found.filter(({ code }) => !(moving && code === 'ties-moved'))
     if (said.length) notices.news(`${said.map(({ text }) => text).join(', ')}.`)
   }
 
@@ -253,7 +253,8 @@ export const useEdit = forEdit('edit', (id) => {
     return missed ?? false
   }
 
-  const reread = () => change((base) => take(api.POST('/api/edits/{id}/reread', { params, body: { base } })))
+  const analyseAgain = () =>
+    change((base) => take(api.POST('/api/edits/{id}/analyse-again', { params, body: { base } })))
   const tap = (times: number[], tapped: Omit<Schemas['Taps'], 'base' | 'times'>) =>
     change((base) => take(api.POST('/api/edits/{id}/taps', { params, body: { base, times, ...tapped } })))
   /** Cues from a file; its name tells the format. */
@@ -333,6 +334,6 @@ export const useEdit = forEdit('edit', (id) => {
   return {
     id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
-    open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, reread, tap, bringCues, dryRun, foresee, settle, catchUp,
+    open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

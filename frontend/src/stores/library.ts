@@ -98,7 +98,8 @@ export const useLibrary = defineStore('library', () => {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
     if (isActive(job) || !['read', 'listen', 'bundle'].includes(job.kind)) return
     if (job.kind === 'bundle' && job.state === 'failed' && job.error) notices.problem(job.error)
-    const told = job.kind === 'bundle' && job.result ? (job.result as Schemas['BundleReport']).told : []
+    const told =
+      job.kind === 'bundle' && job.result ? (job.result as Schemas['BundleReport']).consequences : []
     if (told.length) notices.news(`${job.args.name}: ${told.map(({ text }) => text).join(', ')}.`)
     show(await take(api.GET('/api/assets')))
     const kind = job.kind === 'listen' ? 'song' : job.args.media

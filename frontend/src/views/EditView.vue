@@ -30,7 +30,7 @@ import { useDeskKeys } from '@/composables/useDeskKeys'
 import { useEvents } from '@/composables/useEvents'
 import { useKeptFocus } from '@/composables/useKeptFocus'
 import { usePlayback, type ShowFrame } from '@/composables/usePlayback'
-import { useLooks } from '@/composables/useLooks'
+import { useMeasures } from '@/composables/useMeasures'
 import { useTakeWork } from '@/composables/useTakeWork'
 import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
@@ -86,7 +86,7 @@ watch(
 )
 
 const { taps, tap } = useTaps(playback)
-const seen = useLooks()
+const seen = useMeasures()
 const work = useTakeWork(seen)
 const takes = ref<InstanceType<typeof TakesDesk> | null>(null)
 watch(

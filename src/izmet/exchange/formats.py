@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from izmet.core.commands.parts import after_end
+from izmet.core.commands.common import after_end
 from izmet.core.document.edit import Cue, Song
 from izmet.core.document.refusal import Refusal
 from izmet.exchange import chapters, labels, midi, table

@@ -23,7 +23,7 @@ from izmet.core.commands.bundles import (
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
-from izmet.core.following.told import Consequence, told
+from izmet.core.following.consequences import Consequence, consequences
 from izmet.core.following.workings import derive
 from izmet.core.shown.stack import frames_shown
 from izmet.jobs.exporting import takes_of
@@ -179,7 +179,7 @@ def _said(before: Edit, after: Edit) -> list[Consequence]:
     lost = sum(_ties(clip) for clip in before.clips if clip.id in kept) - sum(map(_ties, after.clips))
     text = f"{counted(lost, 'tie')} lost {'its moment' if lost == 1 else 'their moments'}"
     gone = [Consequence(code="ties-lost", count=lost, text=text)] if lost > 0 else []
-    return gone + told(derive(before), derive(after))
+    return gone + consequences(derive(before), derive(after))
 
 
 def _ties(clip: Clip) -> int:

@@ -87,10 +87,10 @@ def export(
     """
     heard = mix if mix.voices else None
     render(edit, takes, heard, out, format, progress, kept, begun)
-    looks = {id: file.table.looks for id, file in takes.items()}
+    pictures = {id: file.table.distinct_of for id, file in takes.items()}
     shown = frames_exported(edit)
     inside = range(shown.first, shown.first + len(shown))
-    landings = [landing for landing in derive(edit, looks).landings if landing.wanted_frame in inside]
+    landings = [landing for landing in derive(edit, pictures).landings if landing.wanted_frame in inside]
     measured = measure(edit, shown, landings, takes, heard, out)
     held = whole(out)
     seconds = len(shown) / float(edit.rate)

@@ -6,12 +6,12 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from izmet.core.commands.music import Reread
+from izmet.core.commands.music import AnalyseAgain
 from izmet.core.document.refusal import Refusal
 from izmet.material.files import ANALYSIS
 from izmet.media.faults import writing
 from izmet.media.songfile import read_song
-from izmet.sound.cues import Found, hear
+from izmet.sound.cues import Found, listen
 from izmet.sound.source import Source
 from izmet.store import edits
 from izmet.store.assets import Assets, add_facts
@@ -28,7 +28,7 @@ WAIT_SECONDS, AGAIN_SECONDS = 60.0, 0.1
 def first_cues(sound: Source, progress: Callable[[float], None]) -> tuple[Found, bool]:
     """What is found in a song, or in the beginning of a long one; and whether that is all."""
     whole = sound.duration <= SHORT_SECONDS
-    return hear(sound if whole else sound.first(FIRST_SECONDS), progress), whole
+    return listen(sound if whole else sound.first(FIRST_SECONDS), progress), whole
 
 
 def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], None]) -> None:
@@ -38,7 +38,7 @@ def listen_to_all(assets: Assets, asset: Asset, progress: Callable[[int, int], N
         Refusal: an edit could not take them over; the others have.
     """
     sound = read_song(assets.path(asset.sha256), asset.name, assets.derived(asset.sha256, asset.kind))
-    found = hear(sound, lambda part: progress(round(STEPS * part), STEPS))
+    found = listen(sound, lambda part: progress(round(STEPS * part), STEPS))
     with writing(asset.name):
         save(assets.derived(asset.sha256, asset.kind), found)
     add_facts(asset, tempo=found.tempo)
@@ -63,7 +63,7 @@ def save(folder: Path, found: Found) -> None:
 
 def _take_over(edit: int, found: Found) -> None:
     meter = found.beats[0].meter if found.beats else None
-    command = Reread(cues=found.cues, sections=found.sections, meter=meter)
+    command = AnalyseAgain(cues=found.cues, sections=found.sections, meter=meter)
     begun = time.monotonic()
     while time.monotonic() < begun + WAIT_SECONDS:  # a person may be at work on it at this very moment
         try:

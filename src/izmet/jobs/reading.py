@@ -21,12 +21,12 @@ from izmet.core.document.words import counted
 from izmet.core.retime.floor import most_held
 from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import first_cues, save
-from izmet.material.files import INDEX, LOOKS, MOTION, PACK, PEAKS, PLAYED, POSTER, SOUND, TABLE
+from izmet.material.files import INDEX, MEASURES, MOTION, PACK, PEAKS, PLAYED, POSTER, SOUND, TABLE
 from izmet.material.songs import song_of
 from izmet.material.takes import take_of
 from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked, read_frame, write_pack
 from izmet.media.probe import MediaFacts, picture_of, probe
 from izmet.media.songfile import own_sound, read_song, write_flac
@@ -123,11 +123,11 @@ def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any
         own = None
         if found.sounds:
             own = own_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
-        TakeLooks.of(looked, size[0], own).save(folder / LOOKS)
+        TakeMeasures.of(looked, size[0], own).save(folder / MEASURES)
     return {
         "rate": str(table.rate),
         "distinct": str(table.distinct),
-        "held": most_held(table.looks),
+        "held": most_held(table.distinct_of),
         "frames": len(table),
         "width": picture.width,
         "height": picture.height,

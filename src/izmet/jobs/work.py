@@ -126,7 +126,7 @@ class Worker:
             case MakeBundle() as work:
                 said = make_bundle(assets, self._folder.parts, work, heart.progress)
                 let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
-                return {"told": [news.model_dump() for news in said]}
+                return {"consequences": [news.model_dump() for news in said]}
         raise AssertionError(job.kind)
 
 

@@ -12,7 +12,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.store.assets import AssetKind, Assets
 from izmet.store.models import Asset
 
-FetchedPart = Literal["pack", "index", "motion", "poster", "song.flac", "slow-2.flac", "slow-4.flac", "peaks"]
+FetchedFile = Literal["pack", "index", "motion", "poster", "song.flac", "slow-2.flac", "slow-4.flac", "peaks"]
 
 
 @dataclass(frozen=True)
@@ -23,12 +23,14 @@ class Derived:
     mimetype: str = "application/octet-stream"
 
 
-PACK, INDEX, TABLE, MOTION, LOOKS = "pack", "index", "table.npz", "motion", "looks.npz"
+PACK, INDEX, TABLE, MOTION = "pack", "index", "table.npz", "motion"
+MEASURES = "looks.npz"
+"""Called so in every data folder there is."""
 POSTER, SOUND = "poster", "sound.flac"
 PLAYED, PEAKS, ANALYSIS = "song.flac", "peaks", "analysis.json"
 SLOW = {factor: f"slow-{factor}.flac" for factor in (2, 4)}
 """A song's copies, so many times as long."""
-FETCHED: dict[FetchedPart, Derived] = {
+FETCHED: dict[FetchedFile, Derived] = {
     "pack": Derived("take"),
     "index": Derived("take"),
     "motion": Derived("take"),

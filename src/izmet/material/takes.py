@@ -10,9 +10,9 @@ from izmet.core.document.edit import Edit, Media, Take
 from izmet.core.following.montage import Drift
 from izmet.core.memo import Memo
 from izmet.core.retime.sampling import Frames
-from izmet.material.files import LOOKS, TABLE, derived_of, media_of, ready_facts
+from izmet.material.files import MEASURES, TABLE, derived_of, media_of, ready_facts
 from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.store.assets import Assets
 from izmet.store.models import Asset
 
@@ -44,7 +44,7 @@ def _pictures(assets: Assets, sha256: str | None) -> Frames | None:
     if path not in _PICTURES:
         if not Path(path).exists():
             return None
-        _PICTURES[path] = FrameTable.load(Path(path)).looks
+        _PICTURES[path] = FrameTable.load(Path(path)).distinct_of
     return _PICTURES[path]
 
 
@@ -56,15 +56,15 @@ def drifts_of(assets: Assets, edit: Edit) -> dict[str, Drift]:
     found = {}
     for take in edit.takes:
         if take.media.sha256 is not None:
-            path = assets.derived(take.media.sha256, "take") / LOOKS
+            path = assets.derived(take.media.sha256, "take") / MEASURES
             if path.exists():
                 found[take.id] = _DRIFTS.recall((), str(path), lambda path=path: _drift(path))  # type: ignore[misc]
     return found
 
 
 def _drift(path: Path) -> Drift:
-    looks = TakeLooks.load(path)
-    return Drift(looks.dx, looks.dy, looks.across, looks.down)
+    found = TakeMeasures.load(path)
+    return Drift(found.dx, found.dy, found.across, found.down)
 
 
 _DRIFTS: Memo[Drift] = Memo(256)

@@ -42,7 +42,7 @@ class FrameTable:
         stamps: presentation stamp of each decoded picture, in the stream's own
             ticks, rising, shape (pictures,).
         picture: decoded picture of each source frame, shape (frames,).
-        looks: number of the distinct picture that each source frame shows, shape (frames,).
+        distinct_of: number of the distinct picture that each source frame shows, shape (frames,).
         motion: how much the picture of each source frame differs from the picture before,
             0..255 for the take's greatest change, shape (frames,).
         restarts: whether the file's own clock starts again somewhere, and the stamps go on.
@@ -54,7 +54,7 @@ class FrameTable:
     steady: bool
     stamps: Ints
     picture: Ints
-    looks: Ints
+    distinct_of: Ints
     motion: NDArray[np.uint8]
     restarts: bool = False
 
@@ -82,7 +82,7 @@ class FrameTable:
                 steady=self.steady,
                 stamps=self.stamps,
                 picture=self.picture,
-                looks=self.looks,
+                looks=self.distinct_of,
                 motion=self.motion,
                 restarts=self.restarts,
             )
@@ -99,7 +99,7 @@ class FrameTable:
                 steady=bool(held["steady"]),
                 stamps=held["stamps"],
                 picture=held["picture"],
-                looks=held["looks"],
+                distinct_of=held["looks"],
                 motion=held["motion"],
                 restarts=bool(held["restarts"]),
             )
@@ -126,9 +126,9 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats, most: Floats) -> F
     for part in parts:
         lengths[part.part] = lengths.get(part.part, 0) + part.end - part.begin
     longest = max(lengths, key=lambda part: lengths[part])
-    looks = np.cumsum(is_new, dtype=np.int64) - 1
+    distinct_of = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * held(changes, is_new) / max(changes.max(), 1e-9)).astype(np.uint8)
-    return FrameTable(rate, rate * longest, stretches, steady, stamps, picture, looks, motion)
+    return FrameTable(rate, rate * longest, stretches, steady, stamps, picture, distinct_of, motion)
 
 
 def _held(places: NDArray[np.float64]) -> Ints:

@@ -34,7 +34,7 @@ LONGEST_HEARD = 3600.0
 
 
 @dataclass(frozen=True)
-class TakeLooks:
+class TakeMeasures:
     """What is found in a take; ``loud`` is the loudest sample of each frame's own sound, 0..1.
 
     ``moves`` is how much the picture of each frame moves, whether the frame is its first or repeats it;
@@ -52,7 +52,7 @@ class TakeLooks:
     proposals: tuple[Proposal, ...]
 
     @classmethod
-    def of(cls, looked: Looked, width: int, own: Source | None) -> TakeLooks:
+    def of(cls, looked: Looked, width: int, own: Source | None) -> TakeMeasures:
         """All that follows from one pass over a take.
 
         Args:
@@ -60,10 +60,10 @@ class TakeLooks:
             own: its own sound, sample 0 with its first picture.
         """
         table, seen = looked.table, looked.seen
-        is_new = np.diff(table.looks, prepend=-1) > 0
+        is_new = np.diff(table.distinct_of, prepend=-1) > 0
         found = propose(seen, is_new, float(table.rate), _attacks(own) if own else ())
         since = np.searchsorted(table.picture, table.picture - SPAN)
-        dx, dy = steadied(seen, table.looks, since)
+        dx, dy = steadied(seen, table.distinct_of, since)
         return cls(
             light=seen.light,
             dx=dx * width,
@@ -87,7 +87,7 @@ class TakeLooks:
             np.savez_compressed(file, told=json.dumps(told), **columns)
 
     @classmethod
-    def load(cls, path: Path) -> TakeLooks:
+    def load(cls, path: Path) -> TakeMeasures:
         """Read what ``save`` wrote."""
         with np.load(path) as held:
             told = json.loads(str(held["told"]))

@@ -31,7 +31,7 @@ from izmet.media.formats import FormatName, how_written
 from izmet.media.sampling import TakeFile
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
 from izmet.picture import composing
-from izmet.sound.mixer import Mixer, Stretch
+from izmet.sound.mixer import Excerpt, Mixer
 
 log = logging.getLogger(__name__)
 AHEAD = 8
@@ -148,12 +148,12 @@ def _file(folder: Path, part: Part) -> Path:
     return folder / f"{part.key}.nut"
 
 
-def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Stretch | None:
+def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Excerpt | None:
     """What is heard beneath the frame map."""
     if mix is None:
         return None
     start = round(seconds_at(shown.first, edit.rate) * mix.rate)
-    return Stretch(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
+    return Excerpt(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
 
 
 def _pictures(edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part]) -> Iterator[av.VideoFrame]:

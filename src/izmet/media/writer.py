@@ -21,7 +21,7 @@ import numpy as np
 import soxr
 
 from izmet.media.formats import FORMATS, Format, FormatName
-from izmet.sound.mixer import Stretch
+from izmet.sound.mixer import Excerpt
 from izmet.sound.track import Samples
 
 SOUND_BLOCK = 1024
@@ -99,7 +99,7 @@ class SpoiledParts(Exception):
 
 
 def join(
-    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Stretch | None, out: Path, format: FormatName
+    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Excerpt | None, out: Path, format: FormatName
 ) -> None:
     """Write one file from parts (a file and its count of frames each), and the sound that belongs to them.
 
@@ -165,7 +165,7 @@ def _order(path: Path, rate: Fraction) -> list[int]:
 class _SoundTrack:
     """The sound stream of a file; pulls its samples block by block."""
 
-    def __init__(self, container: av.container.OutputContainer, format: Format, sound: Stretch):
+    def __init__(self, container: av.container.OutputContainer, format: Format, sound: Excerpt):
         own, channels = sound.mixer.rate, sound.mixer.channels
         rate = _rate_for(format, own)
         self._container = container

@@ -62,7 +62,7 @@ ANY = Fraction(1)
 
 
 @dataclass(frozen=True)
-class Stretch:
+class Pattern:
     """Frames ``begin`` to ``end`` (not included), of which ``part`` hold a new picture."""
 
     begin: int
@@ -70,7 +70,7 @@ class Stretch:
     part: Fraction
 
 
-def cadence(change: Floats, most: Floats, rate: float) -> tuple[list[Stretch], Flags]:
+def cadence(change: Floats, most: Floats, rate: float) -> tuple[list[Pattern], Flags]:
     """The stretches of a take, and which of its frames hold a new picture.
 
     Args:
@@ -269,6 +269,6 @@ def _filled(parts: Sequence[Fraction | None]) -> list[Fraction]:
     return told
 
 
-def _stretches(parts: Sequence[Fraction]) -> list[Stretch]:
+def _stretches(parts: Sequence[Fraction]) -> list[Pattern]:
     edges = [0, *(i for i in range(1, len(parts)) if parts[i] != parts[i - 1]), len(parts)]
-    return [Stretch(a, b, parts[a]) for a, b in pairwise(edges) if b > a]
+    return [Pattern(a, b, parts[a]) for a, b in pairwise(edges) if b > a]

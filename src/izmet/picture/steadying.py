@@ -23,19 +23,19 @@ NEARBY = 6
 """New pictures to each side whose movement is compared."""
 
 
-def steadied(seen: Seen, looks: NDArray[np.int64], since: NDArray[np.int64]) -> tuple[Floats, Floats]:
+def steadied(seen: Seen, distinct_of: NDArray[np.int64], since: NDArray[np.int64]) -> tuple[Floats, Floats]:
     """The movement into each frame, in parts of the picture's width; a frame that repeats a picture is still.
 
     Args:
         seen: measures of frames.
-        looks: number of the distinct picture that each shows, rising from 0, shape (frames,).
+        distinct_of: number of the distinct picture that each shows, rising from 0, shape (frames,).
         since: the frame from which each one's ``far_x`` and ``far_y`` are counted, shape (frames,).
     """
     steady = np.zeros((2, len(seen)), np.float32)
-    new = np.flatnonzero(np.diff(looks, prepend=-1))
+    new = np.flatnonzero(np.diff(distinct_of, prepend=-1))
     near = np.stack([seen.dx, seen.dy])[:, new]
     around = np.minimum(new + SPAN // 2, len(seen) - 1)
-    pictures = (looks - looks[since])[around]
+    pictures = (distinct_of - distinct_of[since])[around]
     spanned = np.stack([seen.far_x, seen.far_y])[:, around] / np.maximum(pictures, 1)
     fits = (pictures > 0) & (np.hypot(*(spanned - near)) < STRAY)
     steady[:, new] = _agreed(near, np.where(fits, spanned, near))

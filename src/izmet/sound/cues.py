@@ -91,10 +91,10 @@ class Found(BaseModel):
 
 def find_cues(samples: Floats, rate: int, progress: Progress = lambda part: None) -> Found:
     """Everything that may be landed on in samples of shape (count, channels)."""
-    return hear(Source.of(samples, rate), progress)
+    return listen(Source.of(samples, rate), progress)
 
 
-def hear(sound: Source, progress: Progress = lambda part: None) -> Found:
+def listen(sound: Source, progress: Progress = lambda part: None) -> Found:
     """Everything that may be landed on in a song, of which ``LONGEST_SECONDS`` are heard.
 
     Args:

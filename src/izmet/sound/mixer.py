@@ -73,7 +73,7 @@ class Mixer:
 
 
 @dataclass(frozen=True)
-class Stretch:
+class Excerpt:
     """What is heard of a mix in a file: ``count`` samples from ``start`` of the edit on."""
 
     mixer: Mixer

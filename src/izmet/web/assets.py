@@ -16,7 +16,7 @@ from izmet.jobs.reading import queue_reading
 from izmet.material.files import (
     FETCHED,
     INDEX,
-    LOOKS,
+    MEASURES,
     PACK,
     PLAYED,
     POSTER,
@@ -28,7 +28,7 @@ from izmet.material.files import (
 )
 from izmet.material.songs import analysis_of
 from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from izmet.media.pack import read_frame
 from izmet.media.songfile import read_stretch, wav_stretch
 from izmet.picture.proposal import BECOMES
@@ -157,21 +157,21 @@ def get_sound(path: schemas.AssetPath, query: schemas.SoundQuery) -> Response:
     return _kept(Response(sound, 200 if sound else 204, mimetype="audio/wav"))
 
 
-@api.get("/<string:sha256>/looks", responses={200: schemas.TakeLooksInfo})
-def get_looks(path: schemas.AssetPath) -> Response:
+@api.get("/<string:sha256>/measures", responses={200: schemas.TakeMeasuresInfo})
+def get_measures(path: schemas.AssetPath) -> Response:
     """What was seen in a take, and what is proposed. The body is a packet."""
     asset = assets().get(path.sha256, "take")
     ready_facts(asset)
     folder = derived_of(assets(), asset)
-    found, table = TakeLooks.load(folder / LOOKS), FrameTable.load(folder / TABLE)
+    found, table = TakeMeasures.load(folder / MEASURES), FrameTable.load(folder / TABLE)
     response = packet(
-        schemas.TakeLooksInfo.model_construct(
+        schemas.TakeMeasuresInfo.model_construct(
             light=found.light,
             dx=found.dx,
             dy=found.dy,
             moves=found.moves,
             loud=found.loud,
-            fresh=(np.diff(table.looks, prepend=-1) > 0).astype(np.int16),
+            fresh=(np.diff(table.distinct_of, prepend=-1) > 0).astype(np.int16),
             distinct=[schemas.StretchInfo(begin=begin, rate=rate) for begin, rate in found.distinct],
             proposals=[
                 schemas.ProposalInfo(**each._asdict(), becomes=BECOMES[each.kind]) for each in found.proposals
@@ -196,17 +196,17 @@ def make_slow(path: schemas.AssetPath, body: schemas.SlowBody) -> Response:
     return answer(show_job(queue(Slow(asset=asset.sha256, name=asset.name, factor=body.factor))), 202)
 
 
-@api.get("/<string:sha256>/<string:part>")
-def get_part(path: schemas.PartPath) -> Response:
+@api.get("/<string:sha256>/<string:file>")
+def get_derived(path: schemas.DerivedPath) -> Response:
     """What is derived from a file; ranges are served."""
-    part = FETCHED[path.part]
-    asset = assets().get(path.sha256, part.kind)
-    file = (pack_of if path.part == PACK else derived_of)(assets(), asset) / path.part
+    made = FETCHED[path.file]
+    asset = assets().get(path.sha256, made.kind)
+    file = (pack_of if path.file == PACK else derived_of)(assets(), asset) / path.file
     if not file.exists():
         raise Refusal(
-            "no-such-part", "This has not been made yet.", path.part, "Wait until the file is read."
+            "no-such-part", "This has not been made yet.", path.file, "Wait until the file is read."
         )
-    return _kept(send_file(file, mimetype=part.mimetype, conditional=True, etag=TAG))
+    return _kept(send_file(file, mimetype=made.mimetype, conditional=True, etag=TAG))
 
 
 @api.get("/<string:sha256>/frames/<int:frame>")

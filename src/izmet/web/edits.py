@@ -11,8 +11,8 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.commands import Command, attempt
 from izmet.core.commands.bundles import bundle_of
-from izmet.core.commands.music import AddCues, Reread, UseSong
-from izmet.core.commands.parts import song_of as song_of_edit
+from izmet.core.commands.common import song_of as song_of_edit
+from izmet.core.commands.music import AddCues, AnalyseAgain, UseSong
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
 from izmet.core.document.cuekinds import BEATS
@@ -204,18 +204,18 @@ def choose_cues(path: schemas.EditPath, body: CueSelection) -> Response:
     return answer(schemas.Chosen(cues=[cue.id for cue in chosen(song, body)]))
 
 
-@api.get("/<int:id>/rereading", responses={200: CueChanges})
+@api.get("/<int:id>/analysis-changes", responses={200: CueChanges})
 def compare_cues(path: schemas.EditPath) -> Response:
     """What taking over the automatic pass anew would change. Cues made by hand are never touched."""
     song = song_of_edit(edits.current(path.id).edit)
     return answer(changes(song, analysis_of(assets(), _song_asset(song)).cues))
 
 
-@api.post("/<int:id>/reread", responses={200: schemas.EditChanged})
+@api.post("/<int:id>/analyse-again", responses={200: schemas.EditChanged})
 def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
     """Take over the automatic pass anew."""
     song = song_of(assets(), _song_asset(song_of_edit(edits.at_base(path.id, body.base))))
-    command = Reread(cues=song.cues, sections=song.sections, meter=song.meter)
+    command = AnalyseAgain(cues=song.cues, sections=song.sections, meter=song.meter)
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
 
 

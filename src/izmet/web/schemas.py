@@ -18,10 +18,10 @@ from izmet.core.document.edit import Edit, Id, MomentKind, Recipe, Side, Speed, 
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
 from izmet.core.document.words import one_line
+from izmet.core.following.consequences import Consequence
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
-from izmet.core.following.told import Consequence
 from izmet.core.music.facts import MusicFacts
-from izmet.material.files import FetchedPart
+from izmet.material.files import FetchedFile
 from izmet.media.formats import FormatName
 from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind
@@ -99,7 +99,9 @@ class EditChanged(BaseModel):
     missing: list[str]
     floors: dict[str, float]
     bundles: dict[str, BundleState]
-    told: list[Consequence] = Field(description="what became of parts that the change itself did not name")
+    consequences: list[Consequence] = Field(
+        description="what became of parts that the change itself did not name"
+    )
 
 
 class StaleProblem(Problem):
@@ -370,7 +372,7 @@ class StretchInfo(BaseModel):
     rate: Rate
 
 
-class TakeLooksInfo(Columns):
+class TakeMeasuresInfo(Columns):
     """What was seen in a take, one value a source frame.
 
     ``dx`` and ``dy`` are the content's movement in source pixels, ``moves`` how much moves
@@ -459,7 +461,7 @@ class JobInfo(BaseModel):
 class BundleReport(BaseModel):
     """What a bundle did to the rest of the edit, in words."""
 
-    told: list[Consequence]
+    consequences: list[Consequence]
 
 
 class JobArgs(BaseModel):
@@ -540,10 +542,10 @@ class KindQuery(BaseModel):
     kind: AssetKind
 
 
-class PartPath(AssetPath):
+class DerivedPath(AssetPath):
     """A file and what is wanted of it."""
 
-    part: FetchedPart
+    file: FetchedFile
 
 
 class FramePath(AssetPath):

@@ -8,9 +8,9 @@ from flask import current_app
 
 from izmet.core.document.changes import edit_change, splice
 from izmet.core.document.edit import Edit
+from izmet.core.following.consequences import consequences
 from izmet.core.following.derived import Derived, DerivedChange, changes
-from izmet.core.following.told import told
-from izmet.core.following.workings import Workings, cue_frames, work_out
+from izmet.core.following.workings import Workings, cue_frames, workings_of
 from izmet.core.memo import Memo
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.floor import smooth_floor
@@ -71,7 +71,7 @@ def changed_since(base: int, before: Edit, stored: Stored) -> EditChanged:
         missing=assets().missing(edit),
         floors={take.id: smooth_floor(edit, take) for take in edit.takes},
         bundles=_bundle_states(stored),
-        told=told(derived_of(before), derived_of(edit)),
+        consequences=consequences(derived_of(before), derived_of(edit)),
     )
 
 
@@ -96,8 +96,10 @@ def derived_of(edit: Edit) -> Derived:
 
 
 def _workings(edit: Edit, near: Workings | None = None) -> Workings:
-    looks = pictures_of(assets(), edit)
-    return _WORKINGS.recall((edit, *looks.values()), tuple(looks), lambda: work_out(edit, looks, near))
+    pictures = pictures_of(assets(), edit)
+    return _WORKINGS.recall(
+        (edit, *pictures.values()), tuple(pictures), lambda: workings_of(edit, pictures, near)
+    )
 
 
 _WORKINGS: Memo[Workings] = Memo(8)

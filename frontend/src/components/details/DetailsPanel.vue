@@ -14,10 +14,10 @@ import SpanDetails from './SpanDetails.vue'
 import SpanList from './SpanList.vue'
 import MontagePanel from '@/components/montage/MontagePanel.vue'
 import TakePanel from '@/components/takes/TakePanel.vue'
-import type { useLooks } from '@/composables/useLooks'
+import type { useMeasures } from '@/composables/useMeasures'
 import type { TakeWork } from '@/composables/useTakeWork'
 
-defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
+defineProps<{ seen: ReturnType<typeof useMeasures>; work: TakeWork }>()
 const edit = useEdit()
 const view = useView()
 const layout = useLayout()

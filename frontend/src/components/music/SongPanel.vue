@@ -34,12 +34,12 @@ const place = (field: 'start' | 'heard_from' | 'heard_to', seconds: number) =>
 
 async function compare(): Promise<void> {
   const id = edit.id
-  const asked = take(api.GET('/api/edits/{id}/rereading', { params: { path: { id } } }))
+  const asked = take(api.GET('/api/edits/{id}/analysis-changes', { params: { path: { id } } }))
   changes.value = (await notices.guard(asked)) ?? null
 }
 
-async function reread(): Promise<void> {
-  if (await edit.reread()) changes.value = null
+async function takeOver(): Promise<void> {
+  if (await edit.analyseAgain()) changes.value = null
 }
 
 const total = computed(() => {
@@ -109,7 +109,7 @@ const link = (ending: string) =>
               : 'Nothing: all cues are as they were heard, or set by hand.'
           }}
         </p>
-        <button v-if="total" class="btn btn-main justify-center" @click="reread">Take it over</button>
+        <button v-if="total" class="btn btn-main justify-center" @click="takeOver">Take it over</button>
       </template>
     </section>
     <section class="flex flex-col gap-2" aria-label="Cues as files">

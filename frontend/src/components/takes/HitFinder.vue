@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Pictures around a frame side by side, each over its difference from the one before. */
 import { ref, watch } from 'vue'
-import type { Proposal, TakeLooks } from '@/api/client'
-import { REACH } from '@/composables/useLooks'
+import type { Proposal, TakeMeasures } from '@/api/client'
+import { REACH } from '@/composables/useMeasures'
 import { pictures } from '@/composables/usePack'
 import { useView } from '@/stores/view'
 
-const props = defineProps<{ guess: Proposal | null; looks: TakeLooks | null; quiet: boolean }>()
+const props = defineProps<{ guess: Proposal | null; measures: TakeMeasures | null; quiet: boolean }>()
 defineEmits<{ refine: [] }>()
 /** How much brighter differences are drawn than they are: the eye is to see them, not to search. */
 const GAIN = 3
@@ -14,7 +14,7 @@ const view = useView()
 const canvases = ref<HTMLCanvasElement[]>([])
 const offsets = Array.from({ length: 2 * REACH + 1 }, (_, index) => index - REACH)
 const inTake = (frame: number) => frame >= 0 && frame < (view.take?.frames ?? 0)
-const repeats = (frame: number) => props.looks !== null && inTake(frame) && !props.looks.fresh[frame]
+const repeats = (frame: number) => props.measures !== null && inTake(frame) && !props.measures.fresh[frame]
 
 let drawn = 0
 async function draw(): Promise<void> {

@@ -2,12 +2,12 @@
 /** What is proposed in the take at hand: the strongest first, of the kinds that are looked for, page by page. */
 import { Check, X } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
-import type { useLooks } from '@/composables/useLooks'
+import type { useMeasures } from '@/composables/useMeasures'
 import type { TakeWork } from '@/composables/useTakeWork'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useView } from '@/stores/view'
 
-const props = defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
+const props = defineProps<{ seen: ReturnType<typeof useMeasures>; work: TakeWork }>()
 const MOST = 30
 const view = useView()
 /** The strongest first. */

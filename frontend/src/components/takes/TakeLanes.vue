@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The take as it is drawn: its pictures, and lanes of what was measured in them. */
 import { computed, ref, watch } from 'vue'
-import type { Take, TakeLooks } from '@/api/client'
+import type { Take, TakeMeasures } from '@/api/client'
 import { useCanvas } from '@/composables/useCanvas'
 import { useThumbs } from '@/composables/useThumbs'
 import type { Axis } from '@/lib/axis'
@@ -13,7 +13,7 @@ import { bottomOf, LANE, LANES, NAMES, STRIP, TOP } from './takeRail'
 /** The lane of light covers as much at least, from dark to bright. */
 const LEAST_LIGHT = 0.15
 /** `axis` counts source frames. */
-const props = defineProps<{ looks: TakeLooks | null; axis: Axis }>()
+const props = defineProps<{ measures: TakeMeasures | null; axis: Axis }>()
 const view = useView()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const frames = computed(() => view.take?.frames ?? 1)
@@ -25,7 +25,7 @@ function draw(context: CanvasRenderingContext2D, w: number, height: number): voi
   context.fillRect(0, 0, w, height)
   if (!view.take) return
   drawPictures(context, view.take, w)
-  const { looks } = props
+  const { measures } = props
   context.font = '600 12px "Inter Variable", sans-serif'
   LANES.forEach((name, lane) => {
     const bottom = bottomOf(lane)
@@ -34,22 +34,22 @@ function draw(context: CanvasRenderingContext2D, w: number, height: number): voi
     context.fillStyle = token('paper-line')
     context.fillRect(NAMES, bottom, w - NAMES, 1)
   })
-  if (!looks) return
+  if (!measures) return
   const { low, high } = lightRange.value
-  area(context, w, 0, (frame) => (looks.light[frame]! - low) / (high - low), 'hand')
-  area(context, w, 1, (frame) => Math.sqrt(looks.moves[frame]! / greatest.value), 'slow')
-  drawGoing(context, w, looks)
-  area(context, w, 3, (frame) => looks.loud[frame]!, 'repeat')
-  drawFresh(context, w, looks)
+  area(context, w, 0, (frame) => (measures.light[frame]! - low) / (high - low), 'hand')
+  area(context, w, 1, (frame) => Math.sqrt(measures.moves[frame]! / greatest.value), 'slow')
+  drawGoing(context, w, measures)
+  area(context, w, 3, (frame) => measures.loud[frame]!, 'repeat')
+  drawFresh(context, w, measures)
 }
 
 const greatest = computed(() => {
-  const moves = Array.from(props.looks?.moves ?? []).sort((a, b) => a - b)
+  const moves = Array.from(props.measures?.moves ?? []).sort((a, b) => a - b)
   return Math.max(0.005, moves[Math.floor(moves.length * 0.995)] ?? 0)
 })
 /** Light is drawn from the darkest frame to the brightest; a take that hardly changes stays low. */
 const lightRange = computed(() => {
-  const { light } = props.looks ?? { light: [] }
+  const { light } = props.measures ?? { light: [] }
   let [low, high] = [1, 0]
   for (let frame = 0; frame < light.length; frame += 1) {
     low = Math.min(low, light[frame]!)
@@ -82,18 +82,18 @@ function area(
 }
 
 /** Which way the picture goes, as small needles. */
-function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
+function drawGoing(context: CanvasRenderingContext2D, w: number, measures: TakeMeasures): void {
   const middle = bottomOf(2) - LANE / 2
   context.strokeStyle = token('ink')
   context.fillStyle = token('ink')
   context.lineWidth = 1.3
   for (let at = NAMES + 10; at < w - 8; at += 22) {
     const begin = Math.max(0, Math.floor(props.axis.at(at - 11)))
-    const end = Math.min(looks.dx.length, Math.max(begin + 1, Math.floor(props.axis.at(at + 11))))
+    const end = Math.min(measures.dx.length, Math.max(begin + 1, Math.floor(props.axis.at(at + 11))))
     let [dx, dy] = [0, 0]
     for (let frame = begin; frame < end; frame += 1) {
-      dx += looks.dx[frame] ?? 0
-      dy += looks.dy[frame] ?? 0
+      dx += measures.dx[frame] ?? 0
+      dy += measures.dy[frame] ?? 0
     }
     const far = Math.hypot(dx, dy) / Math.max(1, end - begin)
     if (far < 0.15) {
@@ -113,7 +113,7 @@ function drawGoing(context: CanvasRenderingContext2D, w: number, looks: TakeLook
 }
 
 /** A tick for each new picture, close by; from afar the share of them. */
-function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLooks): void {
+function drawFresh(context: CanvasRenderingContext2D, w: number, measures: TakeMeasures): void {
   const bottom = bottomOf(4)
   context.fillStyle = token('ink-muted')
   if (props.axis.scale >= 3) {
@@ -122,13 +122,13 @@ function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLook
       frame < Math.min(frames.value, props.axis.at(w) + 1);
       frame += 1
     )
-      if (looks.fresh[frame])
+      if (measures.fresh[frame])
         context.fillRect(props.axis.x(frame) + 1, bottom - 14, Math.min(2, props.axis.scale - 2), 10)
     return
   }
   context.font = '600 11px "JetBrains Mono Variable", monospace'
-  looks.distinct.forEach((stretch, index) => {
-    const end = looks.distinct[index + 1]?.begin ?? frames.value
+  measures.distinct.forEach((stretch, index) => {
+    const end = measures.distinct[index + 1]?.begin ?? frames.value
     const [left, right] = [Math.max(NAMES, props.axis.x(stretch.begin)), Math.min(w, props.axis.x(end))]
     if (right <= left) return
     context.globalAlpha = 0.25
@@ -138,7 +138,7 @@ function drawFresh(context: CanvasRenderingContext2D, w: number, looks: TakeLook
   })
 }
 
-watch(() => [props.looks, props.axis], redraw)
+watch(() => [props.measures, props.axis], redraw)
 </script>
 
 <template>

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { Schemas, TakeFacts } from '@/api/client'
 import FileName from '@/components/FileName.vue'
 import MomentDetails from '@/components/details/MomentDetails.vue'
-import type { useLooks } from '@/composables/useLooks'
+import type { useMeasures } from '@/composables/useMeasures'
 import type { TakeWork } from '@/composables/useTakeWork'
 import { nearestCue } from '@/lib/cues'
 import { counted, percent, rate } from '@/lib/format'
@@ -17,7 +17,7 @@ import { useView } from '@/stores/view'
 import ProposalList from './ProposalList.vue'
 import TakeAbout from './TakeAbout.vue'
 
-defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
+defineProps<{ seen: ReturnType<typeof useMeasures>; work: TakeWork }>()
 const edit = useEdit()
 const view = useView()
 const library = useLibrary()

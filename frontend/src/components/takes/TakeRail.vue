@@ -2,7 +2,7 @@
 /** The take from its first frame to its last, or closer: pictures, lanes, moments, proposals, selects. */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import type { Moment, Problem, Proposal, TakeLooks } from '@/api/client'
+import type { Moment, Problem, Proposal, TakeMeasures } from '@/api/client'
 import TryAgain from '@/components/TryAgain.vue'
 import { linear } from '@/lib/axis'
 import { useMomentMoves } from '@/composables/useMomentMoves'
@@ -16,7 +16,7 @@ import TakeLanes from './TakeLanes.vue'
 import { HEIGHT, KNOB, NAMES, SELECT, SELECTS, STEM } from './takeRail'
 
 const props = defineProps<{
-  looks: TakeLooks | null
+  measures: TakeMeasures | null
   proposals: Proposal[]
   problem: Problem | null
   point: number | null
@@ -89,7 +89,7 @@ const remove = (moment: Moment) =>
     aria-label="Take rail"
     @wheel.prevent="wheel($event, frameAt(local($event)), scale)"
   >
-    <TakeLanes :looks="looks" :axis="axis" @pointerdown="scrub" />
+    <TakeLanes :measures="measures" :axis="axis" @pointerdown="scrub" />
     <template v-if="view.take">
       <button
         v-for="(select, index) in selects"

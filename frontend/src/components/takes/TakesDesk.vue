@@ -3,10 +3,10 @@
 import { ref } from 'vue'
 import HitFinder from './HitFinder.vue'
 import TakeRail from './TakeRail.vue'
-import type { useLooks } from '@/composables/useLooks'
+import type { useMeasures } from '@/composables/useMeasures'
 import type { TakeWork } from '@/composables/useTakeWork'
 
-defineProps<{ seen: ReturnType<typeof useLooks>; work: TakeWork }>()
+defineProps<{ seen: ReturnType<typeof useMeasures>; work: TakeWork }>()
 const rail = ref<InstanceType<typeof TakeRail> | null>(null)
 defineExpose({ zoom: (factor: number) => rail.value?.zoom(factor), fit: () => rail.value?.fit() })
 </script>
@@ -15,13 +15,13 @@ defineExpose({ zoom: (factor: number) => rail.value?.zoom(factor), fit: () => ra
   <div class="flex min-h-0 flex-1 flex-col gap-2">
     <HitFinder
       :guess="seen.guess.value"
-      :looks="seen.looks.value"
+      :measures="seen.measures.value"
       :quiet="Math.abs(work.speed.value) > 0"
       @refine="work.refine"
     />
     <TakeRail
       ref="rail"
-      :looks="seen.looks.value"
+      :measures="seen.measures.value"
       :proposals="seen.proposals.value"
       :problem="seen.problem.value"
       :point="work.point.value"

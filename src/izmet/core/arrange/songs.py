@@ -53,7 +53,7 @@ class Carried(BaseModel):
     sure: float
 
 
-class Part(NamedTuple):
+class Counterpart(NamedTuple):
     """A cue of the old song, and the one that takes its part; None: none does."""
 
     cue: Cue
@@ -67,9 +67,9 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
     held = _held(edit)
     many = min(len(_drops(edit.song)), len(_drops(song)))
     old, new = _Count(edit.song, many), _Count(song, many)
-    parts = (_part(edit.cue(id), old, new, song) for id in held)
+    parts = (_counterpart(edit.cue(id), old, new, song) for id in held)
     rows: list[Carried] = []
-    before: Part | None = None
+    before: Counterpart | None = None
     for each in sorted(parts, key=lambda part: (frame_at(part.cue.time, edit.rate), -part.sure)):
         part = each if before is None else _in_turn(before, each, edit.rate)
         before = part if part.found else before
@@ -90,7 +90,7 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
     return _in_order(rows)
 
 
-def _in_turn(before: Part, part: Part, rate: Fraction) -> Part:
+def _in_turn(before: Counterpart, part: Counterpart, rate: Fraction) -> Counterpart:
     """A part after another: what stood on one frame goes to one frame, all else to cues in their order."""
     assert before.found is not None
     if frame_at(part.cue.time, rate) == frame_at(before.cue.time, rate):
@@ -144,13 +144,17 @@ def _drops(song: Song) -> list[Cue]:
     return [cue for cue in song.cues if cue.kind == "drop"]
 
 
-def _part(cue: Cue, old: _Count, new: _Count, song: Song) -> Part:
+def _counterpart(cue: Cue, old: _Count, new: _Count, song: Song) -> Counterpart:
     at = _at(cue, old, new)
     same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
     if same is not None:
-        return Part(cue, same[0], 1 - same[1])
+        return Counterpart(cue, same[0], 1 - same[1])
     other = _near([each for each in song.cues if each.kind in LANDED_ON], new, at)
-    return Part(cue, None, 0.0) if other is None else Part(cue, other[0], OTHER_KIND * (1 - other[1]))
+    return (
+        Counterpart(cue, None, 0.0)
+        if other is None
+        else Counterpart(cue, other[0], OTHER_KIND * (1 - other[1]))
+    )
 
 
 def _anchor(cue: Cue, old: _Count) -> int:

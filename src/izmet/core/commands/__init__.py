@@ -24,6 +24,7 @@ from izmet.core.commands.clips import (
     ReverseClip,
     SetLevel,
 )
+from izmet.core.commands.common import EditCommand, Identified, map_places, with_
 from izmet.core.commands.cuts import (
     AlternateMoments,
     ContinueCut,
@@ -38,6 +39,7 @@ from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
+    AnalyseAgain,
     ChangeCue,
     ChangeCues,
     ChangeSong,
@@ -47,7 +49,6 @@ from izmet.core.commands.music import (
     PlaceSong,
     RemoveCues,
     RemoveSelection,
-    Reread,
     SaveSelection,
     SetDownbeat,
     SetTempo,
@@ -55,7 +56,6 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.parts import Identified, Step, map_places, with_
 from izmet.core.commands.passes import Alternate, ChangePass, FixPasses, JumpCuts, RemovePass
 from izmet.core.commands.pins import (
     AddTie,
@@ -99,7 +99,7 @@ WOULD_CROWD = "would-crowd"
 """The code of a refusal that can be overruled."""
 
 
-class Configure(Step):
+class Configure(EditCommand):
     """Change the edit's own settings. A new rate keeps pinned instants, not pinned frame numbers."""
 
     do: Literal["configure"] = "configure"
@@ -142,7 +142,7 @@ def _scaled(frames: int, scale: Fraction) -> int:
     return min(nearest_frame(frames * scale), LONGEST_EFFECT)
 
 
-class Anyway(Step):
+class Anyway(EditCommand):
     """Do what was refused because it would hide, bury or open something."""
 
     do: Literal["anyway"] = "anyway"
@@ -153,7 +153,7 @@ class Anyway(Step):
         return attempt(edit, self.command)
 
 
-class Batch(Step):
+class Batch(EditCommand):
     """Several commands as one: all of them, each on what the one before it made, or none."""
 
     do: Literal["batch"] = "batch"
@@ -176,7 +176,7 @@ class Batch(Step):
 Command = Annotated[
     Configure
     | UseSong
-    | Reread
+    | AnalyseAgain
     | PlaceSong
     | AddCue
     | AddCues
@@ -267,7 +267,7 @@ Command = Annotated[
     | Batch,
     Field(discriminator="do"),
 ]
-KINDS: tuple[type[Step], ...] = get_args(get_args(Command)[0])
+KINDS: tuple[type[EditCommand], ...] = get_args(get_args(Command)[0])
 """All commands there are."""
 
 Anyway.model_rebuild()

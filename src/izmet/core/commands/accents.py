@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Frame, Step, new_id, placed, unclear, with_
+from izmet.core.commands.common import EditCommand, Frame, new_id, placed, unclear, with_
 from izmet.core.document.edit import Edit, Flash, Id
 from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.refusal import Refusal
@@ -15,7 +15,7 @@ Frames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 Light = Annotated[float, Field(gt=0, le=1)]
 
 
-class AddFlash(Step):
+class AddFlash(EditCommand):
     """A flash on a cue, or on an output frame."""
 
     do: Literal["add-flash"] = "add-flash"
@@ -31,7 +31,7 @@ class AddFlash(Step):
         return with_(edit, accents=[*edit.accents, flash])
 
 
-class ChangeAccent(Step):
+class ChangeAccent(EditCommand):
     """Change some values of an accent, or where it stands."""
 
     do: Literal["change-accent"] = "change-accent"
@@ -55,7 +55,7 @@ class ChangeAccent(Step):
         )
 
 
-class RemoveAccent(Step):
+class RemoveAccent(EditCommand):
     """Take an accent away."""
 
     do: Literal["remove-accent"] = "remove-accent"

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Asking, Step, map_pins, new_id, with_, with_clips
+from izmet.core.commands.common import Asking, EditCommand, map_pins, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
 from izmet.core.document.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
 from izmet.core.document.limits import LONGEST_ID, MOST_CLIPS
@@ -23,7 +23,7 @@ from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 
 
-class UseBundle(Step):
+class UseBundle(EditCommand):
     """Bring in another edit's picture as a take, or the picture that it has become.
 
     The take's moments are the edit's landings. Of ``clips`` that are named, the take takes the

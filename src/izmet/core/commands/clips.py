@@ -6,7 +6,16 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar, Literal
 
-from izmet.core.commands.parts import AskingIfCut, Step, moved, new_id, settled, unclear, with_, with_clip
+from izmet.core.commands.common import (
+    AskingIfCut,
+    EditCommand,
+    moved,
+    new_id,
+    settled,
+    unclear,
+    with_,
+    with_clip,
+)
 from izmet.core.document.edit import (
     Brake,
     Build,
@@ -32,7 +41,7 @@ from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve
 
 
-class LayTake(Step):
+class LayTake(EditCommand):
     """Lay a take on the music so that a moment lands on a cue; it runs at real time from start to end.
 
     It begins and ends where that is marked nearest to the moment: by a start and an end, or by a
@@ -71,7 +80,7 @@ class LayTake(Step):
         return min(last, moment.frame + max(1, math.ceil(left * take.rate)))
 
 
-class RemoveClip(Step):
+class RemoveClip(EditCommand):
     """Take a clip out of the edit."""
 
     do: Literal["remove-clip"] = "remove-clip"
@@ -83,7 +92,7 @@ class RemoveClip(Step):
         return with_(edit, clips=[clip for clip in edit.clips if clip.id != self.clip])
 
 
-class SetLevel(Step):
+class SetLevel(EditCommand):
     """Set how loud a clip's own sound is, 0 mute."""
 
     do: Literal["set-level"] = "set-level"
@@ -95,7 +104,7 @@ class SetLevel(Step):
         return with_clip(edit, edit.clip(self.clip), level=self.level)
 
 
-class FrameClip(Step):
+class FrameClip(EditCommand):
     """Fill the edit's picture with a clip's, or fit it in; which part of it stays."""
 
     do: Literal["frame-clip"] = "frame-clip"

@@ -8,11 +8,10 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.keeping import edge_on, fitted, reaching, slot_of
-from izmet.core.commands.parts import (
+from izmet.core.commands.common import (
     Asking,
+    EditCommand,
     Frame,
-    Step,
     moved,
     new_id,
     new_ids,
@@ -21,6 +20,7 @@ from izmet.core.commands.parts import (
     with_clip,
     with_clips,
 )
+from izmet.core.commands.keeping import edge_on, fitted, reaching, slot_of
 from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Clip, Edit, Hold, Id, Pin, Rewind, Speed, Steady, moment_name
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -32,7 +32,7 @@ from izmet.core.retime.solve import solve
 from izmet.core.shown.stack import frames_shown
 
 
-class SplitClip(Step):
+class SplitClip(EditCommand):
     """Cut a clip on an output frame, or on each of some cues. The curve stays, and all ties with it."""
 
     do: Literal["split-clip"] = "split-clip"
@@ -65,7 +65,7 @@ class SplitClip(Step):
         return with_clips(edit, [*edit.clips[:at], *parts, *edit.clips[at + 1 :]])
 
 
-class JoinClips(Step):
+class JoinClips(EditCommand):
     """Make one clip again of two that were split."""
 
     do: Literal["join-clips"] = "join-clips"
@@ -153,7 +153,7 @@ class ContinueCut(Asking):
         return with_clip(edit, clip, pins=[begun, *clip.pins[1:]], spans=spans)
 
 
-class SlipClip(Step):
+class SlipClip(EditCommand):
     """Show other pictures in the same place: all source frames of a clip move, by so many.
 
     A bent span that uses its take to the end has no room on that side: its curve would change, and does

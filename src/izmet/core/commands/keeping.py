@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from itertools import chain
 from typing import NamedTuple
 
-from izmet.core.commands.parts import new_id, with_clip
+from izmet.core.commands.common import new_id, with_clip
 from izmet.core.document.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
 from izmet.core.document.limits import LEAST_SPEED
 from izmet.core.document.refusal import Place, Refusal

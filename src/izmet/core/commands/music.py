@@ -11,8 +11,8 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import (
-    Step,
+from izmet.core.commands.common import (
+    EditCommand,
     changed,
     map_pass_cues,
     map_pins,
@@ -52,7 +52,7 @@ LEAST_BEAT_SECONDS = 0.1
 """The shortest beat that doubling makes: 600 a minute."""
 
 
-class UseSong(Step):
+class UseSong(EditCommand):
     """Choose the music, with the cues found in it. Ties follow their cues; without one they are loose."""
 
     do: Literal["use-song"] = "use-song"
@@ -76,7 +76,7 @@ class UseSong(Step):
         return with_(map_places(edit, follow), song=song)
 
 
-class ChangeSong(Step):
+class ChangeSong(EditCommand):
     """Choose another song; each cue's part is taken by the one that is named, what has none is loose.
 
     What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
@@ -140,10 +140,10 @@ def _gone_along(before: Edit, after: Edit) -> Edit:
     return map_pins(after, along)
 
 
-class Reread(Step):
+class AnalyseAgain(EditCommand):
     """Take over a new analysis of the same song. Cues made by hand stay; ids and ties follow."""
 
-    do: Literal["reread"] = "reread"
+    do: Literal["analyse-again"] = "analyse-again"
     said: ClassVar[str] = "Analyse the song again"
     cues: tuple[Cue, ...]
     sections: tuple[Section, ...] = ()
@@ -155,7 +155,7 @@ class Reread(Step):
         return _with_song(after, sections=self.sections, meter=self.meter or song.meter)
 
 
-class PlaceSong(Step):
+class PlaceSong(EditCommand):
     """Move the song against the edit, or trim what is heard of it. Ties follow their cues."""
 
     do: Literal["place-song"] = "place-song"
@@ -172,7 +172,7 @@ class PlaceSong(Step):
         return _with_song(edit, **changes)
 
 
-class AddCue(Step):
+class AddCue(EditCommand):
     """Set a cue by hand."""
 
     do: Literal["add-cue"] = "add-cue"
@@ -187,7 +187,7 @@ class AddCue(Step):
         return with_cues(edit, [*song.cues, cue])
 
 
-class AddCues(Step):
+class AddCues(EditCommand):
     """Set several cues by hand: a tapped pass, or a file. ``replace`` clears a stretch of their kinds."""
 
     do: Literal["add-cues"] = "add-cues"
@@ -209,7 +209,7 @@ class AddCues(Step):
         return with_cues(edit, [*song.cues, *fresh])
 
 
-class ChangeCue(Step):
+class ChangeCue(EditCommand):
     """Move a cue, or change its kind or strength."""
 
     do: Literal["change-cue"] = "change-cue"
@@ -225,7 +225,7 @@ class ChangeCue(Step):
         return with_cues(edit, changed(song_of(edit).cues, self.cue, changes | {"made": "hand"}))
 
 
-class ChangeCues(Step):
+class ChangeCues(EditCommand):
     """Move several cues together, or give them all one kind."""
 
     do: Literal["change-cues"] = "change-cues"
@@ -246,7 +246,7 @@ class ChangeCues(Step):
         return with_cues(edit, [change(cue) for cue in song_of(edit).cues])
 
 
-class RemoveCues(Step):
+class RemoveCues(EditCommand):
     """Delete cues. A tie to one of them stays on its frame and is loose."""
 
     do: Literal["remove-cues"] = "remove-cues"
@@ -258,7 +258,7 @@ class RemoveCues(Step):
         return _without(edit, self.cues)
 
 
-class MergeCues(Step):
+class MergeCues(EditCommand):
     """Make one of cues of the same kind that lie close together: the strongest stays, ties follow it."""
 
     do: Literal["merge-cues"] = "merge-cues"
@@ -291,7 +291,7 @@ class MergeCues(Step):
         return _without(edit, tuple(instead))
 
 
-class SetDownbeat(Step):
+class SetDownbeat(EditCommand):
     """Say which beat begins a bar (the one that does now, by default), and how many beats a bar has."""
 
     do: Literal["set-downbeat"] = "set-downbeat"
@@ -306,7 +306,7 @@ class SetDownbeat(Step):
         return _with_song(_recounted(edit, counted(beats, meter, index)), meter=meter)
 
 
-class CountBeats(Step):
+class CountBeats(EditCommand):
     """Count the beats twice or half as fast, one beat earlier or later in the bar, or on the off-beat."""
 
     do: Literal["count-beats"] = "count-beats"
@@ -329,7 +329,7 @@ class CountBeats(Step):
         return _with_beats(edit, marks, song.meter, downbeat)
 
 
-class UseBeats(Step):
+class UseBeats(EditCommand):
     """Count the song another way: these instants are its beats. Beats set by hand stay."""
 
     do: Literal["use-beats"] = "use-beats"
@@ -353,7 +353,7 @@ class UseBeats(Step):
         return _with_song(_with_beats(edit, marks, self.meter, downbeat % self.meter), meter=self.meter)
 
 
-class SetTempo(Step):
+class SetTempo(EditCommand):
     """Count the whole song at a steady tempo, through one of its beats. Beats set by hand stay."""
 
     do: Literal["set-tempo"] = "set-tempo"
@@ -379,7 +379,7 @@ class SetTempo(Step):
         return UseBeats(times=times, meter=song.meter, downbeat=(before - place) % song.meter).on(edit)
 
 
-class PinBeat(Step):
+class PinBeat(EditCommand):
     """Set a beat to an instant by hand; the tempo between it and the next beats set by hand follows."""
 
     do: Literal["pin-beat"] = "pin-beat"
@@ -404,7 +404,7 @@ class PinBeat(Step):
         return _recounted(edit, [b for b in bent(beats, index, self.time) if 0 <= b.time <= end])
 
 
-class SaveSelection(Step):
+class SaveSelection(EditCommand):
     """Keep a cue selection under its name; one with the same id is replaced."""
 
     do: Literal["save-selection"] = "save-selection"
@@ -424,7 +424,7 @@ class SaveSelection(Step):
         return _with_song(edit, selections=ordered)
 
 
-class RemoveSelection(Step):
+class RemoveSelection(EditCommand):
     """Forget a cue selection."""
 
     do: Literal["remove-selection"] = "remove-selection"

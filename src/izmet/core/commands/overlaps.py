@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, with_clip
+from izmet.core.commands.common import EditCommand, with_clip
 from izmet.core.document.edit import Edit, Id, Overlap
 from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.refusal import Place, Refusal
@@ -14,7 +14,7 @@ from izmet.core.document.words import counted
 from izmet.core.shown.stack import curves_of, frames_along, halves, meeting, room_beyond
 
 
-class OverlapClips(Step):
+class OverlapClips(EditCommand):
     """Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard."""
 
     do: Literal["overlap-clips"] = "overlap-clips"

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import Asking, new_id, new_ids, settled, unclear, with_, with_clip
+from izmet.core.commands.common import Asking, new_id, new_ids, settled, unclear, with_, with_clip
 from izmet.core.document.edit import (
     Alternation,
     AnyPass,

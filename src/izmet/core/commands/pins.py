@@ -6,10 +6,10 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, Field
 
-from izmet.core.commands.parts import (
+from izmet.core.commands.common import (
     Asking,
     AskingIfCut,
-    Step,
+    EditCommand,
     changed,
     map_pins,
     new_id,
@@ -42,7 +42,7 @@ from izmet.core.retime.solve import solve
 Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
 
 
-class AddTie(Step):
+class AddTie(EditCommand):
     """Tie a further moment of a clip's take to a cue.
 
     An open end that the moment reaches or passes gives way to the tie. A shape with like
@@ -74,7 +74,7 @@ class AddTie(Step):
         return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-class ChangeTie(Step):
+class ChangeTie(EditCommand):
     """Tie a pin to another cue, or to another moment. An end that was open is so no longer."""
 
     do: Literal["change-tie"] = "change-tie"
@@ -116,7 +116,7 @@ class TieLoose(Asking):
         return map_pins(edit, tied)
 
 
-class ChangeEdge(Step):
+class ChangeEdge(EditCommand):
     """Set a clip's first or last pin: how far it reaches, and the speed to it while it is open."""
 
     do: Literal["change-edge"] = "change-edge"
@@ -139,7 +139,7 @@ class ChangeEdge(Step):
         return with_clip(edit, clip, pins=pins, spans=spans)
 
 
-class RemovePin(Step):
+class RemovePin(EditCommand):
     """Take a pin between two spans away; they become one. The clip's last tie stays."""
 
     do: Literal["remove-pin"] = "remove-pin"
@@ -212,7 +212,7 @@ class TurnBack(AskingIfCut):
         return _after(edit, clip, self.pin, earlier, Rewind(frames=self.frames, strength=0.5))
 
 
-class SetPin(Step):
+class SetPin(EditCommand):
     """Set whether the speed passes through a pin, and how many source frames are left out after it."""
 
     do: Literal["set-pin"] = "set-pin"
@@ -228,7 +228,7 @@ class SetPin(Step):
         return with_clip(edit, clip, pins=changed(clip.pins, pin_of(clip, self.pin).id, changes))
 
 
-class FillCues(Step):
+class FillCues(EditCommand):
     """Put pins on cues along a clip's curve as it stands, so that each beat can have its bend.
 
     Cues that a pin stands on already, and those that the clip does not reach, are passed

@@ -7,8 +7,8 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
+from izmet.core.commands.common import EditCommand, is_cut, with_, with_clips
 from izmet.core.commands.keeping import in_slots
-from izmet.core.commands.parts import Step, is_cut, with_, with_clips
 from izmet.core.document.edit import Clip, Edit, Id, Name, Recipe
 from izmet.core.document.limits import MOST_CLIPS
 from izmet.core.document.refusal import Place, Refusal
@@ -19,7 +19,7 @@ CHANGED_BY_HAND = "changed-by-hand"
 """Codes of refusals that a person can overrule."""
 
 
-class KeepRecipe(Step):
+class KeepRecipe(EditCommand):
     """Keep a recipe in the edit, or keep it anew under its id. Clips made by it stay as they are."""
 
     do: Literal["keep-recipe"] = "keep-recipe"
@@ -39,7 +39,7 @@ class KeepRecipe(Step):
         )
 
 
-class MakeRecipe(Step):
+class MakeRecipe(EditCommand):
     """Make a recipe of a clip's retiming around one of its ties."""
 
     do: Literal["make-recipe"] = "make-recipe"
@@ -74,7 +74,7 @@ class MakeRecipe(Step):
         return KeepRecipe(recipe=recipe).on(edit)
 
 
-class RemoveRecipe(Step):
+class RemoveRecipe(EditCommand):
     """Delete a recipe. Clips made by it stay as they are."""
 
     do: Literal["remove-recipe"] = "remove-recipe"
@@ -89,7 +89,7 @@ class RemoveRecipe(Step):
         return with_(edit, recipes=left, clips=clips)
 
 
-class ApplyRecipe(Step):
+class ApplyRecipe(EditCommand):
     """Retime clips by a recipe: those named, or all that were made by it.
 
     It is laid around the tie ``pin``, in clips that have none of that name around their first tie.

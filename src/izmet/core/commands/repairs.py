@@ -16,9 +16,9 @@ from pydantic import BaseModel
 
 from izmet.core.commands import WOULD_CROWD, Anyway, Batch, Command, apply
 from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, ReverseClip
+from izmet.core.commands.common import with_
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.parts import with_
 from izmet.core.commands.passes import JumpCuts
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (

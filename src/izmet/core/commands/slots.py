@@ -10,8 +10,8 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from izmet.core.commands.common import Asking, new_ids, with_, with_clips
 from izmet.core.commands.keeping import SLOWEST
-from izmet.core.commands.parts import Asking, new_ids, with_, with_clips
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.document.cuekinds import BEATS, LANDED_ON

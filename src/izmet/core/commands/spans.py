@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from izmet.core.commands.parts import AskingIfCut, Step, with_, with_clip
+from izmet.core.commands.common import AskingIfCut, EditCommand, with_, with_clip
 from izmet.core.document.edit import (
     Bent,
     Clip,
@@ -42,7 +42,7 @@ TRIES = 12
 """Halvings until a strength is known to a part in four thousand."""
 
 
-class ShapeSpan(Step):
+class ShapeSpan(EditCommand):
     """Give a span its shape. Spans count from 0. What the old one said of itself stays unless said anew."""
 
     do: Literal["shape-span"] = "shape-span"
@@ -56,7 +56,7 @@ class ShapeSpan(Step):
         return shaped(edit, clip, self.span, saying(self.shape, span_of(clip, self.span)))
 
 
-class BeginShape(Step):
+class BeginShape(EditCommand):
     """Give a span another shape, with the values to start from.
 
     A span that becomes a hold lets go of the source frame it led to, unless that is a moment.
@@ -82,7 +82,7 @@ class BeginShape(Step):
         return shaped(edit, clip, self.span, new_shape(self.shape, mean, old))
 
 
-class AddKnot(Step):
+class AddKnot(EditCommand):
     """Put a knot on a span, locked to a speed: the one given, or the one that runs there.
 
     A span of another shape becomes one of knots first.
@@ -110,7 +110,7 @@ class AddKnot(Step):
         return abs(float(speeds[0]))
 
 
-class SetValue(Step):
+class SetValue(EditCommand):
     """Set one value of a span's shape; what the shape leaves open is solved again."""
 
     do: Literal["set-value"] = "set-value"
@@ -225,7 +225,7 @@ class Strengthen(AskingIfCut):
         return at(low)
 
 
-class Nudge(Step):
+class Nudge(EditCommand):
     """A little slower or a little faster where it is slow; what lands goes on landing.
 
     A span with an open end changes its mean speed, others how far they are bent.

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from izmet.core.commands.parts import Frame, Step, new_id, placed, with_
+from izmet.core.commands.common import EditCommand, Frame, new_id, placed, with_
 from izmet.core.document.edit import Black, Edit, Id, Stretch
 from izmet.core.document.refusal import Refusal
 
 
-class Between(Step):
+class Between(EditCommand):
     """Base of commands that name a stretch: each end is an output frame, or a cue that it follows."""
 
     since: Frame | Id
@@ -37,7 +37,7 @@ class SetRange(Between):
         return with_(edit, range=self.stretch(edit))
 
 
-class ClearRange(Step):
+class ClearRange(EditCommand):
     """Work on the whole edit again."""
 
     do: Literal["clear-range"] = "clear-range"
@@ -71,7 +71,7 @@ class ChangeBlack(Between):
         return with_(edit, blacks=[changed if each.id == self.black else each for each in edit.blacks])
 
 
-class RemoveBlack(Step):
+class RemoveBlack(EditCommand):
     """Show again what is laid in a black stretch."""
 
     do: Literal["remove-black"] = "remove-black"

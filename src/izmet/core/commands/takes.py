@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.parts import Step, changed, map_pins, new_id, song_of, with_
+from izmet.core.commands.common import EditCommand, changed, map_pins, new_id, song_of, with_
 from izmet.core.document.edit import (
     Clip,
     Edit,
@@ -29,7 +29,7 @@ from izmet.core.document.rates import first_frame_from
 from izmet.core.document.refusal import Refusal
 
 
-class UseTake(Step):
+class UseTake(EditCommand):
     """Bring a take into the edit."""
 
     do: Literal["use-take"] = "use-take"
@@ -42,7 +42,7 @@ class UseTake(Step):
         return with_(edit, takes=[*edit.takes, self.take])
 
 
-class ChangeTake(Step):
+class ChangeTake(EditCommand):
     """Rename a take, tag it, write something down about it. Its file keeps its name."""
 
     do: Literal["change-take"] = "change-take"
@@ -60,7 +60,7 @@ class ChangeTake(Step):
         return with_(edit, takes=changed(edit.takes, self.take, changes))
 
 
-class RemoveTake(Step):
+class RemoveTake(EditCommand):
     """Take a take out of the edit. Refused while clips show it, unless they may go with it."""
 
     do: Literal["remove-take"] = "remove-take"
@@ -82,7 +82,7 @@ class RemoveTake(Step):
         return with_(edit, clips=left, takes=[other for other in edit.takes if other.id != take.id])
 
 
-class LaySelect(Step):
+class LaySelect(EditCommand):
     """Lay a select as a clip: its first frame on a cue, at real time, to its last frame."""
 
     do: Literal["lay-select"] = "lay-select"
@@ -101,7 +101,7 @@ class LaySelect(Step):
         return with_(edit, clips=[*edit.clips, clip])
 
 
-class RelinkSong(Step):
+class RelinkSong(EditCommand):
     """Point the song to another file, with that file's length and rate. Cues and ties stay."""
 
     do: Literal["relink-song"] = "relink-song"
@@ -127,7 +127,7 @@ class RelinkSong(Step):
         return with_(edit, song=with_(song, media=self.media, **changes))
 
 
-class RelinkTake(Step):
+class RelinkTake(EditCommand):
     """Point a take to another file, with that file's rate, length and size. Ties stay.
 
     ``keep`` says what moments and pins hold on to: the number of their source frame, or
@@ -182,7 +182,7 @@ class RelinkTake(Step):
         return map_pins(edit, follow)
 
 
-class AddMoment(Step):
+class AddMoment(EditCommand):
     """Mark a source frame that matters.
 
     ``instead_of`` is the frame of a proposal that was near but not on it; nothing is
@@ -205,7 +205,7 @@ class AddMoment(Step):
         return _with_moments(edit, self.take, [*moments, moment])
 
 
-class ChangeMoment(Step):
+class ChangeMoment(EditCommand):
     """Move a moment to another source frame, or rename it. Its ties follow."""
 
     do: Literal["change-moment"] = "change-moment"
@@ -222,7 +222,7 @@ class ChangeMoment(Step):
         return _with_moments(edit, self.take, changed(edit.take(self.take).moments, self.moment, changes))
 
 
-class RemoveMoment(Step):
+class RemoveMoment(EditCommand):
     """Delete a moment. What was tied to it keeps its source frame, as a pin."""
 
     do: Literal["remove-moment"] = "remove-moment"
@@ -242,7 +242,7 @@ class RemoveMoment(Step):
         return _with_moments(edit, self.take, left)
 
 
-class AddSelect(Step):
+class AddSelect(EditCommand):
     """Keep a stretch of a take, from its first frame to its last."""
 
     do: Literal["add-select"] = "add-select"
@@ -259,7 +259,7 @@ class AddSelect(Step):
         return _with_selects(edit, self.take, [*selects, Select(id=new_id("select", selects), **facts)])
 
 
-class ChangeSelect(Step):
+class ChangeSelect(EditCommand):
     """Move, rename or tag a select."""
 
     do: Literal["change-select"] = "change-select"
@@ -277,7 +277,7 @@ class ChangeSelect(Step):
         return _with_selects(edit, self.take, changed(edit.take(self.take).selects, self.select, changes))
 
 
-class RemoveSelect(Step):
+class RemoveSelect(EditCommand):
     """Delete a select. Nothing else changes."""
 
     do: Literal["remove-select"] = "remove-select"
@@ -291,7 +291,7 @@ class RemoveSelect(Step):
         return _with_selects(edit, self.take, left)
 
 
-class DismissProposal(Step):
+class DismissProposal(EditCommand):
     """Have nothing proposed at a frame of a take any more, or again."""
 
     do: Literal["dismiss-proposal"] = "dismiss-proposal"

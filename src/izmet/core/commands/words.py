@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from izmet.core.commands import KINDS, Anyway, Batch, Command
-from izmet.core.commands.parts import pin_of
+from izmet.core.commands.common import pin_of
 from izmet.core.commands.spans import SetValue
 from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Edit, moment_name

@@ -14,9 +14,9 @@ from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, Wit
 
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
-from izmet.core.shown.cadence import Smoothness
 from izmet.core.shown.framemap import LookKind
 from izmet.core.shown.landing import Landing
+from izmet.core.shown.smoothness import Smoothness
 
 AS_LIST = PlainSerializer(lambda column: column.tolist(), when_used="json")
 Numbers = Annotated[

@@ -32,10 +32,10 @@ from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.shown.cadence import smoothness
 from izmet.core.shown.framemap import FrameMap, Layer
 from izmet.core.shown.landing import landings
 from izmet.core.shown.repeats import HIDDEN, steps
+from izmet.core.shown.smoothness import smoothness
 from izmet.core.shown.stack import curves_of, frames_along, frames_anew
 
 DRAWN_DECIMALS = 4
@@ -68,10 +68,10 @@ def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
     Raises:
         Refusal: a clip that cannot be solved.
     """
-    return work_out(edit, pictures or {}).derived
+    return workings_of(edit, pictures or {}).derived
 
 
-def work_out(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Workings:
+def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Workings:
     """What follows from an edit, and how.
 
     Args:

@@ -23,7 +23,7 @@ class Consequence(BaseModel):
     text: str
 
 
-def told(before: Derived, after: Derived) -> list[Consequence]:
+def consequences(before: Derived, after: Derived) -> list[Consequence]:
     """What is different after a change: ties that moved or were let loose, repeats, what is hidden."""
     if before is after:
         return []

@@ -1,7 +1,7 @@
 /** What was seen in the take at hand: light, movement, sound, distinct pictures, proposals. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
-import { bytes, Failure, partOf, type Problem, type Proposal, type TakeLooks } from '@/api/client'
+import { bytes, Failure, partOf, type Problem, type Proposal, type TakeMeasures } from '@/api/client'
 import { Budget } from '@/lib/budget'
 import { unpack } from '@/lib/packet'
 import { useView } from '@/stores/view'
@@ -13,29 +13,29 @@ export const REACH = 4
 const unsought = useLocalStorage<Proposal['kind'][]>('izmet-unsought', [])
 /** From which weight on proposals are shown. */
 const least = useLocalStorage('izmet-least-proposal', 0.25)
-const kept = new Budget<TakeLooks>(KEPT_BYTES)
+const kept = new Budget<TakeMeasures>(KEPT_BYTES)
 
-async function ask(sha256: string): Promise<TakeLooks> {
+async function ask(sha256: string): Promise<TakeMeasures> {
   const known = kept.get(sha256)
   if (known) return known
-  const packet = await bytes(partOf(sha256, 'looks'))
-  const looks = unpack<TakeLooks>(packet)
-  kept.set(sha256, looks, packet.byteLength)
-  return looks
+  const packet = await bytes(partOf(sha256, 'measures'))
+  const measures = unpack<TakeMeasures>(packet)
+  kept.set(sha256, measures, packet.byteLength)
+  return measures
 }
 
-export function useLooks() {
+export function useMeasures() {
   const view = useView()
-  const looks = shallowRef<TakeLooks | null>(null)
+  const measures = shallowRef<TakeMeasures | null>(null)
   const problem = shallowRef<Problem | null>(null)
 
   async function load(): Promise<void> {
     const sha256 = view.take?.media.sha256
-    looks.value = problem.value = null
+    measures.value = problem.value = null
     if (!sha256) return
     try {
       const found = await ask(sha256)
-      if (view.take?.media.sha256 === sha256) looks.value = found
+      if (view.take?.media.sha256 === sha256) measures.value = found
     } catch (failure) {
       if (!(failure instanceof Failure)) throw failure
       if (view.take?.media.sha256 === sha256) problem.value = failure.problem
@@ -49,7 +49,7 @@ export function useLooks() {
       ...(view.take?.dismissed ?? []),
       ...(view.take?.moments ?? []).map((moment) => moment.frame),
     ])
-    return (looks.value?.proposals ?? []).filter((proposal) => !gone.has(proposal.frame))
+    return (measures.value?.proposals ?? []).filter((proposal) => !gone.has(proposal.frame))
   })
   /** How many there are of each kind, the most frequent last. */
   const kinds = computed(() => {
@@ -75,5 +75,5 @@ export function useLooks() {
 
   const showFrom = (weight: number) => (least.value = weight)
 
-  return { looks, proposals, weaker, least, showFrom, guess, kinds, unsought, toggle, problem, load }
+  return { measures, proposals, weaker, least, showFrom, guess, kinds, unsought, toggle, problem, load }
 }

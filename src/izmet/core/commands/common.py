@@ -36,11 +36,11 @@ LONGEST_NUMBER = 12
 """Digits of the number of an id: an id of a document from outside may be all digits."""
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
-Part = TypeVar("Part", Take, Cue, Moment, Pin, Select)
+Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
 Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Jumps | Alternation
 
 
-class Step(BaseModel):
+class EditCommand(BaseModel):
     """Base of all commands: immutable, and a field that is not known is an error."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -55,14 +55,14 @@ class Step(BaseModel):
         return False
 
 
-class Asking(Step):
+class Asking(EditCommand):
     """Base of commands that ask before they crowd."""
 
     def asks_first(self, edit: Edit) -> bool:
         return True
 
 
-class AskingIfCut(Step):
+class AskingIfCut(EditCommand):
     """Base of commands about one clip, which ask where it was cut for its slot."""
 
     clip: Id
@@ -83,7 +83,7 @@ def with_(model: M, **changes: object) -> M:
     return type(model).model_validate(fields | changes)
 
 
-def changed(parts: Iterable[Part], id: str, changes: dict[str, object]) -> list[Part]:
+def changed(parts: Iterable[Named], id: str, changes: dict[str, object]) -> list[Named]:
     """The parts, with some fields of one of them changed."""
     return [with_(part, **changes) if part.id == id else part for part in parts]
 

@@ -1,6 +1,6 @@
 """Prints how well takes are looked at: the rows of docs/footage.md.
 
-    python -m scripts.evaluate_looks [SEED …]
+    python -m scripts.evaluate_measures [SEED …]
 
 For each seed 35 takes are made: a textured world, a moving camera, three flashes, two
 cuts, one impact; every size with every coding. A hit counts on its exact frame only.
@@ -23,7 +23,7 @@ from pathlib import Path
 
 import numpy as np
 
-from izmet.media.looking import TakeLooks
+from izmet.media.looking import TakeMeasures
 from tests.picture.clips import WORLDS, Clip, Flash, Strike, draw, encode, see
 
 SIZES = ((320, 240), (480, 270), (640, 360), (360, 640), (1280, 720))
@@ -91,7 +91,7 @@ def plain(rng: np.random.Generator, size: tuple[int, int]) -> Clip:
     )
 
 
-def off_course(clip: Clip, found: TakeLooks) -> np.ndarray:
+def off_course(clip: Clip, found: TakeMeasures) -> np.ndarray:
     """By how many degrees the movement is off where nothing else happens, a value a frame."""
     happens = [0, *(lit.frame for lit in clip.flashes), *(hit.frame for hit in clip.strikes), *clip.cuts]
     calm = [k for k in range(1, clip.frames) if all(not -3 < k - at < 20 for at in happens)]
@@ -107,7 +107,7 @@ class Tally:
         self.right, self.false, self.count = Counter[str](), Counter[str](), Counter[str]()
         self.seconds = 0.0
 
-    def add(self, found: TakeLooks, truth: dict[str, set[int]], seconds: float, what: str) -> None:
+    def add(self, found: TakeMeasures, truth: dict[str, set[int]], seconds: float, what: str) -> None:
         """Count one take, and print what was missed in it."""
         for kind, frames in truth.items():
             told = {each.frame for each in found.proposals if each.kind == kind}
@@ -134,7 +134,7 @@ def evaluate(seed: int, folder: Path, made: Callable[[np.random.Generator, tuple
     for size, (coding, (codec, suffix, options)) in product(SIZES, CODINGS.items()):
         clip = made(rng, size)
         path = encode(draw(clip), clip.rate, folder / f"take{suffix}", codec, **options)
-        found = TakeLooks.of(see(path), size[0], None)
+        found = TakeMeasures.of(see(path), size[0], None)
         truth = {
             "flash": {lit.frame for lit in clip.flashes},
             "cut": set(clip.cuts),
