@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from izmet.core import commands as do
 from izmet.core.commands import Configure
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
@@ -16,6 +17,7 @@ from izmet.store import edits
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
+from tests.core.examples import tied_edit
 
 STEPS = st.lists(
     st.one_of(st.just("undo"), st.just("redo"), st.text("abc", min_size=1, max_size=3)), max_size=20
@@ -80,6 +82,51 @@ def test_a_write_from_an_older_revision_changes_nothing(store, behind):
     assert stale.value.current == stored == edits.current(stored.id)
     with pytest.raises(edits.Stale):
         edits.at_base(stored.id, stored.revision - behind)
+
+
+def two_clips() -> Edit:
+    edit = tied_edit([(1.0, 100), (2.0, 160)])
+    (clip,) = edit.clips
+    return edit.model_copy(update={"clips": (clip, clip.model_copy(update={"id": "clip-2"}))})
+
+
+ON_PARTS: dict[str, list[do.Command]] = {
+    "title": [do.Configure(title="one"), do.Configure(title="two")],
+    "size": [do.Configure(width=640), do.Configure(width=320)],
+    "clip-1": [do.SetLevel(clip="clip-1", level=0.5), do.BeginShape(clip="clip-1", span=0, shape="dip")],
+    "clip-2": [do.SetLevel(clip="clip-2", level=0.25), do.RemoveClip(clip="clip-2")],
+    "cue-0": [do.ChangeCue(cue="cue-0", time=0.8), do.ChangeCue(cue="cue-0", strength=0.5)],
+    "a new cue": [do.AddCue(time=3.0), do.AddCue(time=4.0)],
+    "the range": [do.SetRange(since=0, until=90), do.SetRange(since=30, until=60)],
+}
+on_parts = st.sampled_from(sorted(ON_PARTS)).flatmap(
+    lambda part: st.tuples(st.just(part), st.sampled_from(ON_PARTS[part]))
+)
+
+
+@settings(max_examples=60)
+@given(first=on_parts, second=on_parts)
+def test_two_changes_to_one_revision_both_stand_unless_they_touch_the_same(store, first, second):
+    """Of two tabs the one that is late loses its change only where the other one touched the same part."""
+    stored = edits.create(two_clips())
+    (one, early), (other, late) = first, second
+    now = edits.run(stored.id, 1, early)
+    if one == other and one != "a new cue":
+        with pytest.raises(edits.Stale) as stale:
+            edits.run(stored.id, 1, late)
+        assert stale.value.both
+        assert edits.current(stored.id) == now
+    else:
+        after = edits.run(stored.id, 1, late)
+        assert after.edit == do.apply(do.apply(stored.edit, early), late)
+        assert edits.undo(stored.id, after.revision).edit == now.edit
+
+
+def test_a_late_change_to_what_is_gone_is_refused(store):
+    stored = edits.create(two_clips())
+    edits.run(stored.id, 1, do.RemoveCues(cues=("cue-1",)))
+    with pytest.raises(Refusal, match="cue-1"):
+        edits.run(stored.id, 1, do.AddFlash(at="cue-1"))
 
 
 def test_a_command_is_worked_out_while_others_write_and_its_base_is_looked_at_again(store, monkeypatch):

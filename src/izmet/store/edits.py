@@ -15,6 +15,7 @@ import peewee
 
 from izmet.core.commands import Command, apply, check
 from izmet.core.commands.words import SAID, in_words
+from izmet.core.document.changes import Touched, touched
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.memo import Memo
@@ -78,12 +79,13 @@ class Past:
 
 
 class Stale(Exception):
-    """A write was based on a revision that is no longer the current one."""
+    """A write was based on a revision that is no longer the current one; ``both`` is what both touch."""
 
-    def __init__(self, current: Stored, base: int):
+    def __init__(self, current: Stored, base: int, both: frozenset[Touched] = frozenset()):
         super().__init__(f"revision {base} is not the current one ({current.revision})")
         self.current = current
         self.base = base
+        self.both = both
 
 
 def create(edit: Edit, reason: str = "new edit") -> Stored:
@@ -184,22 +186,37 @@ def at_revision(id: int, number: int) -> Edit:
 def run(id: int, base: int, command: Command) -> Stored:
     """Apply a command to an edit and keep the result as a new revision.
 
+    What was changed since ``base`` stays, where the command touches none of it.
+
     Raises:
-        Stale: ``base`` is not the current revision. Nothing is changed.
+        Stale: the command touches what was changed since. Nothing is changed.
         Refusal: the command cannot be granted. Nothing is changed.
     """
-    # Worked out before the database is held: others write meanwhile, and the base is looked at again.
-    before = at_base(id, base)
-    after = apply(before, command)
-    if after == before:
+    while True:
+        now = current(id)
+        if now.revision != base:
+            _check_apart(now, base, command)
+        before = now.edit
+        # Worked out before the database is held: others write meanwhile, and the edit is looked at again.
+        after = apply(before, command)
+        if after == before:
+            return now
+        content, facts, reason = _content(after), _facts(after), in_words(before, command)
+        with database.atomic("IMMEDIATE"):
+            if _current(id).number != now.revision:
+                continue
+            number = _newest(id) + 1
+            Revision.create(edit=id, number=number, parent=now.revision, content=content, reason=reason)
+            _point(id, number, facts)
         return current(id)
-    content, facts, reason = _content(after), _facts(after), in_words(before, command)
-    with database.atomic("IMMEDIATE"):
-        _check_base(_current(id), base)
-        number = _newest(id) + 1
-        Revision.create(edit=id, number=number, parent=base, content=content, reason=reason)
-        _point(id, number, facts)
-    return current(id)
+
+
+def _check_apart(now: Stored, base: int, command: Command) -> None:
+    """Raise Stale where a command on an older revision touches what was changed since."""
+    before = at_revision(now.id, base)
+    both = touched(before, apply(before, command)) & touched(before, now.edit)
+    if both:
+        raise Stale(now, base, both)
 
 
 def amend(id: int, base: int, command: Command) -> Stored:

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from izmet.core.commands.repairs import Repair
-from izmet.core.document.refusal import Refusal
+from izmet.core.document.refusal import Place, Refusal
 from izmet.jobs.reading import queue_reading
 from izmet.material.files import Gone
 from izmet.media.faults import full_disk
@@ -71,10 +71,15 @@ def _gone(gone: Gone) -> Response:
 
 
 def _stale(stale: Stale) -> Response:
+    clips = tuple(sorted({part.id for part in stale.both if part.field == "clips" and part.id}))
+    take = next((part.id for part in sorted(stale.both) if part.field == "takes"), None)
     problem = StaleProblem(
         code="stale-revision",
-        what=f"The edit was changed elsewhere: it is at revision {stale.current.revision}, not {stale.base}.",
+        what="What you changed was changed elsewhere meanwhile."
+        if stale.both
+        else f"The edit was changed elsewhere: it is at revision {stale.current.revision}, not {stale.base}.",
         where="base",
+        about=Place(clips=clips, take=take) if clips or take else None,
         remedy="The current edit is shown now; make your change again.",
         current=state_of(stale.current),
     )

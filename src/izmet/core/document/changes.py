@@ -1,14 +1,15 @@
-"""What of an edit did a command change?
+"""What of an edit did a command change, and do two changes meet?
 
 An answer to a command should grow with the change, not with the edit: a song has
 thousands of cues. Of a long list the stretch that differs is told (``Splice``), of the
-other fields those that differ.
+other fields those that differ. Two changes to one edit that touch no part in common
+(``touched``) can both stand, whichever came first.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any, Generic, TypeVar
+from collections.abc import Iterator, Sequence
+from typing import Any, Generic, NamedTuple, TypeVar
 
 from pydantic import BaseModel
 
@@ -54,6 +55,43 @@ def edit_change(before: Edit, after: Edit) -> EditChange:
         takes=splice(before.takes, after.takes),
         clips=splice(before.clips, after.clips),
     )
+
+
+class Touched(NamedTuple):
+    """A part of an edit: a field of it or of its song, or in a list one part by its id."""
+
+    field: str
+    id: str | None = None
+
+
+def touched(before: Edit, after: Edit) -> frozenset[Touched]:
+    """The parts that are not as they were. What is new is none: it is given another id where it meets one."""
+    found = set(_touched(before, after, ""))
+    if before.song is not None and after.song is not None and before.song.media == after.song.media:
+        found.discard(Touched("song"))
+        found |= set(_touched(before.song, after.song, "song."))
+    return frozenset(found)
+
+
+def _touched(before: Frozen, after: Frozen, where: str) -> Iterator[Touched]:
+    for name in type(after).model_fields:
+        one, other = getattr(before, name), getattr(after, name)
+        if _alike(one, other):
+            continue
+        old, new = _by_id(one), _by_id(other)
+        if old is None or new is None:
+            yield Touched(where + name)
+            continue
+        yield from (Touched(where + name, id) for id, part in old.items() if not _alike(part, new.get(id)))
+        if [id for id in old if id in new] != [id for id in new if id in old]:
+            yield Touched(where + name)
+
+
+def _by_id(parts: Any) -> dict[str, object] | None:
+    """The parts of a list by their ids, None of what is no such list."""
+    if not isinstance(parts, tuple) or not all(hasattr(part, "id") for part in parts):
+        return None
+    return {part.id: part for part in parts}
 
 
 def splice(before: Sequence[T], after: Sequence[T]) -> Splice[T] | None:
