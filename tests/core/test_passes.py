@@ -1,5 +1,7 @@
 """What is repeated at cues: no pin moves, ties land, and what is taken away leaves the clip as it was."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,6 +12,7 @@ from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import Build, CueSelection, Dip, Edit, Hold, Steady, Swell
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
+from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.solve import Curve, solve
 from tests.core.examples import tied_edit
 
@@ -65,6 +68,22 @@ def test_a_jump_is_seen_on_the_frame_of_its_cue_however_slow_the_clip_runs():
     assert np.flatnonzero(steps >= 30).tolist() == [150 - FIRST - 1]
 
 
+@given(st.sampled_from(["dip", "swell"]), st.floats(0, 1), st.integers(2, 60), st.booleans())
+def test_a_jump_stays_on_its_cue_under_any_bend(shape, strength, leave, bend_first):
+    edit = do.apply(struck(), do.AddCue(time=2.1, kind="kick"))
+    edit = do.apply(edit, do.AddCue(time=3.3, kind="kick"))
+    kicks = tuple(cue.id for cue in edit.song.cues if cue.kind == "kick" and cue.time in (2.1, 3.3))
+    bend = do.BendBetween(clip="clip-1", cues=kicks, shape=shape, strength=strength)
+    jump = do.JumpCuts(clip="clip-1", cues=snares(edit), leave=leave)
+    for command in (bend, jump) if bend_first else (jump, bend):
+        edit = do.apply(edit, command)
+    curve = curve_of(edit)
+    moved = np.diff(curve.source)
+    # No frame passes more than the speeds on both sides of it say, but those on which it jumps.
+    most = np.maximum(curve.speed[1:], curve.speed[:-1]) + 0.2
+    assert {FIRST + 1 + int(at) for at in np.flatnonzero(moved > most)} == {round(60 * t) for t in HITS}
+
+
 @given(st.floats(0.3, 8), st.integers(0, 10), st.sampled_from(["slow", "fast"]))
 def test_a_clip_alternates_from_cue_to_cue_and_keeps_its_length(ratio, early, first):
     curve = curve_of(alternated(struck(), ratio=ratio, early=early, first=first))
@@ -77,11 +96,44 @@ def test_a_clip_alternates_from_cue_to_cue_and_keeps_its_length(ratio, early, fi
     assert (curve.source[0], curve.source[-1]) == (BEGIN, END)
 
 
+@given(
+    st.sampled_from([Steady(), Dip(strength=0.6), Build(start=0.5, change=0.4)]),
+    st.sampled_from([Dip, Swell]),
+    st.floats(0, 1),
+    st.floats(0.1, 0.9),
+    st.booleans(),
+)
+def test_bends_lie_between_cues_and_show_on_each_what_was_seen_there(shape, kind, strength, reach, reverse):
+    edit = struck(shape, reverse)
+    name = kind.model_fields["shape"].default
+    command = do.BendBetween(
+        clip="clip-1", cues=snares(edit), shape=name, strength=strength, reach=reach, softness=0.7
+    )
+    bent, plain = curve_of(do.apply(edit, command)), curve_of(edit)
+    edges = np.array([FIRST, *(round(60 * time) for time in HITS), LAST])
+    np.testing.assert_allclose(bent.source[edges - FIRST], plain.source[edges - FIRST], atol=1e-6)
+    if isinstance(shape, Steady):
+        # Each stretch alone is that shape between two pins.
+        way, per_frame = (-1 if reverse else 1), (END - BEGIN) / (LAST - FIRST)
+        profile = profile_of(kind(strength=strength, reach=reach, softness=0.7), per_frame)
+        for begin, end in pairwise(edges):
+            u = np.arange(end - begin) / (end - begin)
+            wanted = plain.source[begin - FIRST] + way * profile.advance(u) * (end - begin)
+            np.testing.assert_allclose(bent.source[begin - FIRST : end - FIRST], wanted, atol=1e-6)
+
+
 shapes = st.sampled_from([Steady(), Dip(strength=0.6), Swell(), Build(start=0.5, change=0.4)])
 kinds = st.lists(
     st.one_of(
         st.builds(do.JumpCuts, clip=st.just("clip-1"), leave=st.integers(-15, 15), more=st.integers(-2, 2)),
         st.builds(do.Alternate, clip=st.just("clip-1"), ratio=st.floats(0.5, 4), early=st.integers(0, 5)),
+        st.builds(
+            do.BendBetween,
+            clip=st.just("clip-1"),
+            shape=st.sampled_from(["dip", "swell"]),
+            strength=st.floats(0, 1),
+            reach=st.floats(0.1, 0.9),
+        ),
     ),
     min_size=1,
     max_size=4,
@@ -117,7 +169,9 @@ def test_fixed_passes_are_pins_that_run_as_the_passes_did(commands, reverse):
         edit = do.apply(edit, do.with_(command, cues=snares(edit)))
     fixed = do.apply(edit, do.FixPasses(clip="clip-1"))
     assert not fixed.clips[0].passes
-    np.testing.assert_allclose(curve_of(fixed).source, curve_of(edit).source, atol=2e-3)
+    # Bends are followed by lines from knot to knot.
+    near = 0.3 if any(command.do == "bend-between" for command in commands) else 2e-3
+    np.testing.assert_allclose(curve_of(fixed).source, curve_of(edit).source, atol=near)
     moved = do.apply(fixed, do.ChangeCue(cue=snares(edit)[0], time=2.1))
     np.testing.assert_array_equal(curve_of(moved).source, curve_of(fixed).source)
 

@@ -477,22 +477,6 @@ def test_ties_in_any_order_come_to_the_same():
     assert curve_of(at_once).source.tolist() == curve_of(orders[0]).source.tolist()
 
 
-def test_the_rest_is_filled_along_the_curve_as_it_stands():
-    edit = tied_edit([(1.0, 100), (5.0, 460)], [Dip(strength=0.4)])
-    for time in (2.0, 3.0, 4.0, 8.0):
-        edit = do.apply(edit, do.AddCue(time=time, kind="beat"))
-    beats = tuple(cue.id for cue in edit.song.cues if cue.kind == "beat")
-    before = curve_of(edit)
-    filled = do.apply(edit, do.FillCues(clip="clip-1", cues=beats, shape=Dip(strength=0.2)))
-    curve = curve_of(filled)
-    assert [int(pin.n) for pin in curve.pins] == [60, 120, 180, 240, 300]
-    for n, p in curve.pins:
-        assert p == pytest.approx(before.source[int(n) - 60], abs=1e-3)
-    assert {shape.strength for shape in filled.clips[0].spans} == {0.2}
-    with pytest.raises(Refusal):
-        do.apply(filled, do.FillCues(clip="clip-1", cues=beats))
-
-
 @given(
     st.integers(0, 400),
     st.sampled_from(RATES),

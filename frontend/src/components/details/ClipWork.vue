@@ -70,12 +70,11 @@ const inside = computed(() => {
       (music.chosen ? music.chosen.has(cue.id) : ['beat', 'downbeat'].includes(cue.kind)),
   )
 })
-const fill = () =>
+const bend = () =>
   edit.run({
-    do: 'fill-cues',
+    do: 'bend-between',
     clip: props.clip.id,
     cues: inside.value.map((cue) => cue.id),
-    shape: { shape: 'dip', strength: 0.4, reach: 0.5, softness: 1 },
   })
 </script>
 
@@ -106,8 +105,13 @@ const fill = () =>
         <button class="btn justify-center" @click="edit.run({ do: 'strengthen', clip: clip.id, repeats: 0 })">
           As smooth as it can be
         </button>
-        <button class="btn justify-center" :disabled="!inside.length" @click="fill">
-          Fill {{ counted(inside.length, 'cue') }}
+        <button
+          class="btn justify-center"
+          title="Slow between cues, quick on them; what each cue shows stays"
+          :disabled="!inside.length"
+          @click="bend"
+        >
+          Bend on {{ counted(inside.length, 'cue') }}
         </button>
       </div>
       <template v-if="otherProportions">

@@ -3,6 +3,7 @@
 import { Trash2 } from '@lucide/vue'
 import type { Clip, Command } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
 import RowAction from '@/components/RowAction.vue'
 import { counted } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
@@ -13,11 +14,21 @@ type Change = Omit<Extract<Command, { do: 'change-pass' }>, 'do' | 'clip' | 'id'
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
 
-const nameOf = (pass: Pass) => (pass.kind === 'jumps' ? 'Jump cuts' : 'Slow and fast')
+const NAMES: Record<Pass['kind'], string> = {
+  jumps: 'Jump cuts',
+  alternation: 'Slow and fast',
+  bends: 'Bends',
+}
+const nameOf = ({ kind }: Pass) => NAMES[kind]
+const BENDS: { value: 'dip' | 'swell'; text: string }[] = [
+  { value: 'dip', text: 'slow' },
+  { value: 'swell', text: 'quick' },
+]
 function cuesOf({ cues, selection }: Pass): string {
   const kept = edit.song?.selections?.find((each) => each.id === selection)
   return kept ? kept.name : counted(cues?.length ?? 0, 'cue')
 }
+const share = (percent: number) => Math.max(0, Math.min(1, percent / 100))
 const change = (id: string, values: Change) =>
   void edit.run({ do: 'change-pass', clip: props.clip.id, id, ...values })
 </script>
@@ -54,6 +65,21 @@ const change = (id: string, values: Change) =>
             label="Increase"
             :value="pass.more!"
             @change="change(pass.id, { more: Math.round($event) })"
+          />
+        </template>
+        <template v-else-if="pass.kind === 'bends'">
+          <PickList
+            label="Between cues"
+            :model-value="pass.shape!"
+            :options="BENDS"
+            @update:model-value="change(pass.id, { shape: $event })"
+          />
+          <NumberField
+            label="Strength, %"
+            :min="0"
+            :digits="0"
+            :value="100 * pass.strength!"
+            @change="change(pass.id, { strength: share($event) })"
           />
         </template>
         <template v-else>

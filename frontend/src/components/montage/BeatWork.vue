@@ -44,6 +44,7 @@ const alternate = () =>
     const values = { ratio: ratio.value, early: early.value, first: 'slow' as const }
     return { do: 'alternate', clip: props.clip.id, ...on, ...values }
   })
+const bend = () => repeat((on) => ({ do: 'bend-between', clip: props.clip.id, ...on }))
 const splitAll = () => onCues((cues) => ({ do: 'split-clip', clip: props.clip.id, cues }))
 </script>
 
@@ -82,6 +83,13 @@ const splitAll = () => onCues((cues) => ({ do: 'split-clip', clip: props.clip.id
         @click="edit.run({ do: 'alternate-moments', clip: clip.id })"
       >
         Alternate between its moments
+      </button>
+      <button
+        class="btn col-span-2 justify-center"
+        title="Slow between cues, quick on them; what each cue shows stays"
+        @click="bend"
+      >
+        Bend from cue to cue
       </button>
       <button class="btn col-span-2 justify-center" @click="splitAll">Split on each</button>
     </div>

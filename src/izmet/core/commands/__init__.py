@@ -56,12 +56,11 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.passes import Alternate, ChangePass, FixPasses, JumpCuts, RemovePass
+from izmet.core.commands.passes import Alternate, BendBetween, ChangePass, FixPasses, JumpCuts, RemovePass
 from izmet.core.commands.pins import (
     AddTie,
     ChangeEdge,
     ChangeTie,
-    FillCues,
     HoldPicture,
     RemovePin,
     SetPin,
@@ -221,7 +220,6 @@ Command = Annotated[
     | HoldPicture
     | TurnBack
     | SetPin
-    | FillCues
     | ShapeSpan
     | AddKnot
     | BeginShape
@@ -238,6 +236,7 @@ Command = Annotated[
     | RunThrough
     | JumpCuts
     | Alternate
+    | BendBetween
     | ChangePass
     | RemovePass
     | FixPasses

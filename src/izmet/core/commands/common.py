@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from izmet.core.document.edit import (
     Alternation,
     AnyPass,
+    Bends,
     Black,
     Clip,
     Cue,
@@ -37,7 +38,7 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
-Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Jumps | Alternation
+Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Jumps | Alternation | Bends
 
 
 class EditCommand(BaseModel):

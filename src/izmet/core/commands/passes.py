@@ -13,6 +13,7 @@ from izmet.core.commands.common import Asking, new_id, new_ids, settled, unclear
 from izmet.core.document.edit import (
     Alternation,
     AnyPass,
+    Bends,
     Clip,
     Custom,
     Edit,
@@ -20,7 +21,9 @@ from izmet.core.document.edit import (
     Jumps,
     Knot,
     Pin,
+    Reach,
     Shape,
+    Share,
     Steady,
 )
 from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
@@ -30,8 +33,10 @@ from izmet.core.retime.passes import cues_of, works_on
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.solve import solve
 
-LEAST_JUMP = 0.01
+LEAST_JUMP = 0.001
 """Source frames; less is no jump but rounding."""
+SAMPLED = 65
+"""Knots that follow a bend."""
 
 Leave = Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
 More = Annotated[int, Field(ge=-1000, le=1000)]
@@ -82,6 +87,20 @@ class Alternate(OnCues):
         return _added(edit, edit.clip(self.clip), Alternation, self)
 
 
+class BendBetween(OnCues):
+    """A bend of its own from cue to cue: slow in the middle, or quick there. What each cue shows stays."""
+
+    do: Literal["bend-between"] = "bend-between"
+    said: ClassVar[str] = "Bend from cue to cue"
+    shape: Literal["dip", "swell"] = "dip"
+    strength: Share = 0.4
+    reach: Reach = 0.5
+    softness: Share = 1.0
+
+    def on(self, edit: Edit) -> Edit:
+        return _added(edit, edit.clip(self.clip), Bends, self)
+
+
 class ChangePass(Asking):
     """Change some values of a pass, the cues that it works on, or whether it works."""
 
@@ -98,6 +117,10 @@ class ChangePass(Asking):
     ratio: Ratio | None = None
     early: Early | None = None
     first: First | None = None
+    shape: Literal["dip", "swell"] | None = None
+    strength: Share | None = None
+    reach: Reach | None = None
+    softness: Share | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
@@ -158,7 +181,7 @@ class FixPasses(Asking):
         return with_clip(edit, clip, pins=pins, spans=spans, passes=off)
 
 
-def _added(edit: Edit, clip: Clip, kind: type[Jumps | Alternation], command: OnCues) -> Edit:
+def _added(edit: Edit, clip: Clip, kind: type[Jumps | Alternation | Bends], command: OnCues) -> Edit:
     """The edit with one more pass on a clip. Raises Refusal where it would do nothing."""
     values = command.model_dump(exclude={"do", "clip"})
     new = kind.model_validate({"id": new_id("pass", clip.passes), **values})
@@ -223,8 +246,18 @@ def _pin(segment: Segment, id: str, n: int) -> Pin:
 
 def _piece(shape: Shape, segment: Segment, begin: float, end: float) -> Shape:
     """The shape of a part of a span: steady where that was, else with the knots that lie there."""
+    if any(steps.bend is not None for steps in segment.passes):
+        return _sampled(segment, begin, end)
     if isinstance(shape, Steady):
         return Steady()
     piece = segment.profile.between(*((n - segment.start.n) / segment.length for n in (begin, end)))
     knots = [Knot(at=u, speed=v) for u, v in zip(piece.u.tolist(), piece.v.tolist(), strict=True)]
     return Custom(knots=knots)
+
+
+def _sampled(segment: Segment, begin: float, end: float) -> Shape:
+    """The speeds of a part of a span, as knots joined by lines."""
+    u = np.linspace(0, 1, SAMPLED)
+    n = np.clip(begin + u * (end - begin), begin, end - 2 * FRAME_TOLERANCE)
+    speeds = np.maximum(segment.way * segment.at(n)[1], 0)
+    return Custom(knots=[Knot(at=at, speed=v, join="straight") for at, v in zip(u, speeds, strict=True)])

@@ -20,7 +20,6 @@ from izmet.core.commands.common import (
     with_,
     with_clip,
 )
-from izmet.core.commands.spans import saying
 from izmet.core.document.edit import (
     Bent,
     Clip,
@@ -34,7 +33,6 @@ from izmet.core.document.edit import (
     Steady,
 )
 from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
-from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.solve import solve
@@ -226,50 +224,6 @@ class SetPin(EditCommand):
         clip = edit.clip(self.clip)
         changes = self.model_dump(include={"through", "skip"}, exclude_none=True)
         return with_clip(edit, clip, pins=changed(clip.pins, pin_of(clip, self.pin).id, changes))
-
-
-class FillCues(EditCommand):
-    """Put pins on cues along a clip's curve as it stands, so that each beat can have its bend.
-
-    Cues that a pin stands on already, and those that the clip does not reach, are passed
-    over. The spans between get ``shape``, or keep what they can of their own.
-    """
-
-    do: Literal["fill-cues"] = "fill-cues"
-    said: ClassVar[str] = "Fill cues with pins"
-    clip: Id
-    cues: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
-    shape: Shape | None = None
-
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
-        curve = solve(edit, clip)
-        placed = [(nearest_frame(n), pin) for (n, _), pin in zip(curve.pins, clip.pins, strict=True)]
-        taken = {n for n, _ in placed}
-        pins, spans = list(clip.pins), list(clip.spans)
-        added = 0
-        ids = new_ids("pin", pins)
-        for cue in sorted(self.cues, key=edit.frame_of):
-            n = edit.frame_of(cue)
-            if n in taken or not curve.first < n < curve.last:
-                continue
-            taken.add(n)
-            index = sum(1 for at, _ in placed if at < n) + added
-            new = Pin(id=next(ids), cue=cue, p=round(float(curve.source[n - curve.first]), 4))
-            whole = Clip(id=clip.id, take=clip.take, pins=pins, spans=spans)
-            spans[index - 1 : index] = [
-                half if self.shape is None else saying(self.shape, half) for half in halves(whole, index - 1)
-            ]
-            pins.insert(index, new)
-            added += 1
-        if not added:
-            raise Refusal(
-                "no-cue-there",
-                "None of these cues lies inside the clip, away from its pins.",
-                where=Place.of(clip.id),
-                remedy="Choose cues between the clip's first and last frame.",
-            )
-        return with_clip(edit, clip, pins=pins, spans=spans)
 
 
 class Pair(BaseModel):

@@ -64,6 +64,7 @@ MomentKind = Literal["impact", "start", "end", "action", "hand"]
 Id = Annotated[str, Field(min_length=1, max_length=LONGEST_ID, pattern=r"^[a-z0-9-]+$")]
 Identity = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
 Share = Annotated[float, Field(ge=0, le=1)]
+Reach = Annotated[float, Field(ge=REACH_LIMITS[0], le=REACH_LIMITS[1])]
 Speed = Annotated[float, Field(ge=LEAST_SPEED, le=MOST_SPEED, description="1 is real time")]
 Pace = Annotated[float, Field(ge=0, le=MOST_SPEED, description="1 is real time, 0 stands still")]
 Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
@@ -324,7 +325,7 @@ class Bent(Span):
     """
 
     strength: Share = 0.5
-    reach: Annotated[float, Field(ge=REACH_LIMITS[0], le=REACH_LIMITS[1])] = 0.5
+    reach: Reach = 0.5
     softness: Share = 1.0
 
 
@@ -474,7 +475,21 @@ class Alternation(Pass):
     first: Literal["slow", "fast"] = "slow"
 
 
-AnyPass = Annotated[Jumps | Alternation, Field(discriminator="kind")]
+class Bends(Pass):
+    """A bend of its own from each cue to the next, and beside the first and the last one.
+
+    A ``dip`` is slow in its middle, a ``swell`` is quick there; their values are those of the
+    shapes. What is seen on each cue stays.
+    """
+
+    kind: Literal["bends"] = "bends"
+    shape: Literal["dip", "swell"] = "dip"
+    strength: Share = 0.4
+    reach: Reach = 0.5
+    softness: Share = 1.0
+
+
+AnyPass = Annotated[Jumps | Alternation | Bends, Field(discriminator="kind")]
 
 
 class Overlap(Frozen):
@@ -651,7 +666,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[8] = 8
+    version: Literal[9] = 9
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate

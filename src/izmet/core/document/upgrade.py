@@ -69,8 +69,13 @@ def _accents(document: Document) -> Document:
     return {**document, "accents": []}
 
 
+def _bends(document: Document) -> Document:
+    """8 → 9: a clip's passes may bend it from cue to cue."""
+    return document
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
-    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents
+    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

@@ -2,7 +2,8 @@
 
 Each becomes steps (``steps``) of every span that holds some of its cues. Their factors are
 chosen so that the span ends where it ended, so no pin moves and every tie still lands.
-Passes work on one another in their order. A jump is seen on the frame of its cue.
+Passes work on one another in their order, but bends come first: they move what lies beneath
+them in time, and a jump is seen on the frame of its cue.
 """
 
 from __future__ import annotations
@@ -12,13 +13,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from izmet.core.document.edit import Alternation, AnyPass, Clip, Edit, Jumps, Rewind, Shape
+from izmet.core.document.edit import Alternation, AnyPass, Bends, Clip, Dip, Edit, Jumps, Rewind, Shape, Swell
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
 from izmet.core.music.selection import chosen
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.segment import Segment
+from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.steps import Steps
 
 
@@ -47,7 +49,7 @@ def with_passes(edit: Edit, clip: Clip, segments: Sequence[Segment], frames: int
         Refusal: a pass leaves out more than a span shows, or leads out of the take.
     """
     found = list(segments)
-    for each in clip.passes:
+    for each in sorted(clip.passes, key=lambda each: not isinstance(each, Bends)):
         if not each.on:
             continue
         early = each.early if isinstance(each, Alternation) else 0
@@ -73,17 +75,26 @@ def _steps(clip: Clip, each: AnyPass, segment: Segment, edges: Floats, before: i
     """What a pass makes of a span, when it has passed some cues ``before``."""
     marks = np.concatenate([[0.0], segment.travelled(edges)[0], [segment.way * segment.displacement]])
     pieces, total = np.diff(marks), marks[-1]
+    begin, end = segment.start.n, segment.end.n
     jumps = np.zeros(len(pieces))
     if isinstance(each, Jumps):
         jumps[1:] = list(_jumps(each, before, len(edges)))
         left = total - jumps.sum()
         if left <= 0:
             raise _too_much(clip, each, jumps.sum(), total)
-        return Steps(edges, np.full(len(pieces), left / total), jumps)
+        return Steps(begin, end, edges, np.full(len(pieces), left / total), jumps)
+    if isinstance(each, Bends):
+        return Steps(begin, end, edges, np.ones(len(pieces)), jumps, profile_of(bend_of(each), 1.0))
     slow_first = each.first == "slow"
     fast = (np.arange(len(pieces)) + before) % 2 == (1 if slow_first else 0)
     weights = np.where(fast, each.ratio, 1.0)
-    return Steps(edges, weights * total / (weights * pieces).sum(), jumps)
+    return Steps(begin, end, edges, weights * total / (weights * pieces).sum(), jumps)
+
+
+def bend_of(each: Bends) -> Dip | Swell:
+    """The shape that a pass gives to what lies between two cues."""
+    kind = Dip if each.shape == "dip" else Swell
+    return kind(strength=each.strength, reach=each.reach, softness=each.softness)
 
 
 def _jumps(each: Jumps, before: int, count: int) -> Iterator[float]:

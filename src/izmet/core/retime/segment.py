@@ -71,17 +71,22 @@ class Segment:
         bounds = np.concatenate([[self.start.n], edges, [self.end.n]])
         parts = []
         for begin, end in pairwise(bounds.tolist()):
-            middle = np.array([(begin + end) / 2])
-            factors = [steps.factors[steps.stretch_of(middle)[0]] for steps in self.passes]
-            u = [(n - self.start.n) / self.length for n in (begin, end)]
-            parts.append(self.profile.between(*u).runs * math.prod(factors))
+            runs = self._profile_in(begin, end).runs
+            for steps in self.passes:
+                runs = np.outer(runs, steps.factors_in(begin, end)).ravel()
+            parts.append(runs)
         return np.concatenate(parts)
+
+    def _profile_in(self, begin: float, end: float) -> Profile:
+        """The profile that is gone through between two output frames; under a bend it may be any of it."""
+        if any(steps.bend is not None for steps in self.passes):
+            return self.profile
+        return self.profile.between(*((n - self.start.n) / self.length for n in (begin, end)))
 
     @cached_property
     def goes_on(self) -> bool:
         """Whether the picture moves on at every frame, the same way."""
-        jumps = (steps.jumps.min() for steps in self.passes)
-        return self.skip >= 0 and self.profile.slowest > 0 and all(jump >= 0 for jump in jumps)
+        return self.skip >= 0 and self.profile.slowest > 0 and all(steps.goes_on for steps in self.passes)
 
     @property
     def speed_in(self) -> float:
