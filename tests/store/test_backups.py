@@ -43,7 +43,23 @@ def test_a_copy_a_day_is_made_and_seven_are_kept(folder):
         made = backups.back_up(folder)
         made.rename(made.with_name(f"izmet-2026-01-0{day}-000000.db"))
     assert len(backups.all_copies(folder)) == backups.KEPT
-    assert list(folder.backups.glob("*.part")) == []
+    assert list(folder.backups.glob(".part*")) == []
+
+
+def test_two_workers_that_begin_at_once_do_not_spoil_each_others_copy(folder, monkeypatch):
+    judge = backups.is_good
+
+    def meanwhile(part: Path) -> bool:
+        monkeypatch.setattr(backups, "is_good", judge)
+        assert backups.is_good(backups.back_up(folder))
+        return judge(part)
+
+    monkeypatch.setattr(backups, "is_good", meanwhile)
+    monkeypatch.setattr(backups.time, "strftime", lambda form: "izmet-2026-01-01-000000.db")
+    made = backups.back_up(folder)
+    assert backups.is_good(made)
+    assert backups.all_copies(folder) == [made]
+    assert list(folder.backups.glob(".part*")) == []
 
 
 @pytest.mark.parametrize("spoil", [b"garbage" * 4000, b"", b"SQLite format 3\x00" + bytes(5000)])
@@ -97,13 +113,20 @@ def test_a_damaged_database_pushes_out_no_good_copy(folder):
             backups.back_up(folder)
     assert backups.all_copies(folder) == [good]
     assert backups.is_good(good)
-    assert list(folder.backups.glob("*.part*")) == []
+    assert list(folder.backups.glob(".part*")) == []
 
 
 @pytest.mark.parametrize("as_folder", [False, True])
 @pytest.mark.parametrize(
     "left",
-    ["exports/7.part", "exports/.parts-7", "parts/.part-7", "derived/ab/take/.part-7", "incoming/tmp7"],
+    [
+        "exports/7.part",
+        "exports/.parts-7",
+        "parts/.part-7",
+        "backups/.part-7",
+        "derived/ab/take/.part-7",
+        "incoming/tmp7",
+    ],
 )
 def test_whatever_was_left_by_a_kill_a_start_clears_it(folder, left, as_folder):
     """Files and folders alike, and one that cannot be removed hinders nobody."""

@@ -10,6 +10,7 @@ import sqlite3
 import time
 from contextlib import closing
 from pathlib import Path
+from uuid import uuid4
 
 from izmet.core.document.refusal import Refusal
 from izmet.store.datafolder import DataFolder, clear
@@ -25,7 +26,8 @@ def back_up(folder: DataFolder) -> Path | None:
     if not folder.database.exists() or (copies and time.time() - copies[0].stat().st_mtime < DAY_SECONDS):
         return None
     target = folder.backups / time.strftime("izmet-%Y-%m-%d-%H%M%S.db")
-    part = target.with_suffix(".part")
+    # Each worker makes one when it is due: two may begin in the same second.
+    part = folder.backups / f".part-{uuid4().hex}"
     with closing(sqlite3.connect(folder.database)) as source, closing(sqlite3.connect(part)) as copy:
         source.backup(copy)
     good = is_good(part)

@@ -84,6 +84,7 @@ class DataFolder:
             *self.exports.glob("*.part"),
             *self.exports.glob(".parts-*"),
             *self.parts.glob(".part-*"),
+            *self.backups.glob(".part-*"),
             *self.derived.glob("*/*/.part-*"),
         ):
             clear(part)
