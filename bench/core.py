@@ -31,7 +31,7 @@ STEPS = 120
 MEDIA = Media(name="any", sha256="0" * 64)
 
 
-def montage(clips: int, cues: int = 3000, sha256: str = "0" * 64, ties: int = 2) -> Edit:
+def montage(clips: int, cues: int = 3000, sha256: str = "0" * 64, ties: int = 2, frames: int = 300) -> Edit:
     """An edit of many short clips, each with some ties, over a song with thousands of cues."""
     media = Media(name="any", sha256=sha256)
     marks = tuple(Cue(id=f"cue-{i}", time=0.09 * i, kind="kick") for i in range(cues))
@@ -39,7 +39,7 @@ def montage(clips: int, cues: int = 3000, sha256: str = "0" * 64, ties: int = 2)
     moments = tuple(Moment(id=f"moment-{k + 1}", frame=60 + round(40 * part)) for k, part in enumerate(parts))
     takes = tuple(
         Take(
-            id=f"take-{i}", media=media, rate="60", frames=300, distinct="60", width=1280, height=720,
+            id=f"take-{i}", media=media, rate="60", frames=frames, distinct="60", width=1280, height=720,
             moments=moments,
         )
         for i in range(min(60, clips))

@@ -10,7 +10,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from bench.browser import CLIPS, STEPS, TAKE_TIME, frames_told
+from bench.browser import CLIPS, STEPS, TAKE_TIME, frames_told, longest_take
 from bench.core import montage
 from bench.figures import RUNS, told
 from tests.e2e.conftest import CHROMIUM, FLAGS, Server
@@ -41,8 +41,13 @@ def sheet_figures() -> list[bool]:
         flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        sha256, frames = _take(page, server.address)
-        _open(page, _import(page, server.address, montage(CLIPS, sha256=sha256).model_dump(mode="json")))
+        sha256, frames = longest_take(page, server.address)
+        _open(
+            page,
+            _import(
+                page, server.address, montage(CLIPS, sha256=sha256, frames=frames).model_dump(mode="json")
+            ),
+        )
         opened = statistics.median(_opening(page) for _ in range(RUNS))
         moved = statistics.median(_drag(page) for _ in range(RUNS))
         gaps = [gap for _ in range(RUNS) for gap in _scroll(page)]
@@ -54,14 +59,6 @@ def sheet_figures() -> list[bool]:
         told("montage desk: scrolling, a frame, p95", statistics.quantiles(gaps, n=20)[18], 17, " ms", False),
         told(f"late frames through {CUTS} cuts in 15 s", late, 1, " %", at_least=False),
     ]
-
-
-def _take(page: Page, address: str) -> tuple[str, int]:
-    """The longest take there is, and how many frames it has."""
-    assets = page.request.get(f"{address}/api/assets").json()["assets"]
-    takes = [asset for asset in assets if asset["kind"] == "take" and asset["state"] == "ready"]
-    longest = max(takes, key=lambda asset: asset["facts"]["frames"])
-    return longest["sha256"], longest["facts"]["frames"]
 
 
 def _import(page: Page, address: str, document: dict[str, Any]) -> str:
@@ -119,9 +116,7 @@ def _scroll(page: Page) -> list[float]:
 
 def _watch(page: Page, address: str, sha256: str, there: int) -> float:
     """The part of the frames that came late, in percent, of a play through many short clips."""
-    document = montage(1, cues=200, sha256=sha256).model_dump(mode="json")
-    for take in document["takes"]:
-        take["frames"] = there
+    document = montage(1, cues=200, sha256=sha256, frames=there).model_dump(mode="json")
     clip = document["clips"][0]
     frames = round(CUT_SECONDS * 60)
     apart = (there - frames - 1) // CUTS

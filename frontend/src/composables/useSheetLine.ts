@@ -1,19 +1,20 @@
 /** What lies on one line of the sheet, and where: clips, cuts, blacks, what needs a look. */
-import { computed, type Ref } from 'vue'
+import { computed } from 'vue'
 import type { DerivedClip } from '@/api/client'
 import { BAND, CLIPS, STRIP } from '@/components/montage/sheet'
 import { linear } from '@/lib/axis'
+import { isLess } from '@/lib/rounding'
 import { stable } from '@/lib/stable'
 import { useEdit } from '@/stores/edit'
 import { useMontage, type Line } from '@/stores/montage'
 import { useView } from '@/stores/view'
 
-export function useSheetLine(line: () => Line, width: Ref<number>) {
+export function useSheetLine(line: () => Line, width: () => number) {
   const edit = useEdit()
   const view = useView()
   const montage = useMontage()
 
-  const wide = computed(() => Math.max(1, width.value))
+  const wide = computed(() => Math.max(1, width()))
   const times = computed(() => linear(line().from, line().to, wide.value))
   const frames = computed(() => {
     const { at } = edit.clock
@@ -36,6 +37,10 @@ export function useSheetLine(line: () => Line, width: Ref<number>) {
         .map((clip) => clip.id),
     ),
   )
+  const cues = computed(() => {
+    const { from: begin, to: end } = line()
+    return edit.cues.filter(({ at }) => !isLess(at, begin) && isLess(at, end))
+  })
   const cuts = computed(() => montage.cuts.filter(holds))
   const troubles = computed(() => montage.troubles.filter(holds))
   const blacks = computed(() =>
@@ -45,7 +50,7 @@ export function useSheetLine(line: () => Line, width: Ref<number>) {
   /** Left and right edge of a clip, as far as it is on the line. */
   const edges = ({ first, source }: DerivedClip): [number, number] => [
     Math.max(0, frames.value.x(first)),
-    Math.min(width.value, frames.value.x(first + source.length)),
+    Math.min(width(), frames.value.x(first + source.length)),
   ]
   /** Where a stretch of the clips' row stands, for a style. */
   const box = ([left, right]: [number, number], least = 4) => ({
@@ -62,7 +67,7 @@ export function useSheetLine(line: () => Line, width: Ref<number>) {
       return line()
     },
     get width() {
-      return width.value
+      return width()
     },
     get times() {
       return times.value
@@ -75,6 +80,9 @@ export function useSheetLine(line: () => Line, width: Ref<number>) {
     },
     get named() {
       return named.value
+    },
+    get cues() {
+      return cues.value
     },
     get cuts() {
       return cuts.value

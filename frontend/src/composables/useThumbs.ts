@@ -1,5 +1,6 @@
 /** Small pictures of takes' frames for filmstrips, fetched as they are drawn and kept for all that draw them. */
 import { frameOf } from '@/api/client'
+import { AGAIN_MS } from '@/lib/news'
 
 const MOST = 1500
 
@@ -25,8 +26,8 @@ function fetched(key: string, address: string): Thumb {
       for (const redraw of found.waiting) redraw()
       found.waiting.clear()
     })
-    // It may be there later.
-    .catch(() => kept.delete(key))
+    // It may be there later; whoever draws meanwhile need not ask each time.
+    .catch(() => setTimeout(() => kept.delete(key), AGAIN_MS))
   return found
 }
 

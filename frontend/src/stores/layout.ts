@@ -1,5 +1,5 @@
 /** Which desk is open, how the screen is divided, which keys are listened to: the same for all edits. */
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, useSessionStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
@@ -24,7 +24,8 @@ export const useLayout = defineStore('layout', () => {
   const curve = useLocalStorage<'speed' | 'position'>('izmet-curve', 'speed')
   /** Whether the picture has all the room there is, for now. */
   const large = ref(false)
-  const desk = ref<Desk>('clip')
+  /** The same after a reload, for as long as the tab is open. */
+  const desk = useSessionStorage<Desk>('izmet-desk', 'clip')
   const theme = useLocalStorage<'dark' | 'light'>('izmet-theme', 'dark')
   return { desk, theme, sizes, large, letterKeys, curve, defaults: SIZES }
 })

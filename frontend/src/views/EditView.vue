@@ -97,6 +97,7 @@ watch(
     view.looking = desk === 'takes' ? 'take' : 'edit'
     if (desk === 'clip') view.goToClip()
   },
+  { immediate: true },
 )
 useDeskKeys({
   playback,

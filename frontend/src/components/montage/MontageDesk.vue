@@ -28,7 +28,8 @@ const { peaks } = usePeaks(song)
 const PITCH = LINE_HEIGHT + 6
 const AROUND = 2
 const { y: scrolled } = useScroll(sheet)
-const { height } = useElementSize(sheet)
+/** One width for all lines: each would have the page laid out anew to know its own. */
+const { width, height } = useElementSize(sheet)
 const first = computed(() => Math.max(0, Math.floor(scrolled.value / PITCH) - AROUND))
 /** As many lines are laid out, wherever one has scrolled to: each takes the next place when it is out of sight. */
 const most = computed(() => Math.ceil(height.value / PITCH) + 2 * AROUND + 1)
@@ -94,6 +95,7 @@ function wheel(event: WheelEvent): void {
         class="absolute! inset-x-0"
         :style="{ top: `${(first + index) * PITCH}px` }"
         :line="line"
+        :width="width"
         :peaks="peaks"
         :time-at="timeAt"
       />

@@ -8,7 +8,7 @@ import type { SheetPlace } from '@/composables/useSheetLine'
 import { useThumbs } from '@/composables/useThumbs'
 import { speedColour, token } from '@/lib/colours'
 import { CUE_TOKENS } from '@/lib/cues'
-import { isLess, ROUNDING } from '@/lib/rounding'
+import { ROUNDING } from '@/lib/rounding'
 import { drawWave } from '@/lib/wave'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
@@ -120,8 +120,7 @@ function drawCues(context: CanvasRenderingContext2D): void {
   }
   context.font = '600 11px "JetBrains Mono Variable", monospace'
   let bar = Math.max(1, props.place.line.bar ?? 1)
-  for (const cue of edit.cues) {
-    if (isLess(cue.at, props.place.line.from) || !isLess(cue.at, props.place.line.to)) continue
+  for (const cue of props.place.cues) {
     const at = Math.round(x(cue.at))
     if (cue.kind === 'downbeat') {
       context.fillStyle = token('ink')

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** One line of the sheet: what is drawn of it, and the clips, cuts and blacks that can be taken in hand. */
-import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Peaks } from '@/composables/usePeaks'
 import { useSheetLine } from '@/composables/useSheetLine'
 import { drag } from '@/lib/drag'
@@ -16,15 +15,17 @@ import { LINE_HEIGHT } from './sheet'
 
 const props = defineProps<{
   line: Line
+  width: number
   peaks: Peaks | null
   timeAt: (event: PointerEvent) => number | null
 }>()
 const edit = useEdit()
 const view = useView()
 const montage = useMontage()
-const root = ref<HTMLElement | null>(null)
-const { width } = useElementSize(root)
-const place = useSheetLine(() => props.line, width)
+const place = useSheetLine(
+  () => props.line,
+  () => props.width,
+)
 const x = (time: number) => place.times.x(time)
 const here = computed(() => view.playhead >= props.line.from && view.playhead < props.line.to)
 const atHand = computed(() => place.clips.find((clip) => clip.id === view.clip?.id))
@@ -43,12 +44,7 @@ const light = (black: string) => void edit.run({ do: 'remove-black', black })
 </script>
 
 <template>
-  <div
-    ref="root"
-    class="relative shrink-0 overflow-hidden rounded-md"
-    :style="{ height: `${LINE_HEIGHT}px` }"
-    data-line
-  >
+  <div class="relative shrink-0 overflow-hidden rounded-md" :style="{ height: `${LINE_HEIGHT}px` }" data-line>
     <SheetCanvas :place="place" :peaks="peaks" @pointerdown="seek" />
     <SheetClip v-for="clip in place.clips" :key="clip.id" :clip="clip" :place="place" />
     <SheetGrips v-if="atHand" :key="`grips ${atHand.id}`" :clip="atHand" :place="place" />

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from itertools import pairwise
+from statistics import median
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -72,8 +73,13 @@ def moving(drift: Drift, picture: int, along: int, way: int, take: Take) -> Movi
     inside = [frame for frame in frames if 0 <= frame < len(drift.dx)]
     moves = [frame for frame in inside if drift.dx[frame] or drift.dy[frame]] or inside
     spread = way * len(moves) / max(1, len(inside)) / take.width
-    dx, dy = (float(np.median(column[moves])) * spread for column in (drift.dx, drift.dy))
-    return Moving(dx, dy, float(np.median(drift.across[inside])), float(np.median(drift.down[inside])))
+    dx, dy = (_middle(column, moves) * spread for column in (drift.dx, drift.dy))
+    return Moving(dx, dy, _middle(drift.across, inside), _middle(drift.down, inside))
+
+
+def _middle(column: NDArray[np.float32], frames: list[int]) -> float:
+    """The median over a few frames; for so few, numpy's own takes ten times as long."""
+    return median(column[frames].tolist()) if frames else math.nan
 
 
 class Cut(BaseModel):
