@@ -57,8 +57,15 @@ def test_what_is_repeated_at_cues_stays_in_the_hand(server, page: Page, tmp_path
     passes.get_by_label("Skip").press("Enter")
     panel.get_by_role("button", name="Alternate slow and fast").click()
     expect(passes.get_by_role("checkbox")).to_have_count(2)
+    stepped = shown(page)
+    assert np.diff(stepped).max() >= 20
+    # A bend from beat to beat leaves what is seen on each of them.
+    panel.get_by_role("button", name="Bend from cue to cue").click()
+    expect(passes.get_by_role("checkbox")).to_have_count(3)
     both = shown(page)
-    assert np.diff(both).max() >= 20
+    assert both != stepped
+    on_beats = [frames[cue] - first for cue in kept["cues"]]
+    assert [both[n] for n in on_beats] == [stepped[n] for n in on_beats]
     for box in passes.get_by_role("checkbox").all():
         box.uncheck()
         expect(box).not_to_be_checked()

@@ -34,12 +34,17 @@ const change = (index: number, changes: Partial<Knot>) =>
     ),
   )
 const view = useView()
-/** Where a new knot comes: at the playhead, or, where that is elsewhere, in the middle. */
+/** Where a new knot comes: at the playhead, or, where that is elsewhere, in the widest gap. */
 const next = computed(() => {
   const [begin, end] = edit.derivedById.get(props.clip)?.pins.slice(props.span) ?? []
   const part = begin && end ? (view.frame - begin.n) / (end.n - begin.n) : 0
-  return part > 0 && part < 1 ? { at: part, where: 'at the playhead' } : { at: 0.5, where: 'in the middle' }
+  return part > 0 && part < 1 ? { at: part, where: ' at the playhead' } : { at: widest(), where: '' }
 })
+function widest(): number {
+  const places = [0, ...props.shape.knots.map((knot) => knot.at), 1]
+  const gaps = places.slice(1).map((to, i) => ({ middle: (places[i]! + to) / 2, size: to - places[i]! }))
+  return gaps.reduce((best, gap) => (gap.size > best.size ? gap : best)).middle
+}
 const add = () => edit.run({ do: 'add-knot', clip: props.clip, span: props.span, at: next.value.at })
 </script>
 
@@ -96,6 +101,6 @@ const add = () => edit.run({ do: 'add-knot', clip: props.clip, span: props.span,
     </li>
   </ol>
   <button class="btn" title="Or double-click the curve" @click="add">
-    <Plus :size="14" />Add a knot {{ next.where }}
+    <Plus :size="14" />Add a knot{{ next.where }}
   </button>
 </template>
