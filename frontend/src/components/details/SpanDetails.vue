@@ -94,7 +94,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
     <template v-if="shape.shape === 'custom'">
       <KnotList v-bind="at" :shape="shape" :values="first" />
       <p class="-mt-1 text-muted">
-        Double click in the lane adds a knot. Those that are not locked scale until the span fits.
+        A double click on the curve adds one too. Those that are not locked scale until the span fits.
       </p>
     </template>
     <template v-else>
