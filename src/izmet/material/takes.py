@@ -40,12 +40,11 @@ def _pictures(assets: Assets, sha256: str | None) -> Frames | None:
     """A take's distinct pictures; None until it has been read. A drag asks at every step."""
     if sha256 is None:
         return None
-    path = str(assets.derived(sha256, "take") / TABLE)
-    if path not in _PICTURES:
-        if not Path(path).exists():
-            return None
-        _PICTURES[path] = FrameTable.load(Path(path)).distinct_of
-    return _PICTURES[path]
+    name = assets.derived_name(sha256, "take")
+    found = _PICTURES.get(name)
+    if found is None and (path := Path(name) / TABLE).exists():
+        found = _PICTURES[name] = FrameTable.load(path).distinct_of
+    return found
 
 
 _PICTURES: LRUCache[str, Frames] = LRUCache(1024)

@@ -34,6 +34,7 @@ class Assets:
 
     def __init__(self, folder: DataFolder):
         self._folder = folder
+        self._derived = str(folder.derived / f"v{DERIVED_VERSION}")
 
     @property
     def incoming(self) -> Path:
@@ -46,7 +47,11 @@ class Assets:
 
     def derived(self, sha256: str, kind: str) -> Path:
         """The folder of what is derived from a file as a song, or as a take."""
-        return self._folder.derived / f"v{DERIVED_VERSION}" / kind / sha256
+        return Path(self.derived_name(sha256, kind))
+
+    def derived_name(self, sha256: str, kind: str) -> str:
+        """The same as text: a drag asks for that of all takes at every step, and paths take their time."""
+        return f"{self._derived}/{kind}/{sha256}"
 
     def all_derived(self, part: str) -> Iterator[Path]:
         """This part of what is derived, of every file that has it."""
