@@ -191,7 +191,7 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
 def test_what_goes_wrong_is_said_where_it_went_wrong(server, page: Page, tmp_path: Path):
     page.goto(server.address)
     bad = tmp_path / "edit.json"
-    bad.write_text(json.dumps({"version": 9}))
+    bad.write_text(json.dumps({"version": VERSION + 1}))
     page.get_by_label("Open a document").set_input_files(bad)
     expect(page.get_by_role("alert")).to_contain_text(f"this program reads versions 1 to {VERSION}")
 

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from izmet.core.document.upgrade import VERSION
 from izmet.jobs import exporting, reading
 from izmet.jobs import work as working
 from izmet.jobs.work import Worker
@@ -149,7 +150,7 @@ def unordered(found: dict) -> None:
 @pytest.mark.parametrize(
     ("spoil", "code"),
     [
-        (lambda d: d.update(version=9), "unknown-version"),
+        (lambda d: d.update(version=VERSION + 1), "unknown-version"),
         (outside, "pin-outside-take"),
         (unordered, "pins-out-of-order"),
         (lambda d: d["clips"][0].update(take="nobody"), "no-such-take"),
