@@ -213,17 +213,19 @@ def test_work_is_taken_backwards_from_the_hit_and_refusals_are_repaired(begun: P
     wanted = [landing["wanted_frame"] for landing in saved(page)["derived"]["clips"][0]["landings"]]
     assert wanted == sorted(wanted)
 
-    # A pin that the speed passes through; the clip's pins on all beats inside it; its end on a cue.
+    # A pin that the speed passes through; a bend on all beats inside the clip; its end on a cue.
     page.get_by_role("slider", name="Cue of impact at frame 75").focus()
     details.get_by_label("The speed passes through").check()
     expect(page.get_by_text("Saving…")).to_be_hidden()
     assert [pin["through"] for pin in saved(page)["edit"]["clips"][0]["pins"]].count(True) == 1
     details.get_by_text("The whole clip").click()
     expect(details.get_by_text("60 fps in 60 fps: smooth from 100 % on.")).to_be_visible()
-    before = len(saved(page)["edit"]["clips"][0]["pins"])
-    details.get_by_role("button", name=re.compile(r"^Fill \d+ cues")).click()
+    before = saved(page)["edit"]["clips"][0]["pins"]
+    details.get_by_role("button", name=re.compile(r"^Bend on \d+ cues")).click()
     expect(page.get_by_text("Saving…")).to_be_hidden()
-    assert len(saved(page)["edit"]["clips"][0]["pins"]) > before
+    bent = saved(page)["edit"]["clips"][0]
+    assert bent["pins"] == before
+    assert [each["kind"] for each in bent["passes"]] == ["bends"]
     choose(page, "Ends on:", re.compile(r"9\.000 s"))
     page.wait_for_timeout(300)
     clip = saved(page)["derived"]["clips"][0]
