@@ -33,7 +33,17 @@ MODULES = (
     "sparse",
     "speedAxis",
 )
-STORES = ("compare", "edit", "layout", "library", "montage", "notices", "scope", "shelf", "view")
+STORES = (
+    "stores/compare",
+    "stores/edit",
+    "stores/layout",
+    "stores/library",
+    "stores/montage",
+    "stores/notices",
+    "stores/scope",
+    "stores/shelf",
+    "stores/view",
+)
 
 BUILD = """
 import { build } from 'vite'
@@ -106,8 +116,8 @@ def built() -> Path:
     atexit.register(shutil.rmtree, folder, ignore_errors=True)
     entry = folder / "entry.ts"
     lib = [f"export * as {name} from '{FRONTEND}/src/lib/{name}.ts'" for name in MODULES]
-    stores = [f"export * from '{FRONTEND}/src/stores/{name}.ts'" for name in STORES]
-    entry.write_text("\n".join([*lib, *stores, "export { createPinia, setActivePinia } from 'pinia'"]))
+    rest = [f"export * from '{FRONTEND}/src/{path}.ts'" for path in (*STORES, "composables/useThumbs")]
+    entry.write_text("\n".join([*lib, *rest, "export { createPinia, setActivePinia } from 'pinia'"]))
     build = ["node", "--input-type=module", "-e", BUILD, "--", str(entry), str(folder / "out")]
     subprocess.run(build, cwd=FRONTEND, check=True, timeout=120)
     return folder / "out" / "helpers.mjs"

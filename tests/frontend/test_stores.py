@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -157,3 +158,15 @@ def test_the_pack_worker_gives_the_servers_own_pictures(desk, laid, screen):
     for number in (10, 11):
         assert screen.call("worker.ask", {"id": number, "sha256": "0" * 64, "frame": 0})["bitmap"] is None
     assert screen.asked.count(f"GET /api/assets/{'0' * 64}/index") == 2
+
+
+def test_a_picture_that_is_not_there_is_not_asked_for_at_every_drawing(laid, screen):
+    take = laid["edit"]["takes"][0]
+    screen.call("useThumbs", keep="thumbs")
+    for _ in range(5):
+        assert screen.call("thumbs.thumb", take["media"]["sha256"], take["frames"] + 7) is None
+        screen.call("view.seekFrame", 0)  # a moment in which the refusal arrives
+    time.sleep(0.3)
+    assert screen.call("thumbs.thumb", take["media"]["sha256"], take["frames"] + 7) is None
+    asked = f"GET /api/assets/{take['media']['sha256']}/frames/{take['frames'] + 7}"
+    assert screen.asked.count(asked) == 1

@@ -1,5 +1,5 @@
 /** What lies on one line of the sheet, and where: clips, cuts, blacks, what needs a look. */
-import { computed } from 'vue'
+import { computed, proxyRefs } from 'vue'
 import type { DerivedClip } from '@/api/client'
 import { BAND, CLIPS, STRIP } from '@/components/montage/sheet'
 import { linear } from '@/lib/axis'
@@ -59,41 +59,21 @@ export function useSheetLine(line: () => Line, width: () => number) {
     top: `${CLIPS}px`,
     height: `${STRIP + BAND}px`,
   })
-  // Read through getters: what is drawn frame by frame must not go through proxies.
-  return {
+  // Unwrapped one level deep: what is drawn frame by frame must not go through proxies.
+  return proxyRefs({
+    line: computed(line),
+    width: computed(width),
+    times,
+    frames,
+    clips,
+    named,
+    cues,
+    cuts,
+    troubles,
+    blacks,
     edges,
     box,
-    get line() {
-      return line()
-    },
-    get width() {
-      return width()
-    },
-    get times() {
-      return times.value
-    },
-    get frames() {
-      return frames.value
-    },
-    get clips() {
-      return clips.value
-    },
-    get named() {
-      return named.value
-    },
-    get cues() {
-      return cues.value
-    },
-    get cuts() {
-      return cuts.value
-    },
-    get troubles() {
-      return troubles.value
-    },
-    get blacks() {
-      return blacks.value
-    },
-  }
+  })
 }
 
 export type SheetPlace = ReturnType<typeof useSheetLine>

@@ -75,7 +75,7 @@ def _stale(stale: Stale) -> Response:
     take = next((part.id for part in sorted(stale.both) if part.field == "takes"), None)
     problem = StaleProblem(
         code="stale-revision",
-        what="What you changed was changed elsewhere meanwhile."
+        what="This was changed elsewhere in the meantime."
         if stale.both
         else f"The edit was changed elsewhere: it is at revision {stale.current.revision}, not {stale.base}.",
         where="base",

@@ -3,12 +3,10 @@
 import { Music } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Asset, SongFacts } from '@/api/client'
-import AssetStatus from '@/components/AssetStatus.vue'
-import FileName from '@/components/FileName.vue'
 import { progress, seconds } from '@/lib/format'
 import { useLibrary } from '@/stores/library'
 import { useShelf } from '@/stores/shelf'
-import ShelfAction from './ShelfAction.vue'
+import ShelfRow from './ShelfRow.vue'
 
 const props = defineProps<{ asset: Asset }>()
 defineEmits<{ choose: [] }>()
@@ -24,23 +22,17 @@ const heard = computed(() => {
 </script>
 
 <template>
-  <div
-    class="group relative -my-0.5 flex items-center rounded-md"
-    :class="mine ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+  <ShelfRow
+    :asset="asset"
+    :name="asset.name"
+    :mine="mine"
+    :used="mine"
+    :about="facts ? `${asset.name}, ${seconds(facts.duration)}` : asset.name"
+    @choose="$emit('choose')"
   >
-    <button
-      class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
-      :disabled="!facts"
-      :aria-pressed="mine"
-      :title="facts ? `${asset.name}, ${seconds(facts.duration)}` : asset.name"
-      @click="$emit('choose')"
+    <template #sign><Music :size="14" class="shrink-0 text-brass" aria-hidden="true" /></template>
+    <template #facts
+      ><span class="num shrink-0 text-[11px] text-muted">{{ heard }}</span></template
     >
-      <Music :size="14" class="shrink-0 text-brass" aria-hidden="true" />
-      <FileName class="min-w-0 flex-1 font-semibold" :name="asset.name" />
-      <AssetStatus :asset="asset">
-        <span class="num shrink-0 text-[11px] text-muted">{{ heard }}</span>
-      </AssetStatus>
-    </button>
-    <ShelfAction :asset="asset" :used="mine" />
-  </div>
+  </ShelfRow>
 </template>

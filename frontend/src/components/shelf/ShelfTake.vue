@@ -3,13 +3,11 @@
 import { Layers } from '@lucide/vue'
 import { computed } from 'vue'
 import { partOf, type Asset, type TakeFacts } from '@/api/client'
-import AssetStatus from '@/components/AssetStatus.vue'
-import FileName from '@/components/FileName.vue'
 import { counted, rate, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useShelf } from '@/stores/shelf'
 import { useView } from '@/stores/view'
-import ShelfAction from './ShelfAction.vue'
+import ShelfRow from './ShelfRow.vue'
 
 const props = defineProps<{ asset: Asset }>()
 defineEmits<{ choose: [] }>()
@@ -37,45 +35,43 @@ const about = computed(() => {
 </script>
 
 <template>
-  <div
-    class="group relative -my-0.5 flex items-center rounded-md"
-    :class="mine ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'"
+  <ShelfRow
+    :asset="asset"
+    :name="name"
+    :mine="mine"
+    :used="shelf.uses(asset) > 0"
+    :about="about"
+    @choose="$emit('choose')"
   >
-    <button
-      class="flex min-h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1.5 px-1 text-left"
-      :disabled="!facts"
-      :aria-pressed="mine"
-      :title="about"
-      @click="$emit('choose')"
-    >
+    <template #sign>
       <img
         v-if="facts"
         class="h-[22px] w-[34px] shrink-0 rounded-sm bg-ground object-cover"
         alt=""
         :src="partOf(asset.sha256, 'poster')"
       />
-      <FileName class="min-w-0 flex-1 font-semibold" :name="name" />
-      <AssetStatus :asset="asset">
-        <span
-          v-if="facts?.notes.length"
-          class="shrink-0 font-bold text-brass"
-          :aria-label="facts.notes.join(' ')"
-          >!</span
-        >
-        <span class="num shrink-0 text-[11px] text-muted">{{ length }}</span>
-      </AssetStatus>
-    </button>
-    <RouterLink
-      v-if="asset.bundle"
-      class="btn m-1 shrink-0 px-1.5!"
-      :to="`/edits/${asset.bundle}`"
-      :aria-label="`Open what ${name} holds`"
-      :title="
-        bundle === 'behind' ? 'A bundle, out of date: open what it holds' : 'A bundle: open what it holds'
-      "
-    >
-      <Layers :size="13" />
-    </RouterLink>
-    <ShelfAction :asset="asset" :used="shelf.uses(asset) > 0" />
-  </div>
+    </template>
+    <template #facts>
+      <span
+        v-if="facts?.notes.length"
+        class="shrink-0 font-bold text-brass"
+        :aria-label="facts.notes.join(' ')"
+        >!</span
+      >
+      <span class="num shrink-0 text-[11px] text-muted">{{ length }}</span>
+    </template>
+    <template #more>
+      <RouterLink
+        v-if="asset.bundle"
+        class="btn m-1 shrink-0 px-1.5!"
+        :to="`/edits/${asset.bundle}`"
+        :aria-label="`Open what ${name} holds`"
+        :title="
+          bundle === 'behind' ? 'A bundle, out of date: open what it holds' : 'A bundle: open what it holds'
+        "
+      >
+        <Layers :size="13" />
+      </RouterLink>
+    </template>
+  </ShelfRow>
 </template>

@@ -150,11 +150,9 @@ def _counterpart(cue: Cue, old: _Count, new: _Count, song: Song) -> Counterpart:
     if same is not None:
         return Counterpart(cue, same[0], 1 - same[1])
     other = _near([each for each in song.cues if each.kind in LANDED_ON], new, at)
-    return (
-        Counterpart(cue, None, 0.0)
-        if other is None
-        else Counterpart(cue, other[0], OTHER_KIND * (1 - other[1]))
-    )
+    if other is None:
+        return Counterpart(cue, None, 0.0)
+    return Counterpart(cue, other[0], OTHER_KIND * (1 - other[1]))
 
 
 def _anchor(cue: Cue, old: _Count) -> int:

@@ -84,14 +84,14 @@ def _steps(clip: Clip, each: AnyPass, segment: Segment, edges: Floats, before: i
             raise _too_much(clip, each, jumps.sum(), total)
         return Steps(begin, end, edges, np.full(len(pieces), left / total), jumps)
     if isinstance(each, Bends):
-        return Steps(begin, end, edges, np.ones(len(pieces)), jumps, profile_of(bend_of(each), 1.0))
+        return Steps(begin, end, edges, np.ones(len(pieces)), jumps, profile_of(_bend_of(each), 1.0))
     slow_first = each.first == "slow"
     fast = (np.arange(len(pieces)) + before) % 2 == (1 if slow_first else 0)
     weights = np.where(fast, each.ratio, 1.0)
     return Steps(begin, end, edges, weights * total / (weights * pieces).sum(), jumps)
 
 
-def bend_of(each: Bends) -> Dip | Swell:
+def _bend_of(each: Bends) -> Dip | Swell:
     """The shape that a pass gives to what lies between two cues."""
     kind = Dip if each.shape == "dip" else Swell
     return kind(strength=each.strength, reach=each.reach, softness=each.softness)
