@@ -70,7 +70,10 @@ globalThis.Request = class extends Asked {
   constructor(address, init) { super(full(address), init) }
 }
 globalThis.self = globalThis.window = globalThis
-globalThis.createImageBitmap = async (blob) => new Uint8Array(await blob.arrayBuffer())
+globalThis.createImageBitmap = async (blob) => {
+  if (!blob.type.startsWith('image/')) throw new Error('no picture')
+  return new Uint8Array(await blob.arrayBuffer())
+}
 const answers = new Map()
 globalThis.postMessage = (answer) => answers.get(answer.id)?.(answer)
 const worker = {
