@@ -29,7 +29,7 @@ from izmet.media.pack import write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.readback import measure, whole
 from izmet.media.render import render
-from izmet.media.sampling import TakeFile, nearest
+from izmet.media.sampling import TakeFile, sampled
 from izmet.media.songfile import read_song
 from izmet.sound.mixer import Mixer
 from tests.media.files import (
@@ -329,7 +329,8 @@ def test_pictures_come_in_the_order_that_is_asked_backwards_too(tmp_path):
     file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
     there, back = np.arange(0, 120, 2), np.arange(119, 0, -3)
     for asked in (back, np.concatenate([there, back]), np.array([5, 90, 5, 5, 91, 4]), back.repeat(2)):
-        found = [read_number(frame.to_ndarray(format="gray")) for frame in nearest(file, asked)]
+        rows = sampled(file, asked[:, None], np.ones((len(asked), 1), bool))
+        found = [read_number(frame.to_ndarray(format="gray")) for (frame,) in rows]
         assert found == asked.tolist()
 
 

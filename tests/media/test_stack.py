@@ -1,18 +1,21 @@
 """The stack of layers in a file: overlaps and flashes come out as their formulas say, and hits still land."""
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Motion, Pin, Song, Steady, Take
 from izmet.core.following.workings import derive
 from izmet.core.shown.stack import frames_shown
 from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
 from izmet.media.render import render
-from izmet.picture.composing import Planes, flash, mixed
+from izmet.media.sampling import distinct_in
+from izmet.picture.composing import Planes, flash, mixed, weighted
 from tests.media.files import write_colours, write_numbered
 from tests.media.test_render import looked_at
 
@@ -92,7 +95,75 @@ def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path
     assert [each.measured_frame for each in early] == [20, CUT]
 
 
+def one_take(motion: Motion, rates: tuple[str, str], hit: int, speed: float, reversed: bool) -> Edit:
+    """An edit of one take, at one speed to its hit on frame CUT and on."""
+    cue = Cue(id="cue", time=float(CUT / Fraction(rates[1])))
+    take = Take(
+        id="take", media=Media(name="take", path="take"), rate=rates[0], frames=120, distinct=rates[0],
+        width=SIZE[0], height=SIZE[1], moments=(Moment(id="hit", frame=hit),),
+    )  # fmt: skip
+    clip = Clip(
+        id="clip", take="take", reversed=reversed, spans=(Steady(speed=speed), Steady(speed=speed)),
+        pins=(Pin(id="a", n=CUT - 20), Pin(id="b", cue="cue", moment="hit"), Pin(id="c", n=CUT + 20)),
+    )  # fmt: skip
+    song = Song(media=Media(name="none", path="none"), duration=9, sample_rate=48000, cues=(cue,))
+    return Edit(
+        rate=rates[1], width=SIZE[0], height=SIZE[1], song=song, takes=(take,), clips=(clip,), motion=motion
+    )
+
+
+MOTIONS = [Motion(between="blended"), Motion(shutter=180), Motion(between="blended", shutter=360)]
+
+
+@pytest.mark.parametrize("reversed", [False, True])
+@pytest.mark.parametrize("motion", MOTIONS)
+@pytest.mark.parametrize(
+    ("native", "rate", "speed"),
+    [("25", "60", 1), ("60", "24", 0.8), ("30000/1001", "50", 0.3), ("60", "60", 2)],
+)
+def test_a_mixed_hit_is_whole_on_its_frame_and_not_there_before(
+    tmp_path, motion, native, rate, speed, reversed
+):
+    """Black up to the hit and white from there on, the way the clip runs; a lossless file, read back."""
+    colours = [((20 if (k < 60) != reversed else 235),) * 3 for k in range(120)]
+    path = write_colours(tmp_path / "take.mkv", colours, SIZE, matrix=1, rate=Fraction(native))
+    files = {"take": looked_at(path, SIZE)}
+    dark, light = sorted({int(each) for each in luma(path)})
+    edit = one_take(motion, (native, rate), 59 if reversed else 60, speed, reversed)
+    out = tmp_path / "out.mkv"
+    render(edit, files, None, out, "mkv")
+    assert luma(out).tolist() == [dark] * 20 + [light] * 21
+    found = measure(edit, frames_shown(edit), derive(edit).landings, files, None, out)
+    assert [each.measured_frame for each in found] == [CUT]
+
+
+@pytest.mark.parametrize("reversed", [False, True])
+@pytest.mark.parametrize("motion", MOTIONS)
+def test_each_mixed_frame_has_the_light_that_its_weights_say(tmp_path, motion, reversed):
+    """A take whose every picture is a grey of its own; expected is what the frame map says, in floats."""
+    path = write_colours(tmp_path / "take.mkv", [(10 + 2 * k,) * 3 for k in range(120)], SIZE, matrix=1)
+    files, levels = {"take": looked_at(path, SIZE)}, luma(path).astype(float)
+    edit = one_take(motion, ("60", "60"), 60, 0.45 if motion.shutter == 0 else 1.9, reversed)
+    out = tmp_path / "out.mkv"
+    render(edit, files, None, out, "mkv")
+    shown = frames_shown(edit, distinct_in(files))
+    mix = shown.mixes[0].between(shown.frames)
+    expected = (levels[mix.pictures] * mix.weights).sum(axis=1)
+    np.testing.assert_allclose(luma(out), expected, atol=0.51)
+    assert (np.abs(expected - levels[shown.picture]) > 0.4).mean() > 0.5
+    found = measure(edit, shown, derive(edit).landings, files, None, out)
+    assert [each.measured_frame for each in found] == [CUT]
+
+
 planes = st.integers(0, 255).map(lambda level: Planes(*(np.full((4, 4), level, np.uint8),) * 3))
+
+
+@given(st.lists(st.tuples(planes, st.integers(1, 9)), min_size=2, max_size=9))
+def test_pictures_seen_together_come_to_their_weighted_mean(pictures):
+    weights = np.array([weight for _, weight in pictures], float)
+    weights /= weights.sum()
+    expected = sum(each.y.astype(float) * weight for (each, _), weight in zip(pictures, weights, strict=True))
+    np.testing.assert_allclose(weighted([each for each, _ in pictures], weights).y, expected, atol=0.51)
 
 
 @given(planes, planes, st.floats(0, 1))

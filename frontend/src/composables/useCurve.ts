@@ -22,7 +22,7 @@ export function useCurve(width: Ref<number>, height: number) {
 
   const fitted = computed(() => {
     const spans = (view.derivedClip?.spans ?? []).filter((span) => span.way !== 0)
-    const floor = view.derivedClip?.floor ?? 1
+    const floor = view.derivedClip?.floor || 1
     const low = Math.min(0.4, floor / 1.6, ...spans.map((span) => Math.max(0.06, span.lowest / 1.3)))
     const high = Math.max(2.6, ...spans.map((span) => span.highest * 1.35))
     const backward = Array.prototype.some.call(view.derivedClip?.speed ?? [], (speed: number) => speed < 0)

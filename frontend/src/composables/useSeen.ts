@@ -24,7 +24,7 @@ export function useSeen() {
   }
 
   /** The stack of an output frame, null outside the edit. */
-  const on = (n: number) => stackOn(edit.derived?.map, n)
+  const on = (n: number) => stackOn(edit.derived?.map, edit.derivedById, n)
   /** The same with its pictures, if all of them are decoded already. */
   function ready(n: number): Stack<Seen> | null {
     const stack = on(n)

@@ -1,5 +1,13 @@
-/** What an output frame shows: a picture that fills it or black, the layers over it, and the looks over all. */
+/**
+ * What an output frame shows: a picture that fills it or black, the layers over it, and the looks over all.
+ *
+ * Pictures that are seen together are layers too: each has as much of what is seen as its weight says.
+ */
 import type { Derived } from '@/api/client'
+
+type DerivedClip = Derived['clips'][number]
+/** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
+type Row = { source: number; weight: number }[]
 
 /** A clip's picture: its source frame. */
 export interface Shown {
@@ -29,12 +37,20 @@ export function groundOn(map: Derived['map'] | undefined, n: number): Shown | nu
 }
 
 /** The stack of an output frame; null before the first and after the last one. */
-export function stackOn(map: Derived['map'] | undefined, n: number): Stack<Shown> | null {
+export function stackOn(
+  map: Derived['map'] | undefined,
+  clips: Map<string, DerivedClip>,
+  n: number,
+): Stack<Shown> | null {
   if (!map || n < map.first || n >= map.first + map.clip.length) return null
-  const layers: Layered<Shown>[] = []
+  const ground = groundOn(map, n)
+  const mixed = ground && rowOn(clips.get(ground.clip), n)
+  const [lowest, ...layers] = mixed ? spread(ground.clip, mixed, 1) : []
   for (const { clip, first, source, opacity } of map.layers) {
     const at = n - first
-    if (at in source) layers.push({ shown: { clip, source: source[at]! }, opacity: opacity[at]! })
+    if (!(at in source)) continue
+    const row = rowOn(clips.get(clip), n) ?? [{ source: source[at]!, weight: 1 }]
+    layers.push(...spread(clip, row, opacity[at]!))
   }
   const looks: Lit[] = []
   for (const { kind, first, values } of map.looks) {
@@ -42,7 +58,28 @@ export function stackOn(map: Derived['map'] | undefined, n: number): Stack<Shown
     if (now.every(([, value]) => value !== undefined))
       looks.push({ kind, values: Object.fromEntries(now) as Record<string, number> })
   }
-  return { ground: groundOn(map, n), layers, looks }
+  return { ground: lowest?.shown ?? ground, layers, looks }
+}
+
+/** What a clip shows together on an output frame; null where it is one picture. */
+function rowOn(clip: DerivedClip | undefined, n: number): Row | null {
+  if (!clip?.mix) return null
+  const { first, sources, weights } = clip.mix
+  const row = sources.map((column, index) => ({
+    source: column[n - first] ?? 0,
+    weight: weights[index]![n - first] ?? 0,
+  }))
+  const seen = row.filter(({ weight }) => weight > 0)
+  return seen.length > 1 ? seen : null
+}
+
+/** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */
+function spread(clip: string, row: Row, opacity: number): Layered<Shown>[] {
+  let seen = 1 - opacity
+  return row.map(({ source, weight }) => {
+    seen += opacity * weight
+    return { shown: { clip, source }, opacity: Math.min(1, (opacity * weight) / seen) }
+  })
 }
 
 /** Every picture of a stack, from the ground up. */

@@ -13,7 +13,7 @@ from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
-from izmet.core.following.derived import DerivedClip, DerivedPin
+from izmet.core.following.derived import DerivedClip, DerivedMix, DerivedPin
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from izmet.core.shown.landing import Landing
@@ -33,11 +33,20 @@ class SolvedSpan(BaseModel):
     repeats: int
 
 
+class SolvedMix(BaseModel):
+    """An output frame on which a clip shows several source frames together: with what weights, 1 in all."""
+
+    n: int
+    frames: list[int]
+    weights: list[float]
+
+
 class SolvedClip(BaseModel):
     """A clip, frame by frame from output frame ``first``.
 
     ``frames`` are the source frames shown, ``positions`` where in the take the curve stands
-    (floats), ``speeds`` relative to real time, below 0 backwards. ``repeats`` are the output
+    (floats), ``speeds`` relative to real time, below 0 backwards. ``mixes`` are the output frames
+    that show several source frames, in the order of travel. ``repeats`` are the output
     frames that show the picture of the frame before, ``skips`` those before which one or more
     distinct pictures are passed over.
     """
@@ -49,6 +58,7 @@ class SolvedClip(BaseModel):
     frames: list[int]
     positions: list[float]
     speeds: list[float]
+    mixes: list[SolvedMix]
     floor: float
     pins: list[DerivedPin]
     spans: list[SolvedSpan]
@@ -128,6 +138,7 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
             clip.spans, derived.spans, derived.pins[:-1], derived.pins[1:], strict=True
         )
     ]
+    covered = range(curve.first, curve.last + 1)
     return SolvedClip(
         id=clip.id,
         take=clip.take,
@@ -136,6 +147,7 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
         frames=curve.shown.tolist(),
         positions=curve.source.tolist(),
         speeds=curve.speed.tolist(),
+        mixes=[] if derived.mix is None else [each for each in _mixes(derived.mix) if each.n in covered],
         floor=derived.floor,
         pins=derived.pins,
         spans=spans,
@@ -143,3 +155,11 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
         skips=(np.flatnonzero(steps > 1) + curve.first).tolist(),
         landings=derived.landings,
     )
+
+
+def _mixes(mix: DerivedMix) -> Iterator[SolvedMix]:
+    rows = zip(np.stack(mix.sources, axis=1).tolist(), np.stack(mix.weights, axis=1).tolist(), strict=True)
+    for n, (frames, weights) in enumerate(rows, mix.first):
+        seen = [(frame, weight) for frame, weight in zip(frames, weights, strict=True) if weight > 0]
+        if len(seen) > 1:
+            yield SolvedMix(n=n, frames=[frame for frame, _ in seen], weights=[weight for _, weight in seen])

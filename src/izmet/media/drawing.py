@@ -1,6 +1,6 @@
 """From the stack of each output frame to its picture.
 
-The ground is sampled first; over it come the layers, then the looks, each a pure
+The ground is sampled and mixed first; over it come the layers, then the looks, each a pure
 function of arrays (``picture.composing``). Where there is nothing but the ground a
 picture goes on as it was decoded and placed, and a repeated one is the same object.
 """
@@ -10,13 +10,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 import av
+import numpy as np
 from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.framemap import BLACK, FrameMap
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
-from izmet.media.sampling import TakeFile, nearest
+from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
 from izmet.picture import composing
 from izmet.picture.composing import LOOKS, Planes
@@ -40,9 +41,10 @@ def drawn(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[av.VideoFrame]:
 
 def stacked(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[tuple[av.VideoFrame, ...]]:
     """For every output frame of a stack of one kind, the placed picture of its ground and of each layer."""
-    clip = shown.request(0).clip
-    ground = _black(edit, len(shown)) if clip is None else _placed(edit, takes, clip, shown.picture)
-    over = (_placed(edit, takes, shown.clips[layer.clip], layer.picture) for layer in shown.layers)
+    clip = int(shown.clip[0])
+    black = clip == BLACK
+    ground = _black(edit, len(shown)) if black else _placed(edit, takes, shown, clip, shown.picture)
+    over = (_placed(edit, takes, shown, layer.clip, layer.picture) for layer in shown.layers)
     return zip(ground, *over, strict=True)
 
 
@@ -56,14 +58,24 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     return picture
 
 
-def _placed(edit: Edit, takes: Takes, clip: str, pictures: Frames) -> Iterator[av.VideoFrame]:
-    """A clip's pictures, sampled and placed in the frame."""
-    found = edit.clip(clip)
-    before, ready = None, None
-    for picture in nearest(takes[found.take], pictures):
-        if picture is not before or ready is None:
-            before, ready = picture, place(edit, found, picture)
-        yield ready
+def _placed(
+    edit: Edit, takes: Takes, shown: FrameMap, clip: int, pictures: Frames
+) -> Iterator[av.VideoFrame]:
+    """A clip's pictures in a stack of one kind, sampled, placed in the frame, and mixed."""
+    found, mix = edit.clip(shown.clips[clip]), shown.mixes.get(clip)
+    asked, weights = pictures[:, None], np.ones((len(pictures), 1))
+    if mix is not None:
+        part = mix.between(shown.frames)
+        asked, weights = part.pictures, part.weights
+    known: dict[av.VideoFrame, av.VideoFrame] = {}
+    rows = sampled(takes[found.take], asked, weights > 0)
+    for row, weight in zip(rows, weights, strict=True):
+        known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
+        ready = [known[picture] for picture in row]
+        if len(ready) == 1:
+            yield ready[0]
+        else:
+            yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
 
 
 def _black(edit: Edit, count: int) -> Iterator[av.VideoFrame]:
@@ -98,9 +110,10 @@ def planes_of(frame: av.VideoFrame) -> Planes:
 
 
 def frame_of(picture: Planes) -> av.VideoFrame:
-    """A picture for the encoder."""
+    """A picture for the encoder, marked with the matrix that it is coded in."""
     high, wide = picture.y.shape
     frame = av.VideoFrame(wide, high, "yuv420p")
+    frame.colorspace = Colorspace.ITU709
     for target, plane in zip(frame.planes, picture, strict=True):
         plane_array(target)[: plane.shape[0], : plane.shape[1]] = plane
     return frame

@@ -144,15 +144,15 @@ def _first_seen(
     way = int(curve.way[landing.wanted_frame - curve.first])
     for n in (around.start + int(at) for at in near):
         stack = shown.between(range(n, n + 1))
-        stands_alone = not stack.layers and not stack.looks
+        mixed = index in shown.mixes
+        stands_alone = not stack.layers and not stack.looks and not mixed
         smalls = plain if stands_alone else _stacked(edit, stack, takes, index, placed)
-        errors = [
-            float(np.square(pictures[n] - smalls[int(file.table.picture[p])]).mean()) for p in candidates
-        ]
+        errors = [_error(pictures[n], smalls[int(file.table.picture[p])]) for p in candidates]
         # Frames that hold one picture fit equally well: then it is the one that is meant to be seen there.
         alike = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))]
         meant = picture[n - around.start]
-        found = np.array([meant]) if meant in alike else alike
+        as_meant = mixed and _error(pictures[n], _meant(edit, stack, takes)) <= min(errors)
+        found = np.array([meant]) if as_meant or meant in alike else alike
         if ((found - moment) * way >= 0).any():
             return n
     return None
@@ -173,6 +173,16 @@ def _stacked(
         )
         for at, picture in placed.items()
     }
+
+
+def _meant(edit: Edit, stack: FrameMap, takes: Mapping[str, TakeFile]) -> Picture:
+    """What an output frame should look like."""
+    pictures = [planes_of(frame) for frame in next(stacked(edit, takes, stack))]
+    return _small(frame_of(finished(stack, stack.first, pictures)))
+
+
+def _error(found: Picture, reference: Picture) -> float:
+    return float(np.square(found - reference).mean())
 
 
 def _small(frame: av.VideoFrame) -> Picture:

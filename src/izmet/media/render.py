@@ -25,17 +25,18 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.plan import Part, render_plan
 from izmet.core.shown.stack import frames_exported
+from izmet.media import sampling
 from izmet.media.drawing import drawn
 from izmet.media.faults import writing
 from izmet.media.formats import FormatName, how_written
-from izmet.media.sampling import TakeFile
+from izmet.media.sampling import TakeFile, distinct_in
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
 from izmet.picture import composing
 from izmet.sound.mixer import Excerpt, Mixer
 
 log = logging.getLogger(__name__)
 AHEAD = 8
-DRAWN = f"drawn {composing.VERSION}"
+DRAWN = f"sampled {sampling.VERSION} drawn {composing.VERSION}"
 """Goes into every part's key: what is drawn otherwise is another part."""
 
 
@@ -62,7 +63,7 @@ def render(
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
     """
-    shown = frames_exported(edit)
+    shown = frames_exported(edit, distinct_in(takes))
     if len(shown) == 0:
         raise Refusal(
             "nothing-to-export",

@@ -8,7 +8,7 @@ Conventions
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import cv2
@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Plane = NDArray[np.uint8]
+Floats = NDArray[np.float64]
 
 VERSION = 1
 BLACK_LUMA, WHITE_LUMA, NEUTRAL = 16, 235, 128
@@ -70,6 +71,18 @@ def mixed(under: Planes, over: Planes, opacity: float) -> Planes:
             for bottom, top in zip(under, over, strict=True)
         )
     )
+
+
+def weighted(pictures: Sequence[Planes], weights: Floats) -> Planes:
+    """Some pictures seen together, each with its weight, above 0 and 1 in all."""
+    found = []
+    parts = weights / np.cumsum(weights)
+    for first, *others in zip(*pictures, strict=True):
+        mean = first.astype(np.float32)
+        for plane, part in zip(others, parts[1:], strict=True):
+            cv2.accumulateWeighted(plane, mean, part)
+        found.append(np.asarray(cv2.convertScaleAbs(mean), np.uint8))
+    return Planes(*found)
 
 
 def flash(picture: Planes, light: float) -> Planes:

@@ -6,6 +6,7 @@ import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
+import MotionWork from './MotionWork.vue'
 import { cueOptions } from '@/lib/cues'
 import { counted, rate, percent } from '@/lib/format'
 import { frameClock } from '@/lib/frameClock'
@@ -56,7 +57,11 @@ const said = computed(() => {
     held && held > Math.ceil(frameClock(native).rate / frameClock(distinct).rate)
       ? `, each held up to ${held}`
       : ''
-  const until = floor < 1 ? `smooth down to ${percent(floor)}` : `smooth from ${percent(floor)} on`
+  const until = !floor
+    ? 'blended where it is slow'
+    : floor < 1
+      ? `smooth down to ${percent(floor)}`
+      : `smooth from ${percent(floor)} on`
   const now = smoothness.repeats ? ` Now it repeats ${counted(smoothness.repeats, 'picture')}.` : ''
   return `${has}${uneven} in ${rate(edit.edit?.rate ?? '60')}: ${until}.${now}`
 })
@@ -135,6 +140,7 @@ const bend = () =>
           @change="edit.run({ do: 'frame-clip', clip: clip.id, [side]: $event })"
         />
       </template>
+      <MotionWork :clip="clip" />
       <PickList v-model="endsOn" label="Ends on" :options="cues" />
       <LengthField
         label="Length"

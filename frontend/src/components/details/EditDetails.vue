@@ -8,6 +8,7 @@ import { RATES } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import AccentList from './AccentList.vue'
+import MotionWork from './MotionWork.vue'
 import LandingRows from './LandingRows.vue'
 import SongShift from './SongShift.vue'
 import TieAgain from './TieAgain.vue'
@@ -107,6 +108,7 @@ const steps = computed(() => [
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />
     <PickList v-model="chosenRule" label="A cue lands on the" :options="rules" />
+    <MotionWork />
     <a class="btn justify-center" :href="`/api/edits/${edit.id}/document`" download>Save the edit document</a>
   </section>
 </template>

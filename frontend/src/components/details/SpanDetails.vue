@@ -120,7 +120,7 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
       <dt class="text-muted">Fastest</dt>
       <dd>{{ percent(facts.highest) }}</dd>
       <dt class="text-muted">Smooth floor</dt>
-      <dd>{{ percent(floor) }}</dd>
+      <dd>{{ floor ? percent(floor) : 'none, blended' }}</dd>
       <dt class="text-muted">Repeats</dt>
       <dd :class="facts.repeats ? 'text-bad' : 'text-good'">{{ facts.repeats || 'none' }}</dd>
     </dl>

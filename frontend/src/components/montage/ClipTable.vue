@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { useClipName } from '@/composables/useClipName'
 import { percent } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -28,6 +29,12 @@ type Column = (typeof COLUMNS)[number]
 const by = ref<Column>('from')
 const down = ref(false)
 
+/** How fast a clip runs that passes one of its take's frames at each frame of the edit. */
+function perFrame(clip: string): number {
+  const take = edit.takes.find((other) => other.id === edit.clipById.get(clip)?.take)
+  return edit.clock.rate / frameClock(take?.rate ?? '60').rate
+}
+
 const rows = computed(() => {
   const found = (edit.derived?.clips ?? []).map((clip) => {
     const spans = clip.spans.filter((span) => span.way !== 0)
@@ -39,7 +46,7 @@ const rows = computed(() => {
       frames: clip.source.length,
       in: Math.round(clip.source[0] ?? 0),
       out: Math.round(clip.source[clip.source.length - 1] ?? 0),
-      average: (passed * clip.floor) / Math.max(1, clip.source.length - 1),
+      average: (passed * perFrame(clip.id)) / Math.max(1, clip.source.length - 1),
       slowest: Math.min(...spans.map((span) => span.lowest), Infinity),
       fastest: Math.max(...spans.map((span) => span.highest), 0),
       repeats: clip.smoothness.repeats,

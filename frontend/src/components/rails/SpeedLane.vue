@@ -49,7 +49,7 @@ function drawScale(context: CanvasRenderingContext2D, w: number): void {
     context.fillText(`${line * 100}${line === 1 ? ' %' : ''}`, 6, y(line) - 3)
   }
   const clip = view.derivedClip
-  if (!clip) return
+  if (!clip?.floor) return
   context.setLineDash([5, 4])
   context.strokeStyle = token('slow')
   rule(context, y(clip.floor), w)

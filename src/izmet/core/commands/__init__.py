@@ -36,6 +36,7 @@ from izmet.core.commands.cuts import (
     SplitClip,
 )
 from izmet.core.commands.keeping import in_slots
+from izmet.core.commands.motions import SetMotion
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
@@ -206,6 +207,7 @@ Command = Annotated[
     | LayTake
     | RemoveClip
     | SetLevel
+    | SetMotion
     | FrameClip
     | ReverseClip
     | EndClip

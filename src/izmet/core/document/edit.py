@@ -500,6 +500,23 @@ class Overlap(Frozen):
     frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
 
 
+class Motion(Frozen):
+    """What is seen where a clip's pictures are too few, or too many.
+
+    Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
+    one is blended into the next. The ``shutter`` is open for so many degrees of an output frame,
+    360 for all of it, and all that passes by then is seen at once; 0 is no motion blur.
+    """
+
+    between: Literal["held", "blended"] = "held"
+    shutter: Annotated[float, Field(ge=0, le=360)] = 0.0
+
+    @property
+    def as_it_is(self) -> bool:
+        """Whether each output frame shows one picture as it is in the take."""
+        return self.between == "held" and self.shutter == 0
+
+
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
@@ -510,8 +527,8 @@ class Clip(Frozen):
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
     ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
-    is seen before it; without one it waits. ``passes`` repeat something at cues, one on top
-    of the other.
+    is seen before it; without one it waits. ``motion`` None is the edit's. ``passes`` repeat
+    something at cues, one on top of the other.
     """
 
     id: Id
@@ -526,6 +543,7 @@ class Clip(Frozen):
     across: Share = 0.5
     down: Share = 0.5
     overlap: Overlap | None = None
+    motion: Motion | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
     spans: tuple[Shape, ...]
     passes: Annotated[tuple[AnyPass, ...], Field(max_length=MOST_PASSES)] = ()
@@ -661,18 +679,20 @@ class Recipe(Frozen):
 class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
+    ``motion`` is that of all clips that have none of their own.
     ``accents`` are seen over all that. ``range`` is the stretch that is worked on: what is
     played, exported, filled. ``identity`` tells it from all other edits, wherever it is
     opened; bundles name their edit by it.
     """
 
-    version: Literal[9] = 9
+    version: Literal[10] = 10
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
     width: Side = 1280
     height: Side = 720
     landing: LandingRule = "nearest"
+    motion: Motion = Motion()
     song: Song | None = None
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
@@ -680,6 +700,10 @@ class Edit(Frozen):
     accents: Annotated[tuple[Flash, ...], Field(max_length=MOST_CLIPS)] = ()
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
+
+    def motion_of(self, clip: Clip) -> Motion:
+        """How a clip's pictures follow one another."""
+        return self.motion if clip.motion is None else clip.motion
 
     def take(self, id: str) -> Take:
         """The take with this id. Raises Refusal when there is none."""

@@ -74,8 +74,13 @@ def _bends(document: Document) -> Document:
     return document
 
 
+def _motion(document: Document) -> Document:
+    """9 → 10: clips and edits say what is seen between pictures, and how long the shutter is open."""
+    return document
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
-    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends
+    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

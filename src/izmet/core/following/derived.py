@@ -61,12 +61,22 @@ class DerivedSpan(BaseModel):
     values: list[SpanValue]
 
 
+class DerivedMix(Columns):
+    """Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
+    frames, and as many of their weights, which add up to 1."""
+
+    first: int
+    sources: list[Counts]
+    weights: list[Numbers]
+
+
 class DerivedClip(Columns):
     """A clip's curve, sampled at each output frame from ``first`` on, and where its ties landed.
 
     ``source`` and ``speed`` are rounded, for drawing; the frame map has what is shown.
     ``steps`` are the distinct pictures passed since the frame before: 0 is a repeat, −1 a
-    frame on which the clip lies under another one. ``changed_by_hand``: its recipe made it otherwise.
+    frame on which the clip lies under another one. ``mix`` is null where each frame shows one
+    picture, the one of the frame map. ``changed_by_hand``: its recipe made it otherwise.
     """
 
     id: str
@@ -77,6 +87,7 @@ class DerivedClip(Columns):
     source: Numbers
     speed: Numbers
     steps: Counts
+    mix: DerivedMix | None
     smoothness: Smoothness
     changed_by_hand: bool
     landings: list[Landing]

@@ -21,26 +21,26 @@ from izmet.core.following.derived import (
     DerivedLayer,
     DerivedLook,
     DerivedMap,
+    DerivedMix,
     DerivedPin,
     DerivedSpan,
 )
 from izmet.core.memo import Memo
-from izmet.core.retime.floor import smooth_floor
+from izmet.core.retime.floor import floor_of, smooth_floor
 from izmet.core.retime.handles import span_values
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.shown.framemap import FrameMap, Layer
+from izmet.core.shown.framemap import FrameMap, Layer, Mix
 from izmet.core.shown.landing import landings
+from izmet.core.shown.mixing import Pictures
 from izmet.core.shown.repeats import HIDDEN, steps
 from izmet.core.shown.smoothness import smoothness
-from izmet.core.shown.stack import curves_of, frames_along, frames_anew
+from izmet.core.shown.stack import UNCOUNTED, curves_of, frames_along, frames_anew, longest_reach
 
 DRAWN_DECIMALS = 4
-
-Pictures = Mapping[str, Frames]
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,7 +59,7 @@ class Workings:
     derived: Derived
 
 
-def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
+def derive(edit: Edit, pictures: Pictures = UNCOUNTED) -> Derived:
     """What follows from an edit.
 
     Args:
@@ -68,7 +68,7 @@ def derive(edit: Edit, pictures: Pictures | None = None) -> Derived:
     Raises:
         Refusal: a clip that cannot be solved.
     """
-    return workings_of(edit, pictures or {}).derived
+    return workings_of(edit, pictures).derived
 
 
 def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Workings:
@@ -91,10 +91,10 @@ def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) ->
         return _worked_out(edit, pictures)
     touched = [each for index in changed for each in (near.curves[index], curves[index])]
     # The frame after them has another one before it, and an overlap reaches further.
-    reach = max((each.overlap.frames for each in (*edit.clips, *near.edit.clips) if each.overlap), default=0)
+    reach = longest_reach((*edit.clips, *near.edit.clips))
     begin, end = min(curve.first for curve in touched), max(curve.last for curve in touched)
     anew = range(begin - reach, end + 2 + reach)
-    shown = frames_anew(edit, curves, near.shown, anew)
+    shown = frames_anew(edit, curves, pictures, near.shown, anew)
     passed = near.passed.copy()
     passed[shown.part_of(anew)] = _passed(edit, curves, shown, pictures, anew)
     clips = [
@@ -106,7 +106,7 @@ def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) ->
 
 def _worked_out(edit: Edit, pictures: Pictures) -> Workings:
     curves = curves_of(edit)
-    shown = frames_along(edit, curves)
+    shown = frames_along(edit, curves, pictures)
     passed = _passed(edit, curves, shown, pictures, shown.frames)
     clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
     return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
@@ -119,7 +119,7 @@ def _clips_changed(near: Workings, edit: Edit, pictures: Pictures) -> list[int] 
         edit.song is before.song
         and edit.takes is before.takes
         and (edit.rate, edit.landing, edit.blacks) == (before.rate, before.landing, before.blacks)
-        and edit.accents == before.accents
+        and (edit.accents, edit.motion) == (before.accents, before.motion)
         and near.shown.clips == tuple(clip.id for clip in edit.clips)
         and pictures.keys() == near.pictures.keys()
         and all(held is near.pictures[id] for id, held in pictures.items())
@@ -206,23 +206,33 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
     beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.clip == index)
+    mix = shown.mixes.get(index)
     # The curve is another one whenever anything is that it was made from.
     return _KEPT.recall(
-        (curve,),
+        (curve, mix),
         (above, beside, seen.tobytes()),
         lambda: DerivedClip.model_construct(
             id=clip.id,
             first=curve.first,
             pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
             spans=[_span(edit, clip, curve, index, seen) for index in range(len(clip.spans))],
-            floor=smooth_floor(edit, edit.take(clip.take)),
+            floor=floor_of(edit, clip),
             source=np.round(curve.source, DRAWN_DECIMALS).astype(np.float32),
             speed=np.round(curve.speed, DRAWN_DECIMALS).astype(np.float32),
             steps=seen.astype(np.int16),
+            mix=None if mix is None else _mix(mix),
             smoothness=smoothness(seen, curve.first),
             changed_by_hand=clip.changed_by_hand,
             landings=landings(edit, clip, curve, shown, passed),
         ),
+    )
+
+
+def _mix(mix: Mix) -> DerivedMix:
+    return DerivedMix(
+        first=mix.first,
+        sources=[column.astype(np.int32) for column in mix.pictures.T],
+        weights=[column.astype(np.float32) for column in mix.weights.T],
     )
 
 
@@ -233,7 +243,8 @@ SPAN_BYTES, FRAME_BYTES = 3000, 44
 
 
 def _weight(clip: DerivedClip) -> int:
-    return len(clip.spans) * SPAN_BYTES + len(clip.source) * FRAME_BYTES
+    mixed = 0 if clip.mix is None else sum(column.nbytes for column in (*clip.mix.sources, *clip.mix.weights))
+    return len(clip.spans) * SPAN_BYTES + len(clip.source) * FRAME_BYTES + mixed
 
 
 _KEPT: Memo[DerivedClip] = Memo(REMEMBERED_BYTES, _weight)

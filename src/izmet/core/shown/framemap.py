@@ -1,20 +1,21 @@
 """What does each output frame of the edit ask for?
 
 A stack, from the bottom up: the picture that fills the frame, then the layers over it,
-then the looks over all. Preview, renderer, landings and read-back all read it.
+then the looks over all. A picture is one of its take, or a mix of some. Preview, renderer,
+landings and read-back all read it.
 
 The ground of the stack is one request per output frame, from the first that any clip
 covers to the last: which clip, where in its take, which way and how fast the picture
 travels there. Later clips lie over earlier ones, and what covers all ends the stack; a
 frame that no clip covers is black, and so is one where the edit wants it to be. It is
-kept as arrays, a column for each fact. Layers and looks are columns too, of the frames
-alone on which they are: a plain edit has none.
+kept as arrays, a column for each fact. Mixes, layers and looks are columns too, of the
+frames alone on which they are: a plain edit has none.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
 from typing import Literal, NamedTuple
@@ -68,6 +69,36 @@ class Run:
 
 
 @dataclass(frozen=True, eq=False)
+class Mix(Run):
+    """Source pictures that are seen together, by their weights; columns of shape (count, pictures).
+
+    Those of a frame come in the order of travel, and their weights add up to 1. What a frame
+    does not need weighs nothing, and is its last picture again.
+    """
+
+    pictures: Frames
+    weights: Floats
+
+    def __len__(self) -> int:
+        return len(self.pictures)
+
+    def between(self, frames: range) -> Mix:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        return Mix(self.first + part.start, self.pictures[part], self.weights[part])
+
+    @property
+    def farthest(self) -> Frames:
+        """The picture farthest on the way that is seen on each frame, shape (count,)."""
+        return self.pictures[:, -1]
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return self.pictures.nbytes + self.weights.nbytes
+
+
+@dataclass(frozen=True, eq=False)
 class Layer(Run):
     """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
 
@@ -114,8 +145,10 @@ class FrameMap(Run):
 
     ``clip`` counts in ``clips``, the ids of all clips from the lowest to the topmost,
     and is BLACK where none is seen. ``picture`` is the source frame that nearest
-    sampling shows at ``position``. ``layers`` and ``looks`` are in the order in which
-    they lie over one another.
+    sampling shows at ``position``. ``mixes`` are those of clips of which several pictures are
+    seen together, by their places in ``clips``: each on every frame on which the clip may be
+    seen, in whatever part. ``layers`` and ``looks`` are in the order in which they lie over
+    one another.
     """
 
     clips: tuple[str, ...]
@@ -126,6 +159,7 @@ class FrameMap(Run):
     speed: Floats
     layers: tuple[Layer, ...] = ()
     looks: tuple[Look, ...] = ()
+    mixes: Mapping[int, Mix] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.clip)
@@ -165,6 +199,7 @@ class FrameMap(Run):
             self.speed[at],
             tuple(layer.between(kept) for layer in self.layers if layer.meets(kept)),
             tuple(look.between(kept) for look in self.looks if look.meets(kept)),
+            self.mixes,
         )
 
     def kinds(self) -> Iterator[FrameMap]:
@@ -177,10 +212,13 @@ class FrameMap(Run):
             yield self.between(range(self.first + begin, self.first + end))
 
     def seen_of(self, clip: int, frames: range) -> tuple[NDArray[np.bool_], Frames]:
-        """On which output frames a clip is seen, in whatever part, and which picture, both (frames,)."""
+        """On which output frames a clip is seen, in whatever part, and which picture, both (frames,).
+
+        Of those that are mixed it is the one farthest on the way.
+        """
         part = self.part_of(frames)
         mine = self.clip[part] == clip
-        if len(mine) == len(frames) and not self.layers:
+        if len(mine) == len(frames) and not self.layers and clip not in self.mixes:
             return mine, self.picture[part]
         at = slice(self.first + part.start - frames.start, self.first + part.stop - frames.start)
         seen, picture = np.zeros(len(frames), bool), np.zeros(len(frames), np.int64)
@@ -191,6 +229,10 @@ class FrameMap(Run):
                 seen[to], picture[to] = over.opacity > 0, over.picture
         seen[at] |= mine
         picture[at] = np.where(mine, self.picture[part], picture[at])
+        if (mix := self.mixes.get(clip)) is not None:
+            mixed = mix.between(frames)
+            to = slice(mixed.first - frames.start, mixed.first - frames.start + len(mixed))
+            picture[to] = np.where(seen[to], mixed.farthest, picture[to])
         return seen, picture
 
     @cached_property
@@ -254,4 +296,5 @@ def repainted(
         speed=speed,
         layers=(),
         looks=(),
+        mixes={},
     )

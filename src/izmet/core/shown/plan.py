@@ -12,9 +12,9 @@ from __future__ import annotations
 from hashlib import sha256
 from typing import NamedTuple
 
-from izmet.core.document.edit import Clip, Edit
+from izmet.core.document.edit import Edit
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.framemap import BLACK, FrameMap
 
 LONGEST_SECONDS = 10.0
 """A longer stretch is cut, so that little is lost when the work is stopped."""
@@ -54,11 +54,11 @@ def render_plan(edit: Edit, shown: FrameMap, how: str) -> list[Part]:
 
 def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     digest = sha256(f"{how} {edit.rate} {edit.width}x{edit.height} {len(shown)}".encode())
-    asked = shown.request(0)
-    if asked.clip is not None:
-        digest.update(_pictures(edit, edit.clip(asked.clip), shown.picture))
+    ground = int(shown.clip[0])
+    if ground != BLACK:
+        digest.update(_pictures(edit, shown, ground, shown.picture))
     for layer in shown.layers:
-        digest.update(_pictures(edit, edit.clip(shown.clips[layer.clip]), layer.picture))
+        digest.update(_pictures(edit, shown, layer.clip, layer.picture))
         digest.update(layer.opacity.astype("<f8").tobytes())
     for look in shown.looks:
         for name, column in sorted(look.values.items()):
@@ -67,9 +67,15 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     return digest.hexdigest()
 
 
-def _pictures(edit: Edit, clip: Clip, pictures: Frames) -> bytes:
-    """All that decides which pictures of a clip are seen, and where in the frame."""
+def _pictures(edit: Edit, shown: FrameMap, place: int, pictures: Frames) -> bytes:
+    """All that decides which pictures of a clip are seen in a part, and where in the frame."""
+    clip = edit.clip(shown.clips[place])
     take = edit.take(clip.take)
     placed = f" {clip.fit} {clip.across} {clip.down}"
     file = f" {take.media.sha256 or take.media.path} {take.width}x{take.height} {take.rate}"
-    return f"{placed}{file}".encode() + pictures.astype("<i8").tobytes()
+    asked = f"{placed}{file}".encode() + pictures.astype("<i8").tobytes()
+    if (mix := shown.mixes.get(place)) is None:
+        return asked
+    part = mix.between(shown.frames)
+    mixed = f" mixed {part.pictures.shape}".encode() + part.pictures.astype("<i8").tobytes()
+    return asked + mixed + part.weights.astype("<f8").tobytes()

@@ -19,12 +19,14 @@ import numpy as np
 from izmet.core.document.edit import Edit, Take
 from izmet.core.memo import Memo
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.framemap import BLACK, FrameMap, Mix
 
 HIDDEN = -1
 """In place of a step where a clip is not seen."""
 
 
+WEIGHT_DECIMALS = 3
+"""Weights that differ by less look the same."""
 _COUNTED: ContextVar[Mapping[str, Frames]] = ContextVar("counted", default=MappingProxyType({}))
 
 
@@ -58,7 +60,7 @@ def steps(edit: Edit, shown: FrameMap, pictures: Mapping[str, Frames] | None = N
     """Distinct pictures passed from each output frame to the next, either way, shape (count,).
 
     0 marks a repeat, more than 1 a skip. The first frame counts as one, and so does a
-    cut to another picture.
+    cut to another picture. A mix is a picture of its own, and what is seen in it is not skipped.
 
     Args:
         pictures: per take id, the distinct picture of each of its source frames, shape
@@ -73,7 +75,20 @@ def steps(edit: Edit, shown: FrameMap, pictures: Mapping[str, Frames] | None = N
     passed = np.abs(np.diff(seen, prepend=seen[0] - 1))
     cut = np.diff(shown.clip, prepend=shown.clip[0]) != 0
     other = np.diff(take, prepend=take[0]) != 0
-    return np.where(cut, np.minimum(passed, 1) | other, passed)
+    found = np.where(cut, np.minimum(passed, 1) | other, passed)
+    for clip, mix in shown.mixes.items():
+        at = np.flatnonzero((shown.clip == clip) & ~cut)
+        at = at[at > 0]
+        found[at] = _steps_mixed(mix, at + (shown.first - mix.first), found[at])
+    return found
+
+
+def _steps_mixed(mix: Mix, at: Frames, passed: Frames) -> Frames:
+    """What is passed into frames of a mix, by their places in it, given what passes without it."""
+    pictures, weights = mix.pictures, np.round(mix.weights, WEIGHT_DECIMALS)
+    same = (pictures[at] == pictures[at - 1]) & (weights[at] == weights[at - 1])
+    within = np.count_nonzero(weights[at], axis=1) - 1
+    return np.where(same.all(axis=1), 0, np.maximum(1, passed - within))
 
 
 def _looks(picture: Frames, take: Frames, held: list[Frames | None]) -> Frames:

@@ -4,13 +4,15 @@ The ground is what the clips' curves lay out, later ones over earlier ones. Over
 the overlaps: around its cut a clip and the one before it are both seen, and the one that
 has the smaller part of the picture is a layer over the other. A curve that has to go on
 past its clip's end goes on as it is there, and holds the take's last picture where that
-ends. Over all lie the accents.
+ends. Over all lie the accents. Of a clip that is blended, or seen through an open shutter,
+each of these pictures is a mix.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
@@ -20,11 +22,20 @@ from izmet.core.document.edit import Clip, Edit, Flash
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, frame_map, repainted
+from izmet.core.shown.mixing import Pictures, mixes_of
+
+UNCOUNTED: Pictures = MappingProxyType({})
+"""Where nobody counted the distinct pictures of any take."""
 
 
-def frames_shown(edit: Edit) -> FrameMap:
-    """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved."""
-    return frames_along(edit, curves_of(edit))
+def frames_shown(edit: Edit, pictures: Pictures = UNCOUNTED) -> FrameMap:
+    """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved.
+
+    Args:
+        pictures: per take id, the distinct picture of each of its source frames, shape
+            (source frames,); those of other takes are taken to be spread evenly.
+    """
+    return frames_along(edit, curves_of(edit), pictures)
 
 
 def curves_of(edit: Edit) -> list[Curve]:
@@ -32,19 +43,22 @@ def curves_of(edit: Edit) -> list[Curve]:
     return [solve(edit, clip) for clip in edit.clips]
 
 
-def frames_along(edit: Edit, curves: Sequence[Curve]) -> FrameMap:
+def frames_along(edit: Edit, curves: Sequence[Curve], pictures: Pictures = UNCOUNTED) -> FrameMap:
     """What each output frame asks for, given the curves of all clips."""
-    return _stacked(edit, curves, frame_map([clip.id for clip in edit.clips], curves, dark_ranges(edit)))
+    ground = frame_map([clip.id for clip in edit.clips], curves, dark_ranges(edit))
+    return _stacked(edit, curves, pictures, ground)
 
 
-def frames_anew(edit: Edit, curves: Sequence[Curve], near: FrameMap, frames: range) -> FrameMap:
+def frames_anew(
+    edit: Edit, curves: Sequence[Curve], pictures: Pictures, near: FrameMap, frames: range
+) -> FrameMap:
     """What each output frame asks for, where on all but some the ground is that of ``near``."""
-    return _stacked(edit, curves, repainted(near, curves, frames, dark_ranges(edit)))
+    return _stacked(edit, curves, pictures, repainted(near, curves, frames, dark_ranges(edit)))
 
 
-def frames_exported(edit: Edit) -> FrameMap:
+def frames_exported(edit: Edit, pictures: Pictures = UNCOUNTED) -> FrameMap:
     """What the frames of an edit ask for that are exported: those of its range, if it has one."""
-    shown = frames_shown(edit)
+    shown = frames_shown(edit, pictures)
     return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
 
 
@@ -101,7 +115,14 @@ def room_beyond(edit: Edit, clip: Clip, curve: Curve, frames: range) -> int:
     return _run(nearest_first.astype(np.int32), 1)
 
 
-def _stacked(edit: Edit, curves: Sequence[Curve], ground: FrameMap) -> FrameMap:
+def longest_reach(clips: Iterable[Clip]) -> int:
+    """Output frames on which a clip may be seen before and after its own, where some overlap."""
+    return max((clip.overlap.frames for clip in clips if clip.overlap), default=0)
+
+
+def _stacked(edit: Edit, curves: Sequence[Curve], pictures: Pictures, ground: FrameMap) -> FrameMap:
+    if mixes := mixes_of(edit, curves, pictures, longest_reach(edit.clips)):
+        ground = replace(ground, mixes=mixes)
     if not edit.accents and all(clip.overlap is None for clip in edit.clips):
         return ground
     layers = [

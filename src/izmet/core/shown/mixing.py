@@ -1,0 +1,204 @@
+"""Which source pictures are seen together on an output frame, and with what weight each?
+
+Where a clip is blended, a frame that lies between two pictures shows both, by how near it is
+to each; where its shutter is open for a while, it shows all that passes by then. Pictures that
+look the same are one: what is mixed is never a picture with its own copy.
+
+No mix takes in a tied moment: before its frame only what comes before it is seen, on its frame
+nothing else, at full strength. What a clip leaves out is not passed by, and one picture is not
+blended into the next where it is held for longer than the take usually holds one, until its
+usual time before that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from izmet.core.document.edit import Clip, Edit, Motion, Take
+from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.memo import Memo
+from izmet.core.retime.floor import held_frames
+from izmet.core.retime.profile import Floats
+from izmet.core.retime.sampling import Frames
+from izmet.core.retime.solve import Curve
+from izmet.core.shown.framemap import Mix
+from izmet.core.shown.repeats import spread
+
+SAMPLES = 9
+"""Instants at which an open shutter is asked what passes by; the frame's own is the one in the middle."""
+JUMP = 0.5
+"""Source frames that the picture moves otherwise than its speed says, from which on it jumps."""
+REMEMBERED_BYTES = 64 * 2**20
+
+Pictures = Mapping[str, Frames]
+Grid = NDArray[np.int64]
+
+
+def mixes_of(edit: Edit, curves: Sequence[Curve], pictures: Pictures, beside: int) -> dict[int, Mix]:
+    """The mixes of all clips that are not seen as they are, by their places in the edit.
+
+    Args:
+        pictures: per take id, the distinct picture of each of its source frames, shape
+            (source frames,); those of other takes are taken to be spread evenly.
+        beside: output frames on which a clip may be seen before and after its own.
+    """
+    found: dict[int, Mix] = {}
+    for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
+        motion = edit.motion_of(clip)
+        if motion.as_it_is:
+            continue
+        take = edit.take(clip.take)
+        known = pictures.get(take.id)
+        parts = (curve, take) if known is None else (curve, take, known)
+        mix = _KEPT.recall(
+            parts,
+            (motion, beside, edit.rate),
+            lambda: _mix(edit, clip, curve, _Held.of(take, known), beside),  # noqa: B023 - called at once
+        )
+        if mix is not None:
+            found[place] = mix
+    return found
+
+
+_KEPT: Memo[Mix | None] = Memo(REMEMBERED_BYTES, lambda mix: 64 if mix is None else mix.nbytes)
+
+
+@dataclass(frozen=True, eq=False)
+class _Held:
+    """The runs of source frames that hold one picture each.
+
+    ``run`` is the run of each source frame, shape (source frames,); ``first`` and ``last``
+    are the source frames of each run. Most are ``usual`` source frames long at the most.
+    """
+
+    run: Frames
+    first: Frames
+    last: Frames
+    usual: int
+
+    @staticmethod
+    def of(take: Take, known: Frames | None) -> _Held:
+        """The runs of a take."""
+        distinct = spread(take) if known is None or len(known) != take.frames else known
+        begins = np.diff(distinct, prepend=distinct[0] - 1) != 0
+        first = np.flatnonzero(begins)
+        last = np.append(first[1:], len(distinct)) - 1
+        return _Held(np.cumsum(begins) - 1, first, last, held_frames(take))
+
+    def begun(self, picture: Grid, way: Grid) -> Grid:
+        """Where a picture begins on the way, shape as given."""
+        run = self.run[picture]
+        return np.where(way > 0, self.first[run], self.last[run])
+
+    def next(self, picture: Grid, way: Grid) -> tuple[Grid, NDArray[np.bool_]]:
+        """Where the next picture begins on the way, and whether there is one, shape as given."""
+        run = self.run[picture] + way
+        there = (run >= 0) & (run < len(self.first))
+        run = np.clip(run, 0, len(self.first) - 1)
+        return np.where(way > 0, self.first[run], self.last[run]), there
+
+
+def _mix(edit: Edit, clip: Clip, curve: Curve, held: _Held, beside: int) -> Mix | None:
+    motion, take = edit.motion_of(clip), edit.take(clip.take)
+    frames = np.arange(curve.first - beside, curve.last + 1 + beside)
+    plain = _nearest(curve, frames, take.frames)
+    offsets = _offsets(motion)
+    position, speed = _around(curve, frames, offsets)
+    way = np.where(speed < 0, -1, np.where(speed > 0, 1, _ways(curve, frames)[:, None]))
+    seen = _pictures(position, way, plain)
+    guarded = np.zeros(len(held.first), bool)
+    guarded[held.run[_moments(edit, clip)]] = True
+    early = guarded[held.run[seen]] & (held.run[seen] != held.run[plain][:, None])
+    seen = np.where(early, plain[:, None], seen)
+    part = np.zeros(seen.shape)
+    coming, there = held.next(seen, way)
+    if motion.between == "blended":
+        slow = np.abs(speed) * float(take.distinct / edit.rate) < 1
+        ramp = np.clip(np.abs(coming - held.begun(seen, way)), 1, held.usual)
+        part = np.where(slow & there & ~guarded[held.run[coming]], 1 - np.abs(coming - position) / ramp, 0)
+        part = np.clip(part, 0, 1)
+        part[part < FRAME_TOLERANCE] = 0
+    landed = np.isin(
+        frames, [int(pin.n) for pin, tie in zip(curve.pins, clip.pins, strict=True) if tie.is_tie]
+    )
+    seen[landed], part[landed] = plain[landed][:, None], 0
+    middle = way[:, way.shape[1] // 2]
+    return _merged(int(frames[0]), seen, np.where(part > 0, coming, seen), part, middle, held)
+
+
+def _offsets(motion: Motion) -> Floats:
+    """When an output frame's shutter asks, in output frames from its own instant, shape (samples,)."""
+    if motion.shutter == 0:
+        return np.zeros(1)
+    return ((np.arange(SAMPLES) + 0.5) / SAMPLES - 0.5) * (motion.shutter / 360)
+
+
+def _nearest(curve: Curve, frames: Frames, of: int) -> Frames:
+    """The source frame that each output frame shows as it is, shape (frames,)."""
+    before, after = frames[frames < curve.first], frames[frames > curve.last]
+    beside = [np.clip(curve.beside(part)[1], 0, of - 1) if len(part) else part for part in (before, after)]
+    return np.concatenate([beside[0], curve.shown, beside[1]])
+
+
+def _ways(curve: Curve, frames: Frames) -> Frames:
+    """The way of travel of each output frame, shape (frames,)."""
+    return curve.way[np.clip(frames - curve.first, 0, len(curve.way) - 1)].astype(np.int64)
+
+
+def _around(curve: Curve, frames: Frames, offsets: Floats) -> tuple[Floats, Floats]:
+    """Positions and speeds while the shutter is open, shape (frames, samples).
+
+    Past a jump it sees what it saw on its own frame.
+    """
+    instants = frames[:, None] + offsets
+    position, speed = (each.reshape(instants.shape) for each in curve.at(instants.ravel()))
+    middle = len(offsets) // 2
+    if middle:
+        passed = (speed[:, 1:] + speed[:, :-1]) / 2 * np.diff(offsets) * curve.segments[0].per_frame
+        jumps = np.abs(np.diff(position, axis=1) - passed) > JUMP
+        past = np.zeros(position.shape, bool)
+        past[:, middle + 1 :] = np.logical_or.accumulate(jumps[:, middle:], axis=1)
+        past[:, :middle] = np.logical_or.accumulate(jumps[:, :middle][:, ::-1], axis=1)[:, ::-1]
+        position = np.where(past, position[:, middle : middle + 1], position)
+        speed = np.where(past, speed[:, middle : middle + 1], speed)
+    return position, speed
+
+
+def _pictures(position: Floats, way: Grid, plain: Frames) -> Grid:
+    """The source frame seen at each instant, none that the frames beside it did not come to."""
+    seen = np.where(
+        way > 0, np.floor(position + FRAME_TOLERANCE), np.ceil(position - FRAME_TOLERANCE)
+    ).astype(np.int64)
+    near = np.stack([np.append(plain[:1], plain[:-1]), plain, np.append(plain[1:], plain[-1:])])
+    seen = np.clip(seen, near.min(axis=0)[:, None], near.max(axis=0)[:, None])
+    seen[:, seen.shape[1] // 2] = plain
+    return seen
+
+
+def _moments(edit: Edit, clip: Clip) -> list[int]:
+    """The source frames of a clip's tied moments."""
+    return [edit.moment(clip.take, pin.moment).frame for pin in clip.pins if pin.is_tie and pin.moment]
+
+
+def _merged(first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, held: _Held) -> Mix | None:
+    """The mix of all that is seen on each frame, as many columns as the fullest one needs; None for one."""
+    count, samples = seen.shape
+    pictures = np.concatenate([seen, coming], axis=1)
+    weights = np.concatenate([1 - part, part], axis=1) / samples
+    order = np.argsort(pictures * way[:, None], axis=1, kind="stable")
+    pictures, weights = (np.take_along_axis(each, order, axis=1) for each in (pictures, weights))
+    run = held.run[pictures]
+    column = np.cumsum(np.diff(run, axis=1, prepend=run[:, :1]) != 0, axis=1)
+    most = int(column.max()) + 1
+    if most == 1:
+        return None
+    rows = np.broadcast_to(np.arange(count)[:, None], column.shape)
+    mixed = np.repeat(pictures[:, -1:], most, axis=1)
+    mixed[rows, column] = pictures
+    share = np.zeros((count, most))
+    np.add.at(share, (rows, column), weights)
+    return Mix(first, mixed, share)

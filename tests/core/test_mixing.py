@@ -1,0 +1,222 @@
+"""Pictures seen together: what is between two of them, and what passes while the shutter is open."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from izmet.core import commands as do
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Motion, Pin, Song, Steady, Take
+from izmet.core.document.refusal import Refusal
+from izmet.core.following.derived import changes
+from izmet.core.following.workings import derive, workings_of
+from izmet.core.retime.solve import solve
+from izmet.core.shown.framemap import Mix
+from izmet.core.shown.plan import render_plan
+from izmet.core.shown.stack import frames_shown
+from izmet.core.solved import SolvedClip, solved
+from tests.core.examples import MEDIA
+
+RATES = ("24", "30000/1001", "30", "50", "60", "120")
+BLENDED, OPEN = Motion(between="blended"), Motion(between="blended", shutter=360)
+HIT, LANDS = 400, 90
+motions = st.sampled_from([BLENDED, OPEN, Motion(shutter=180), Motion(shutter=30)])
+
+
+def one_clip(
+    motion: Motion,
+    speeds: tuple[float, float] = (0.4, 0.4),
+    rates: tuple[str, str] = ("30", "60"),
+    distinct: str | None = None,
+    reversed: bool = False,
+    tied: bool = True,
+) -> Edit:
+    """A clip that runs at one speed to its hit on frame LANDS, and at another one from there on."""
+    rate = Fraction(rates[1])
+    take = Take(
+        id="dive", media=MEDIA, rate=rates[0], distinct=distinct or rates[0], frames=800, width=64, height=36,
+        moments=(Moment(id="hit", frame=HIT),),
+    )  # fmt: skip
+    cue = Cue(id="drop", time=float(LANDS / rate), kind="drop")
+    middle = Pin(id="b", cue="drop", moment="hit") if tied else Pin(id="b", n=LANDS, p=HIT)
+    clip = Clip(
+        id="clip-1", take="dive", reversed=reversed, spans=tuple(Steady(speed=each) for each in speeds),
+        pins=(Pin(id="a", n=LANDS - 60), middle, Pin(id="c", n=LANDS + 60)),
+    )  # fmt: skip
+    song = Song(media=MEDIA, duration=60, sample_rate=48000, cues=(cue,))
+    return Edit(rate=rates[1], song=song, takes=(take,), clips=(clip,), motion=motion)
+
+
+def mix_of(edit: Edit) -> Mix:
+    return frames_shown(edit).mixes[0]
+
+
+def seen_on(mix: Mix, n: int) -> dict[int, float]:
+    """What is seen on an output frame: each source frame and its weight."""
+    row = n - mix.first
+    both = zip(mix.pictures[row].tolist(), mix.weights[row].tolist(), strict=True)
+    return {picture: weight for picture, weight in both if weight > 0}
+
+
+@given(st.floats(0.05, 0.95), st.booleans())
+def test_a_blended_frame_lies_between_its_pictures_as_its_position_does(speed, reversed):
+    """Numeric reference: a weighted mean of linear interpolation is the position itself."""
+    edit = one_clip(BLENDED, (speed, speed), ("60", "60"), reversed=reversed, tied=False)
+    mix, curve = mix_of(edit), solve(edit, edit.clips[0])
+    np.testing.assert_allclose((mix.pictures * mix.weights).sum(axis=1), curve.source, atol=1e-5)
+    assert mix.pictures.shape[1] == 2
+    assert (np.ptp(mix.pictures, axis=1) <= 1).all()
+
+
+@given(
+    motions,
+    st.floats(0.05, 9),
+    st.floats(0.05, 9),
+    st.sampled_from(RATES),
+    st.sampled_from(RATES),
+    st.booleans(),
+)
+def test_a_tied_moment_is_never_mixed_and_never_seen_before_its_frame(
+    motion, before, after, native, rate, back
+):
+    cap = 350 / 60 * float(Fraction(rate) / Fraction(native))
+    edit = one_clip(motion, (min(before, cap), min(after, cap)), (native, rate), reversed=back)
+    shown, way = frames_shown(edit), -1 if back else 1
+    mix = shown.mixes.get(0)
+    (landing,) = derive(edit).landings
+    assert landing.exact
+    if mix is None:
+        return
+    np.testing.assert_allclose(mix.weights.sum(axis=1), 1)
+    assert (mix.pictures >= 0).all()
+    assert (mix.pictures < 800).all()
+    assert seen_on(mix, LANDS).keys() == {HIT}
+    for n in range(LANDS - 60, LANDS):
+        assert all((picture - HIT) * way < 0 for picture in seen_on(mix, n))
+    # In the order of travel, the farthest last.
+    assert (np.diff(mix.pictures, axis=1) * way >= 0).all()
+
+
+@given(st.floats(1.2, 20), st.floats(20, 360), st.booleans())
+def test_an_open_shutter_sees_what_passes_and_smears_by_speed_times_shutter(speed, shutter, reversed):
+    """From memory: an exposure of shutter / 360 of a frame smears by that part of what passes in one."""
+    speed = min(speed, 350 / 60)
+    edit = one_clip(Motion(shutter=shutter), (speed, speed), ("60", "60"), reversed=reversed, tied=False)
+    mix, curve = frames_shown(edit).mixes.get(0), solve(edit, edit.clips[0])
+    passed = speed * shutter / 360
+    if mix is None:
+        assert passed < 2
+        return
+    inner = slice(1, -1)  # beside its ends a clip has no frames to tell by
+    first, last = np.where(mix.weights > 0, mix.pictures, 10**6).min(axis=1), mix.pictures.max(axis=1)
+    assert (np.abs((last - first)[inner] - passed) <= 1 + passed / 9).all()
+    # What is seen is centred on the frame's own instant, within a picture.
+    mean = (mix.pictures * mix.weights).sum(axis=1)
+    assert (np.abs(mean - curve.source)[inner] <= 1).all()
+
+
+def test_a_shutter_sees_only_what_the_clip_passes_not_what_it_leaves_out():
+    edit = one_clip(Motion(shutter=360), (1, 1), ("60", "60"), tied=False)
+    clip = edit.clips[0]
+    pins = (clip.pins[0], clip.pins[1].model_copy(update={"skip": 100}), clip.pins[2])
+    leaping = edit.model_copy(update={"clips": (clip.model_copy(update={"pins": pins}),)})
+    mix = mix_of(leaping)
+    seen = np.where(mix.weights > 0, mix.pictures, mix.pictures[:, -1:])
+    assert not ((seen > HIT + 2) & (seen < HIT + 98)).any()
+    assert (np.ptp(seen, axis=1) <= 2).all()
+
+
+@pytest.mark.parametrize(
+    ("distinct", "rates"), [("30", ("60", "60")), ("24", ("60", "60")), ("25", ("50", "60"))]
+)
+def test_copies_in_a_capture_are_left_out_and_nothing_repeats(distinct, rates):
+    edit = one_clip(BLENDED, (0.5, 0.5), rates, distinct=distinct, tied=False)
+    held = one_clip(Motion(), (0.5, 0.5), rates, distinct=distinct, tied=False)
+    count = Fraction(distinct) / Fraction(rates[0])
+    pictures = {"dive": np.arange(800) * count.numerator // count.denominator}
+    mix = workings_of(edit, pictures).shown.mixes[0]
+    rows = [
+        {pictures["dive"][picture] for picture in seen_on(mix, mix.first + row)} for row in range(len(mix))
+    ]
+    assert all(len(row) == len(seen_on(mix, mix.first + at)) for at, row in enumerate(rows))
+    assert derive(held, pictures).clips[0].smoothness.repeats > 20
+    assert derive(edit, pictures).clips[0].smoothness.repeats == 0
+    assert derive(edit, pictures).clips[0].floor == 0
+
+
+def test_a_picture_that_the_take_holds_for_long_is_not_faded_all_the_while():
+    """A take that stands still for a second: the fade comes in the usual time before the next picture."""
+    pictures = {"dive": np.concatenate([np.arange(380), np.full(60, 380), np.arange(381, 741)])}
+    edit = one_clip(BLENDED, (0.4, 0.4), ("60", "60"), tied=False)
+    mix = workings_of(edit, pictures).shown.mixes[0]
+    curve = solve(edit, edit.clips[0])
+    still = (curve.source >= 380) & (curve.source < 438)
+    assert still.sum() > 100
+    assert all(len(seen_on(mix, mix.first + int(row))) == 1 for row in np.flatnonzero(still))
+
+
+def test_a_fast_clip_is_not_blended_and_a_slow_one_not_blurred():
+    assert frames_shown(one_clip(BLENDED, (3, 3), ("60", "60"), tied=False)).mixes == {}
+    mix = frames_shown(one_clip(Motion(shutter=180), (0.1, 0.1), ("30", "60"), tied=False)).mixes.get(0)
+    assert mix is None or np.ptp(mix.pictures, axis=1).max() <= 1
+    assert frames_shown(one_clip(Motion())).mixes == {}
+
+
+def test_motion_is_that_of_the_clip_else_of_the_edit():
+    edit = one_clip(Motion())
+    blended = do.apply(edit, do.SetMotion(between="blended"))
+    assert blended.motion == BLENDED
+    own = do.apply(blended, do.SetMotion(clips=("clip-1",), shutter=180))
+    assert own.clips[0].motion == Motion(between="blended", shutter=180)
+    assert own.motion == BLENDED
+    again = do.apply(own, do.SetMotion(clips=("clip-1",), as_edit=True))
+    assert again.clips[0].motion is None
+    for unclear in (do.SetMotion(), do.SetMotion(as_edit=True), do.SetMotion(clips=("clip-1",))):
+        with pytest.raises(Refusal, match="Say what"):
+            do.apply(edit, unclear)
+    with pytest.raises(Refusal, match="no clip"):
+        do.apply(edit, do.SetMotion(clips=("none",), shutter=90))
+
+
+def test_what_is_solved_for_programs_tells_each_mix():
+    edit = one_clip(BLENDED)
+    mix, (clip,) = mix_of(edit), solved(edit).clips
+    assert {each.n: dict(zip(each.frames, each.weights, strict=True)) for each in clip.mixes} == {
+        n: pytest.approx(seen_on(mix, n)) for n in clip_frames(clip) if len(seen_on(mix, n)) > 1
+    }
+    assert len(clip.mixes) > 80
+    assert solved(one_clip(Motion())).clips[0].mixes == []
+
+
+def clip_frames(clip: SolvedClip) -> range:
+    return range(clip.first, clip.last + 1)
+
+
+def test_parts_are_made_anew_where_the_mix_is_another_one():
+    keys = {
+        motion: [part.key for part in render_plan(edit, frames_shown(edit), "as ever")]
+        for motion in (Motion(), BLENDED, OPEN)
+        for edit in [one_clip(motion)]
+    }
+    assert len({tuple(each) for each in keys.values()}) == 3
+    assert keys[BLENDED] == [part.key for part in render_plan(*_planned(one_clip(BLENDED)), "as ever")]
+
+
+def _planned(edit: Edit):
+    return edit, frames_shown(edit)
+
+
+@given(motions, st.floats(0.1, 0.9), st.floats(0.1, 3))
+def test_a_change_that_is_worked_out_from_what_was_known_comes_out_the_same(motion, strength, speed):
+    edit = one_clip(motion, (speed, 0.5))
+    clip = edit.clips[0]
+    dip = clip.model_copy(update={"spans": (Dip(speed=speed, strength=strength), clip.spans[1])})
+    bent = edit.model_copy(update={"clips": (dip,)})
+    known = workings_of(edit, {})
+    told = workings_of(bent, {}, known).derived
+    afresh = derive(bent)
+    change = changes(known.derived, told)
+    assert [each.id for each in change.clips] == ["clip-1"]
+    assert told.clips[0].model_dump_json() == afresh.clips[0].model_dump_json()

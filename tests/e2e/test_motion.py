@@ -1,0 +1,70 @@
+"""Blended pictures and motion blur, from the hand to the file: seen as they are exported, and no hit is early."""
+
+import re
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from tests.e2e.test_accents import exported, preview, seen_as, to_frame
+from tests.e2e.test_first_edit import look_at
+from tests.e2e.test_montage import clips_of, filled, saved
+from tests.media.files import write_clicks, write_colours
+
+HIT = 45
+
+
+def begun(server, page: Page, tmp_path: Path) -> None:
+    """A montage of one take of 30 fps, in which no two pictures beside each other are alike."""
+    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
+    greys = [(30 + 37 * k % 180,) * 3 for k in range(120)]
+    take = write_colours(tmp_path / "Heat two.mkv", greys, (320, 180), matrix=1, rate=Fraction(30))
+    page.goto(server.address)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_label("Files for the shelf").set_input_files([song, take])
+    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Heat two")).first.click()
+    look_at(page, HIT)
+    page.keyboard.press("h")
+    expect(page.get_by_role("button", name=f"Moment impact at frame {HIT}")).to_be_visible()
+    filled(page, "3", "4 clips, 3 cuts")
+
+
+def test_what_is_mixed_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    panel = page.get_by_role("region", name="Montage")
+    clips_of(page).nth(1).click()
+    panel.get_by_label("Overlap, frames").fill("6")
+    panel.get_by_label("Overlap, frames").press("Enter")
+    clips_of(page).nth(2).click()
+    page.get_by_role("tab", name="Clip").click()
+    page.keyboard.press("Escape")
+    whole = page.get_by_role("region", name="Edit")
+    whole.get_by_role("radio", name="Blended").click()
+    page.get_by_text("The whole clip").click()
+    page.get_by_label("Motion blur of this clip, °").fill("270")
+    page.get_by_label("Motion blur of this clip, °").press("Enter")
+    own = page.get_by_role("radiogroup", name="Between two pictures of this clip")
+    expect(own.get_by_role("radio", name="Blended")).to_be_checked()
+    made = saved(page)
+    assert made["edit"]["motion"] == {"between": "blended", "shutter": 0}
+    assert [clip["motion"] for clip in made["edit"]["clips"]][2] == {"between": "blended", "shutter": 270}
+    assert all(clip["smoothness"]["repeats"] <= 1 for clip in made["derived"]["clips"])
+    assert all(landing["exact"] for clip in made["derived"]["clips"] for landing in clip["landings"])
+
+    file = exported(page, tmp_path)
+    page.keyboard.press("Escape")
+    first = made["derived"]["map"]["first"]
+    landing = made["derived"]["clips"][2]["landings"][0]["wanted_frame"]
+    cut = made["derived"]["map"]["layers"][1]["first"]
+    # Pictures are mixed: there are more shades than the take shows there.
+    assert len({int(each[0]) for each in file}) > len(set(made["derived"]["map"]["source"]))
+    for n in (*range(cut - 4, cut + 5), *range(landing - 4, landing + 5)):
+        to_frame(page, n)
+        assert seen_as(page, file[n - first]), (n, file[n - first], preview(page, 16 / 9)[20, 20])
+
+    # The clip goes back to what the edit has.
+    own.get_by_role("radio", name="As the edit").click()
+    expect(page.get_by_label("Motion blur of this clip, °")).to_have_value("0")
+    assert np.all([clip["motion"] is None for clip in saved(page)["edit"]["clips"]])
