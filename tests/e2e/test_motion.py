@@ -1,4 +1,4 @@
-"""Blended pictures and motion blur, from the hand to the file: seen as they are exported, and no hit is early."""
+"""Blended pictures and motion blur, from the hand to the file: seen as exported, and no hit is early."""
 
 import re
 from fractions import Fraction
