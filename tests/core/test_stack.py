@@ -14,6 +14,7 @@ from izmet.core.document.edit import Clip, Cue, Edit, Flash, Hold, Moment, Overl
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of
+from izmet.core.shown.framemap import Place
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 from tests.core.examples import MEDIA
@@ -60,6 +61,46 @@ def two_clips(
 
 def overlapped(edit: Edit, frames: int) -> Edit:
     return do.apply(edit, do.OverlapClips(clip="coming", frames=frames))
+
+
+@given(
+    st.integers(1, 40),
+    st.floats(0.25, 4),
+    st.sampled_from(["wipe", "push"]),
+    st.sampled_from(["left", "right", "up", "down"]),
+)
+def test_a_wipe_and_a_push_leave_no_hole_and_no_cut_moves(frames, speed, kind, way):
+    edit = two_clips(hits=(400, 400), speed=speed)
+    plain = frames_shown(edit)
+    shown = frames_shown(do.apply(edit, do.OverlapClips(clip="coming", frames=frames, kind=kind, way=way)))
+    np.testing.assert_array_equal(shown.clip, plain.clip)
+    for layer in shown.layers:
+        for n in layer.frames:
+            over = layer.placing.at(n)
+            (under,) = [each.at(n) for each in shown.placings if n in each.frames] or [Place()]
+            # How much of the frame each of them covers, across and down.
+            parts = [
+                (min(1 + each.x, each.right) - max(each.x, each.left, 0))
+                * (min(1 + each.y, each.bottom) - max(each.y, each.top, 0))
+                for each in (over, under)
+            ]
+            assert 0 < parts[0] <= 0.5
+            assert parts[1] == pytest.approx(1 if kind == "wipe" else 1 - parts[0])
+    assert all(landing.exact for landing in derive(edit).landings)
+
+
+@given(st.integers(2, 40))
+def test_what_is_hidden_by_the_black_of_a_dip_is_told(frames):
+    edit = two_clips()
+    late = do.apply(edit, do.ChangeCue(cue="cue-30", time=(CUT - 1) / 60))
+    dipped = do.apply(late, do.OverlapClips(clip="coming", frames=frames, kind="dip"))
+    hidden = {
+        landing.pin: landing.hidden_by for landing in derive(dipped).landings if landing.clip == "going"
+    }
+    assert hidden["b"] == "black"
+    (coming,) = [landing for landing in derive(dipped).landings if landing.clip == "coming"]
+    assert coming.exact
+    assert coming.hidden_by is None
 
 
 @given(st.integers(1, 60), st.floats(0.25, 4))

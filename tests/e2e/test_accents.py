@@ -10,7 +10,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import PATIENCE_MS
-from tests.e2e.test_first_edit import look_at
+from tests.e2e.test_first_edit import choose, look_at
 from tests.e2e.test_montage import clips_of, exported_file, filled, saved
 from tests.media.files import write_clicks, write_colours
 
@@ -18,6 +18,7 @@ COLOURS = {"dusk": (60, 40, 110), "noon": (220, 200, 90)}
 NEAR, COLOUR_NEAR, PART, INSET = 2, 4, 0.999, 4
 """How far the light of a pixel may be off, of 255, and each of its colours, which file and pack both round;
 which part of the pixels is not; and the edge that is left out."""
+EDGED = 0.985
 LIGHT = np.array([0.2126, 0.7152, 0.0722])
 """Of red, green and blue: ITU-R BT.709."""
 
@@ -67,21 +68,36 @@ def preview(page: Page, aspect: float) -> np.ndarray:
     return whole[top : high - top, left : wide - left, ::-1].astype(int)
 
 
-def seen_as(page: Page, colour: np.ndarray) -> bool:
-    """Whether the preview comes to show a colour, as soon as its pictures are there."""
+def seen_as(page: Page, colour: np.ndarray, part: float = PART) -> bool:
+    """Whether the preview comes to show a colour, or a whole picture, as soon as its pictures are there."""
     for _ in range(PATIENCE_MS // 100):
-        off = preview(page, 16 / 9) - colour
+        shown = preview(page, 16 / 9)
+        off = shown - (colour if colour.ndim == 1 else at_size(colour, shown.shape[:2]))
         close = (np.abs(off @ LIGHT) <= NEAR) & (np.abs(off).max(axis=2) <= COLOUR_NEAR)
-        if close.mean() >= PART:
+        if close.mean() >= part:
             return True
         page.wait_for_timeout(100)
     return False
 
 
-def exported(page: Page, tmp_path: Path) -> list[np.ndarray]:
-    """The colours of a lossless export as RGB, one a picture, decoded with plain PyAV."""
+def at_size(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """The pixels of a picture that lie where those of the preview do, which lacks its edge."""
+    places = [
+        ((np.arange(side) + INSET + 0.5) * whole / (side + 2 * INSET)).astype(int)
+        for side, whole in zip(size, picture.shape, strict=False)
+    ]
+    return picture[np.ix_(*places)]
+
+
+def exported_pictures(page: Page, tmp_path: Path) -> list[np.ndarray]:
+    """The pictures of a lossless export as RGB, decoded with plain PyAV."""
     with av.open(str(exported_file(page, tmp_path))) as container:
-        return [frame.to_ndarray(format="rgb24")[90, 160].astype(int) for frame in container.decode(video=0)]
+        return [frame.to_ndarray(format="rgb24").astype(int) for frame in container.decode(video=0)]
+
+
+def exported(page: Page, tmp_path: Path) -> list[np.ndarray]:
+    """The colours in the middle of each of them."""
+    return [picture[90, 160] for picture in exported_pictures(page, tmp_path)]
 
 
 def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page, tmp_path: Path):
@@ -130,3 +146,31 @@ def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page
     # It goes along with its cue, and away.
     page.get_by_role("region", name="Edit").get_by_role("button", name=re.compile("Remove the flash")).click()
     assert saved(page)["derived"]["map"]["looks"] == []
+
+
+def test_a_wipe_a_push_and_a_dip_are_seen_as_they_are_exported(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    panel = page.get_by_role("region", name="Montage")
+    starts = sorted(clip["first"] for clip in saved(page)["derived"]["clips"])[1:]
+    for start, kind, way in zip(starts, ("Wipe", "Push", "Dip to black"), ("Up", "Right", None), strict=True):
+        to_frame(page, start)
+        panel.get_by_label("Overlap, frames").fill("8")
+        panel.get_by_label("Overlap, frames").press("Enter")
+        choose(page, "Overlap as:", kind)
+        if way is not None:
+            panel.get_by_role("radio", name=way).click()
+            expect(panel.get_by_role("radio", name=way)).to_be_checked()
+    made = saved(page)
+    kinds = [
+        clip["overlap"] and (clip["overlap"]["kind"], clip["overlap"]["way"])
+        for clip in made["edit"]["clips"]
+    ]
+    assert kinds == [None, ("wipe", "up"), ("push", "right"), ("dip", "left")]
+    first = made["derived"]["map"]["first"]
+    file = exported_pictures(page, tmp_path)
+    page.keyboard.press("Escape")
+    for start in starts:
+        for n in range(start - 5, start + 5):
+            to_frame(page, n)
+            # The edge between two pictures lies on whole pixels of each, which are not of one size.
+            assert seen_as(page, file[n - first], EDGED), n

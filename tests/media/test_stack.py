@@ -76,13 +76,58 @@ def test_an_overlap_and_a_flash_come_out_as_their_formulas_say(tmp_path, grey):
     np.testing.assert_allclose(seen, expected, atol=0.51)
 
 
-@pytest.mark.parametrize(("light", "overlap"), [(1.0, 0), (0.9, 8), (0.5, 15)])
-def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path, light, overlap):
+@pytest.mark.parametrize("way", ["left", "right", "up", "down"])
+@pytest.mark.parametrize("kind", ["wipe", "push"])
+def test_a_wipe_uncovers_and_a_push_moves_as_far_as_it_is(tmp_path, kind, way):
+    """Two still pictures; what is expected is put together from them with plain slices."""
+    files, stills = {}, []
+    for id, number in (("dark", 0b101100111000), ("light", 0b010011000110)):
+        path = write_numbered(tmp_path / f"{id}.mkv", 120, codec="ffv1", numbers=[number] * 120)
+        files[id] = looked_at(path, SIZE)
+        still = next(frame.to_ndarray(format="yuv420p")[: SIZE[1]] for frame in decode_all(path, path.name))
+        stills.append(still)
+    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=9, kind=kind, way=way))
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    seen = [
+        frame.to_ndarray(format="yuv420p")[: SIZE[1]] for frame in decode_all(tmp_path / "out.mkv", "out")
+    ]
+    axis = 1 if way in ("left", "right") else 0
+    side = SIZE[0] if axis == 1 else SIZE[1]
+    for k in range(9):
+        # As if it went to the right or down; the other ways are that, looked at from the other side.
+        turned = [np.flip(each, axis) if way in ("left", "up") else each for each in stills]
+        going, coming = (np.swapaxes(each, 0, axis) for each in turned)
+        edge = 2 * round(side * (k + 1) / 10 / 2)
+        rest = going[: side - edge] if kind == "push" else going[edge:]
+        new = coming[side - edge :] if kind == "push" else coming[:edge]
+        whole = np.swapaxes(np.concatenate([new, rest]), 0, axis)
+        whole = np.flip(whole, axis) if way in ("left", "up") else whole
+        np.testing.assert_allclose(seen[CUT - 4 + k].astype(int), whole.astype(int), atol=1)
+
+
+def test_a_dip_is_black_just_before_the_cut_and_the_hit_on_it_is_seen(tmp_path, grey):
+    files, (dark, light) = grey
+    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=8, kind="dip"))
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    parts = [1 / 4, 2 / 4, 3 / 4, 1, 4 / 5, 3 / 5, 2 / 5, 1 / 5]
+    expected = [(dark if k < 4 else light) * (1 - part) + 16 * part for k, part in enumerate(parts)]
+    np.testing.assert_allclose(luma(tmp_path / "out.mkv")[CUT - 4 : CUT + 4], expected, atol=0.51)
+    assert all(landing.exact for landing in derive(edit).landings)
+
+
+@pytest.mark.parametrize(
+    ("light", "overlap", "kind"),
+    [
+        (1.0, 0, "dissolve"), (0.9, 8, "dissolve"), (0.5, 15, "dissolve"),
+        (0.5, 9, "wipe"), (0.9, 9, "push"), (0.5, 8, "dip"),
+    ],
+)  # fmt: skip
+def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path, light, overlap, kind):
     files = {}
     for id, begin in (("dark", 0), ("light", 500)):
         path = write_numbered(tmp_path / f"{id}.mp4", 120, numbers=range(begin, begin + 120))
         files[id] = looked_at(path, SIZE)
-    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=overlap))
+    edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=overlap, kind=kind))
     for cue in ("cue-20", f"cue-{CUT}"):
         edit = do.apply(edit, do.AddFlash(at=cue, light=light, lead=1, tail=5))
     render(edit, files, None, tmp_path / "out.mp4", "mp4")

@@ -1431,17 +1431,20 @@ export interface components {
         };
         /**
          * DerivedLayer
-         * @description A clip's picture over what lies beneath it, for each output frame from ``first``.
+         * @description A clip's picture over what lies beneath it, for each output frame from ``first``; no clip is black.
+         *
+         *     Without a ``placing`` it lies as its clip does.
          */
         DerivedLayer: {
             /** Clip */
-            clip: string;
+            clip: string | null;
             /** First */
             first: number;
             /** Source */
             source: number[];
             /** Opacity */
             opacity: number[];
+            placing: components["schemas"]["DerivedPlacing"] | null;
         };
         /**
          * DerivedLook
@@ -1464,7 +1467,7 @@ export interface components {
          * DerivedMap
          * @description For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
          *
-         *     Over that lie ``layers``, and over all ``looks``, in order.
+         *     That is moved by ``placings``. Over it lie ``layers``, and over all ``looks``, in order.
          */
         DerivedMap: {
             /** First */
@@ -1475,6 +1478,8 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Placings */
+            placings: components["schemas"]["DerivedPlacing"][];
             /** Layers */
             layers: components["schemas"]["DerivedLayer"][];
             /** Looks */
@@ -1504,6 +1509,28 @@ export interface components {
             n: number;
             /** P */
             p: number;
+        };
+        /**
+         * DerivedPlacing
+         * @description Where a picture is moved, and what of it is seen, for each output frame from ``first``.
+         *
+         *     All are parts of the frame's width or height.
+         */
+        DerivedPlacing: {
+            /** First */
+            first: number;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+            /** Left */
+            left: number[];
+            /** Top */
+            top: number[];
+            /** Right */
+            right: number[];
+            /** Bottom */
+            bottom: number[];
         };
         /**
          * DerivedSpan
@@ -2020,16 +2047,25 @@ export interface components {
         };
         /**
          * Overlap
-         * @description How a clip comes in over the one before it: both are seen for some output frames, half on each side of
-         *     the cut, the one fading as the other comes.
+         * @description How a clip comes in over the one before it, for some output frames, half on each side of the cut.
+         *
+         *     In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
+         *     clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
+         *     said. In a ``dip`` the picture goes to black before the cut, and comes back from there.
          */
         Overlap: {
             /**
              * Kind
              * @default dissolve
-             * @constant
+             * @enum {string}
              */
-            kind?: "dissolve";
+            kind?: "dissolve" | "wipe" | "push" | "dip";
+            /**
+             * Way
+             * @default left
+             * @enum {string}
+             */
+            way?: "left" | "right" | "up" | "down";
             /** Frames */
             frames: number;
         };
@@ -3732,6 +3768,8 @@ export interface components {
         /**
          * OverlapClips
          * @description Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard.
+         *
+         *     A kind or a way that is not said stays as it is.
          */
         OverlapClips: {
             /**
@@ -3743,6 +3781,16 @@ export interface components {
             clip: string;
             /** Frames */
             frames: number;
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: ("dissolve" | "wipe" | "push" | "dip") | null;
+            /**
+             * Way
+             * @default null
+             */
+            way?: ("left" | "right" | "up" | "down") | null;
         };
         /**
          * Pair
@@ -4921,7 +4969,7 @@ export interface components {
          * MapChange
          * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
          *
-         *     Its layers and looks are all there are.
+         *     Its placings, layers and looks are all there are.
          */
         MapChange: {
             /** First */
@@ -4936,6 +4984,8 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Placings */
+            placings: components["schemas"]["DerivedPlacing"][];
             /** Layers */
             layers: components["schemas"]["DerivedLayer"][];
             /** Looks */

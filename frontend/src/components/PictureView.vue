@@ -31,7 +31,7 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   if (!stack || !whole) return
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
-  const plain = !stack.layers.length && !stack.looks.length
+  const plain = stack.layers.length < 2 && !stack.looks.length
   if (!plain && composer === undefined) composer = Composer.make()
   if (!plain && composer) return drawComposed(context, box, stack, composer)
   context.save()
@@ -40,35 +40,58 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   context.clip()
   context.fillStyle = 'black'
   if (isOfEdit(stack)) context.fillRect(box.x, box.y, box.w, box.h)
-  for (const { bitmap, box: at, opacity } of placedIn(stack, box.w, box.h)) {
-    context.globalAlpha = opacity
-    context.drawImage(bitmap, box.x + at.x, box.y + at.y, at.w, at.h)
-  }
+  context.translate(box.x, box.y)
+  for (const placed of placedIn(stack, box.w, box.h)) drawPlaced(context, placed)
   context.restore()
 })
 
-const isOfEdit = ({ ground, layers }: Stack<Seen>) => !ground || !!ground.clip || layers.length > 0
+function drawPlaced(context: CanvasRenderingContext2D, { bitmap, box, seen, opacity }: Placed): void {
+  context.save()
+  context.beginPath()
+  context.rect(seen.x, seen.y, seen.w, seen.h)
+  context.clip()
+  context.globalAlpha = opacity
+  if (bitmap) context.drawImage(bitmap, box.x, box.y, box.w, box.h)
+  else context.fillRect(box.x, box.y, box.w, box.h)
+  context.restore()
+}
+
+/** Whether it is a frame of the edit, not a picture of a take that is looked at by itself. */
+const isOfEdit = ({ layers }: Stack<Seen>) => !layers[0]?.shown || !!layers[0].shown.clip
 
 /** Width over height of the frame: what is looked at by itself is seen whole, else it is the edit's. */
 function frameOf(of: Stack<Seen>): number | null {
   if (isOfEdit(of)) return edit.edit ? edit.edit.width! / edit.edit.height! : null
-  const { bitmap } = of.ground!
+  const { bitmap } = of.layers[0]!.shown!
   return bitmap.width ? bitmap.width / bitmap.height : null
 }
 
 /** Where each picture lies in a frame of this size, the lowest first. A closed one is left out. */
-function placedIn({ ground, layers }: Stack<Seen>, width: number, height: number): Placed[] {
-  const all = [...(ground ? [{ shown: ground, opacity: 1 }] : []), ...layers]
-  return all
-    .filter(({ shown }) => shown.bitmap.width)
-    .map(({ shown: { bitmap, clip: id }, opacity }) => {
-      const clip = edit.clipById.get(id ?? '')
-      const sides = [width / bitmap.width, height / bitmap.height]
-      const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
-      const [w, h] = [bitmap.width * scale, bitmap.height * scale]
-      const [across, down] = [clip?.across ?? 0.5, clip?.down ?? 0.5]
-      return { bitmap, opacity, box: { x: (width - w) * across, y: (height - h) * down, w, h } }
+function placedIn({ layers }: Stack<Seen>, width: number, height: number): Placed[] {
+  return layers
+    .filter(({ shown }) => shown?.bitmap.width !== 0)
+    .map(({ shown, opacity, place }) => {
+      const { x, y, left, top, right, bottom } = place ?? IN_PLACE
+      const box = shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height }
+      const edges = [Math.max(left, x), Math.max(top, y), Math.min(right, 1 + x), Math.min(bottom, 1 + y)]
+      const [l, t, r, b] = edges as [number, number, number, number]
+      return {
+        bitmap: shown?.bitmap ?? null,
+        opacity,
+        box: { ...box, x: box.x + x * width, y: box.y + y * height },
+        seen: { x: l * width, y: t * height, w: (r - l) * width, h: (b - t) * height },
+      }
     })
+}
+const IN_PLACE = { x: 0, y: 0, left: 0, top: 0, right: 1, bottom: 1 }
+
+/** A clip's picture as it lies in a frame of this size: filling it, or fitted in. */
+function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box {
+  const clip = edit.clipById.get(id ?? '')
+  const sides = [width / bitmap.width, height / bitmap.height]
+  const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
+  const [w, h] = [bitmap.width * scale, bitmap.height * scale]
+  return { x: (width - w) * (clip?.across ?? 0.5), y: (height - h) * (clip?.down ?? 0.5), w, h }
 }
 
 function drawComposed(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>, by: Composer): void {
@@ -99,7 +122,7 @@ async function fetched(): Promise<Stack<Seen> | null> {
   if (view.looking === 'edit') return seen.get(view.frame)
   const now = wanted.value
   const bitmap = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
-  return bitmap && { ground: { bitmap }, layers: [], looks: [] }
+  return bitmap && { layers: [{ shown: { bitmap }, opacity: 1 }], looks: [] }
 }
 
 let asked = 0

@@ -38,7 +38,7 @@ export function derivedWith(before: Derived, change: DerivedChange): Derived {
 
 function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived['map'] {
   if (!change) return before
-  const { first, clips, begin, length, layers, looks } = change
+  const { first, clips, begin, length, placings, layers, looks } = change
   const column = (old: number[] | Int32Array, put: ArrayLike<number>) => {
     const out = new Int32Array(length)
     if (put.length < length) out.set(old.slice(0, length))
@@ -51,6 +51,7 @@ function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived[
     clips,
     clip: column(before.clip, change.clip),
     source: column(before.source, change.source),
+    placings,
     layers,
     looks,
   }

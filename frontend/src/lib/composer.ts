@@ -12,10 +12,11 @@ export interface Box {
   w: number
   h: number
 }
-/** A picture, where it lies in the frame (in pixels), and which part it has of what is seen there. */
+/** A picture (null: black), where it lies in the frame and what of that is seen (in pixels), and how much. */
 export interface Placed {
-  bitmap: ImageBitmap
+  bitmap: ImageBitmap | null
   box: Box
+  seen: Box
   opacity: number
 }
 
@@ -35,10 +36,17 @@ ${uniforms}
 in vec2 at;
 out vec4 colour;
 void main() { ${body} }`
+const BLACK = PASS('colour = vec4(0.0, 0.0, 0.0, opacity);', 'uniform float opacity;')
 const COPY = PASS('colour = vec4(texture(picture, at).rgb, opacity);', 'uniform float opacity;')
 /** One pass for each kind of look: its parameters are the columns that the core gives. */
 const LOOKS: Record<Lit['kind'], string> = {
   flash: PASS('colour = vec4(mix(texture(picture, at).rgb, vec3(1.0), light), 1.0);', 'uniform float light;'),
+}
+
+/** A box in whole pixels: left, top, width, height. */
+function edges({ x, y, w, h }: Box): [number, number, number, number] {
+  const [left, top] = [Math.round(x), Math.round(y)]
+  return [left, top, Math.max(0, Math.round(x + w) - left), Math.max(0, Math.round(y + h) - top)]
 }
 
 export class Composer {
@@ -70,12 +78,16 @@ export class Composer {
     gl.clear(gl.COLOR_BUFFER_BIT)
     gl.enable(gl.BLEND)
     gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
-    for (const { bitmap, box, opacity } of pictures) {
+    gl.enable(gl.SCISSOR_TEST)
+    for (const { bitmap, box, seen, opacity } of pictures) {
       gl.bindTexture(gl.TEXTURE_2D, this.picture)
-      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+      if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
       const part = [box.x / width, box.y / height, box.w / width, box.h / height]
-      this.pass(COPY, { opacity }, part)
+      // Targets count their rows down from the top, as pictures do.
+      gl.scissor(...edges(seen))
+      this.pass(bitmap ? COPY : BLACK, { opacity }, part)
     }
+    gl.disable(gl.SCISSOR_TEST)
     gl.disable(gl.BLEND)
     let now = 0
     for (const { kind, values } of looks) {

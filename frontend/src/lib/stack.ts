@@ -1,11 +1,12 @@
 /**
- * What an output frame shows: a picture that fills it or black, the layers over it, and the looks over all.
+ * What an output frame shows: pictures over one another, the lowest first, and the looks over all.
  *
  * Pictures that are seen together are layers too: each has as much of what is seen as its weight says.
  */
 import type { Derived } from '@/api/client'
 
 type DerivedClip = Derived['clips'][number]
+type Placing = Derived['map']['placings'][number]
 /** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
 type Row = { source: number; weight: number }[]
 
@@ -14,17 +15,19 @@ export interface Shown {
   clip: string
   source: number
 }
-/** One picture of a stack, with what was fetched of it: the ground, or a layer over it. */
+/** Where a picture is moved, and what of it is seen, in parts of the frame. */
+export type Place = Record<Exclude<keyof Placing, 'first'>, number>
+/** One picture of a stack, with what was fetched of it; null is black. */
 export interface Layered<P> {
-  shown: P
+  shown: P | null
   opacity: number
+  place?: Place
 }
 export interface Lit {
   kind: Derived['map']['looks'][number]['kind']
   values: Record<string, number>
 }
 export interface Stack<P> {
-  ground: P | null
   layers: Layered<P>[]
   looks: Lit[]
 }
@@ -43,14 +46,19 @@ export function stackOn(
   n: number,
 ): Stack<Shown> | null {
   if (!map || n < map.first || n >= map.first + map.clip.length) return null
+  const layers: Layered<Shown>[] = []
+  const lay = ({ clip, source }: Shown, opacity: number, place?: Place) => {
+    const row = rowOn(clips.get(clip), n) ?? [{ source, weight: 1 }]
+    layers.push(...spread(clip, row, opacity, place))
+  }
   const ground = groundOn(map, n)
-  const mixed = ground && rowOn(clips.get(ground.clip), n)
-  const [lowest, ...layers] = mixed ? spread(ground.clip, mixed, 1) : []
-  for (const { clip, first, source, opacity } of map.layers) {
+  if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
+  for (const { clip, first, source, opacity, placing } of map.layers) {
     const at = n - first
     if (!(at in source)) continue
-    const row = rowOn(clips.get(clip), n) ?? [{ source: source[at]!, weight: 1 }]
-    layers.push(...spread(clip, row, opacity[at]!))
+    const place = placing ? placeOn(placing, n) : undefined
+    if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place })
+    else lay({ clip, source: source[at]! }, opacity[at]!, place)
   }
   const looks: Lit[] = []
   for (const { kind, first, values } of map.looks) {
@@ -58,7 +66,7 @@ export function stackOn(
     if (now.every(([, value]) => value !== undefined))
       looks.push({ kind, values: Object.fromEntries(now) as Record<string, number> })
   }
-  return { ground: lowest?.shown ?? ground, layers, looks }
+  return { layers, looks }
 }
 
 /** What a clip shows together on an output frame; null where it is one picture. */
@@ -73,30 +81,33 @@ function rowOn(clip: DerivedClip | undefined, n: number): Row | null {
   return seen.length > 1 ? seen : null
 }
 
+/** Where a picture lies on an output frame; undefined on those that its placing is not on. */
+function placeOn({ first, ...columns }: Placing, n: number): Place | undefined {
+  const { x, y, left, top, right, bottom } = columns
+  const at = n - first
+  if (!(at in x)) return undefined
+  return { x: x[at]!, y: y[at]!, left: left[at]!, top: top[at]!, right: right[at]!, bottom: bottom[at]! }
+}
+
 /** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */
-function spread(clip: string, row: Row, opacity: number): Layered<Shown>[] {
+function spread(clip: string, row: Row, opacity: number, place?: Place): Layered<Shown>[] {
   let seen = 1 - opacity
   return row.map(({ source, weight }) => {
     seen += opacity * weight
-    return { shown: { clip, source }, opacity: Math.min(1, (opacity * weight) / seen) }
+    return { shown: { clip, source }, opacity: Math.min(1, (opacity * weight) / seen), place }
   })
 }
 
 /** Every picture of a stack, from the ground up. */
-export const picturesOf = <P>({ ground, layers }: Stack<P>): P[] => [
-  ...(ground ? [ground] : []),
-  ...layers.map(({ shown }) => shown),
-]
+export const picturesOf = <P>({ layers }: Stack<P>): P[] => layers.flatMap(({ shown }) => shown ?? [])
 
 /** The same stack with each picture replaced by what is known of it; null while one of them is not known. */
 export function stackWith<P, Q>(stack: Stack<P>, find: (shown: P) => Q | null): Stack<Q> | null {
-  const ground = stack.ground && find(stack.ground)
-  if (stack.ground && !ground) return null
   const layers: Layered<Q>[] = []
-  for (const { shown, opacity } of stack.layers) {
-    const found = find(shown)
-    if (!found) return null
-    layers.push({ shown: found, opacity })
+  for (const layer of stack.layers) {
+    const shown = layer.shown && find(layer.shown)
+    if (layer.shown && !shown) return null
+    layers.push({ ...layer, shown })
   }
-  return { ground, layers, looks: stack.looks }
+  return { layers, looks: stack.looks }
 }

@@ -32,7 +32,7 @@ def drawn(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[av.VideoFrame]:
         Refusal: a file that cannot be read.
     """
     stacks = stacked(edit, takes, shown)
-    if not shown.layers and not shown.looks:
+    if not (shown.layers or shown.looks or shown.placings):
         yield from (ground for (ground,) in stacks)
         return
     for n, frames in zip(shown.frames, stacks, strict=True):
@@ -44,15 +44,26 @@ def stacked(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[tuple[av.Vide
     clip = int(shown.clip[0])
     black = clip == BLACK
     ground = _black(edit, len(shown)) if black else _placed(edit, takes, shown, clip, shown.picture)
-    over = (_placed(edit, takes, shown, layer.clip, layer.picture) for layer in shown.layers)
+    over = (
+        _black(edit, len(shown))
+        if layer.clip == BLACK
+        else _placed(edit, takes, shown, layer.clip, layer.picture)
+        for layer in shown.layers
+    )
     return zip(ground, *over, strict=True)
 
 
 def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     """The picture of output frame ``n`` of a stack of one kind, given those of its ground and its layers."""
     picture, *over = pictures
+    for placing in shown.placings:
+        picture = composing.laid(composing.black(picture.size), picture, 1, placing.at(n))
     for layer, top in zip(shown.layers, over, strict=True):
-        picture = composing.mixed(picture, top, float(layer.opacity[n - layer.first]))
+        opacity = float(layer.opacity[n - layer.first])
+        if layer.placing is None:
+            picture = composing.mixed(picture, top, opacity)
+        else:
+            picture = composing.laid(picture, top, opacity, layer.placing.at(n))
     for look in shown.looks:
         picture = LOOKS[look.kind](picture, **look.at(n))
     return picture

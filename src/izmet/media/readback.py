@@ -145,7 +145,7 @@ def _first_seen(
     for n in (around.start + int(at) for at in near):
         stack = shown.between(range(n, n + 1))
         mixed = index in shown.mixes
-        stands_alone = not stack.layers and not stack.looks and not mixed
+        stands_alone = not (stack.layers or stack.looks or stack.placings or mixed)
         smalls = plain if stands_alone else _stacked(edit, stack, takes, index, placed)
         errors = [_error(pictures[n], smalls[int(file.table.picture[p])]) for p in candidates]
         # Frames that hold one picture fit equally well: then it is the one that is meant to be seen there.

@@ -15,10 +15,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.core.shown.framemap import Place
+
 Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 
-VERSION = 1
+VERSION = 2
 BLACK_LUMA, WHITE_LUMA, NEUTRAL = 16, 235, 128
 
 
@@ -28,6 +30,11 @@ class Planes(NamedTuple):
     y: Plane
     u: Plane
     v: Plane
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height."""
+        return self.y.shape[1], self.y.shape[0]
 
 
 def black(size: tuple[int, int]) -> Planes:
@@ -71,6 +78,29 @@ def mixed(under: Planes, over: Planes, opacity: float) -> Planes:
             for bottom, top in zip(under, over, strict=True)
         )
     )
+
+
+def laid(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
+    """A picture with another one over a part of it, moved, to whole samples of colour."""
+    wide, high = over.size
+    x, left, right = (2 * round(part * wide / 2) for part in (place.x, place.left, place.right))
+    y, top, bottom = (2 * round(part * high / 2) for part in (place.y, place.top, place.bottom))
+    found = []
+    for index, (bottom_plane, top_plane) in enumerate(zip(under, over, strict=True)):
+        share = 2 if index else 1
+        to = (
+            slice(max(0, y, top) // share, max(0, min(high, high + y, bottom)) // share),
+            slice(max(0, x, left) // share, max(0, min(wide, wide + x, right)) // share),
+        )
+        of = (
+            slice(to[0].start - y // share, to[0].stop - y // share),
+            slice(to[1].start - x // share, to[1].stop - x // share),
+        )
+        plane = bottom_plane.copy()
+        if plane[to].size:
+            plane[to] = cv2.addWeighted(top_plane[of], opacity, plane[to], 1 - opacity, 0)
+        found.append(plane)
+    return Planes(*found)
 
 
 def weighted(pictures: Sequence[Planes], weights: Floats) -> Planes:

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** What can be done at the cut at hand, or at all cuts between chosen clips. */
 import { computed, ref } from 'vue'
-import type { Length } from '@/api/client'
+import type { Command, Length } from '@/api/client'
+import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
@@ -29,9 +31,28 @@ const through = (side: 'both' | 'out' | 'in') =>
     side,
   })
 /** For how many frames the clip after the cut comes in over the one before it. */
-const overlap = computed(() => edit.clipById.get(cuts.value[0]?.after ?? '')?.overlap?.frames ?? 0)
-const overlapAll = (frames: number) =>
-  void edit.runAll(cuts.value.map((cut) => ({ do: 'overlap-clips', clip: cut.after, frames })))
+const overlap = computed(() => edit.clipById.get(cuts.value[0]?.after ?? '')?.overlap)
+type Change = Omit<Extract<Command, { do: 'overlap-clips' }>, 'do' | 'clip'>
+const overlapAll = (change: Change) =>
+  void edit.runAll(cuts.value.map((cut) => ({ do: 'overlap-clips', clip: cut.after, ...change })))
+type Kind = NonNullable<Change['kind']>
+const KINDS: { value: Kind; text: string }[] = [
+  { value: 'dissolve', text: 'Dissolve' },
+  { value: 'wipe', text: 'Wipe' },
+  { value: 'push', text: 'Push' },
+  { value: 'dip', text: 'Dip to black' },
+]
+const WAYS = [
+  { value: 'left', text: 'Left' },
+  { value: 'right', text: 'Right' },
+  { value: 'up', text: 'Up' },
+  { value: 'down', text: 'Down' },
+] as const
+const kind = computed({
+  get: () => overlap.value?.kind ?? 'dissolve',
+  set: (kind) => overlapAll({ frames: overlap.value?.frames ?? 1, kind }),
+})
+const goes = computed(() => overlap.value && ['wipe', 'push'].includes(kind.value))
 </script>
 
 <template>
@@ -61,8 +82,17 @@ const overlapAll = (frames: number) =>
         class="col-span-2 mt-1"
         :min="0"
         :max="600"
-        :value="overlap"
-        @change="overlapAll(Math.round($event))"
+        :value="overlap?.frames ?? 0"
+        @change="overlapAll({ frames: Math.round($event) })"
+      />
+      <PickList v-if="overlap" v-model="kind" class="col-span-2" label="Overlap as" :options="KINDS" />
+      <ChoiceRow
+        v-if="overlap && goes"
+        class="col-span-2 grid-cols-4"
+        label="It goes"
+        :value="overlap.way"
+        :options="WAYS"
+        @change="overlapAll({ frames: overlap.frames, way: $event })"
       />
       <NumberField
         label="Black, frames"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One line of the sheet as it is drawn: bars and cues, filmstrips with their speed, ties, overlaps, the music. */
 import { ref } from 'vue'
-import type { DerivedClip } from '@/api/client'
+import type { Derived, DerivedClip } from '@/api/client'
 import { useCanvas } from '@/composables/useCanvas'
 import type { Peaks } from '@/composables/usePeaks'
 import type { SheetPlace } from '@/composables/useSheetLine'
@@ -171,7 +171,17 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
   context.restore()
 }
 
-/** Where two clips overlap, a slope that rises as the next one comes; a flash as the light that it gives. */
+/** Which part of what is seen a layer has on each of its frames. */
+function partsSeen({ opacity, placing }: Derived['map']['layers'][number]): number[] {
+  return Array.from(opacity, (value, at) => {
+    if (!placing) return value
+    const side = (by: number, from: number, to: number) => Math.min(1 + by, to) - Math.max(by, from)
+    const across = side(placing.x[at]!, placing.left[at]!, placing.right[at]!)
+    return value * across * side(placing.y[at]!, placing.top[at]!, placing.bottom[at]!)
+  })
+}
+
+/** Where two clips overlap, a slope that rises as the next one comes; black and light as they come and go. */
 function drawOver(context: CanvasRenderingContext2D): void {
   const [foot, height] = [CLIPS + STRIP, STRIP - 4]
   const outline = (first: number, column: ArrayLike<number>, full: number) => {
@@ -184,8 +194,8 @@ function drawOver(context: CanvasRenderingContext2D): void {
     context.closePath()
   }
   for (const layer of edit.derived?.map.layers ?? []) {
-    outline(layer.first, layer.opacity, 0.5)
-    context.fillStyle = token('brass')
+    outline(layer.first, partsSeen(layer), layer.clip ? 0.5 : 1)
+    context.fillStyle = layer.clip ? token('brass') : 'black'
     context.globalAlpha = 0.55
     context.fill()
   }

@@ -492,11 +492,20 @@ class Bends(Pass):
 AnyPass = Annotated[Jumps | Alternation | Bends, Field(discriminator="kind")]
 
 
-class Overlap(Frozen):
-    """How a clip comes in over the one before it: both are seen for some output frames, half on each side of
-    the cut, the one fading as the other comes."""
+OverlapKind = Literal["dissolve", "wipe", "push", "dip"]
+Way = Literal["left", "right", "up", "down"]
 
-    kind: Literal["dissolve"] = "dissolve"
+
+class Overlap(Frozen):
+    """How a clip comes in over the one before it, for some output frames, half on each side of the cut.
+
+    In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
+    clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
+    said. In a ``dip`` the picture goes to black before the cut, and comes back from there.
+    """
+
+    kind: OverlapKind = "dissolve"
+    way: Way = "left"
     frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
 
 

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, Wit
 
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
-from izmet.core.shown.framemap import LookKind
+from izmet.core.shown.framemap import LookKind, Place
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.smoothness import Smoothness
 
@@ -93,13 +93,32 @@ class DerivedClip(Columns):
     landings: list[Landing]
 
 
-class DerivedLayer(Columns):
-    """A clip's picture over what lies beneath it, for each output frame from ``first``."""
+class DerivedPlacing(Columns):
+    """Where a picture is moved, and what of it is seen, for each output frame from ``first``.
 
-    clip: str
+    All are parts of the frame's width or height.
+    """
+
+    first: int
+    x: Numbers
+    y: Numbers
+    left: Numbers
+    top: Numbers
+    right: Numbers
+    bottom: Numbers
+
+
+class DerivedLayer(Columns):
+    """A clip's picture over what lies beneath it, for each output frame from ``first``; no clip is black.
+
+    Without a ``placing`` it lies as its clip does.
+    """
+
+    clip: str | None
     first: int
     source: Counts
     opacity: Numbers
+    placing: DerivedPlacing | None
 
 
 class DerivedLook(Columns):
@@ -113,13 +132,14 @@ class DerivedLook(Columns):
 class DerivedMap(Columns):
     """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
 
-    Over that lie ``layers``, and over all ``looks``, in order.
+    That is moved by ``placings``. Over it lie ``layers``, and over all ``looks``, in order.
     """
 
     first: int
     clips: list[str]
     clip: Counts
     source: Counts
+    placings: list[DerivedPlacing]
     layers: list[DerivedLayer]
     looks: list[DerivedLook]
 
@@ -140,7 +160,7 @@ class Derived(Columns):
 class MapChange(Columns):
     """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
 
-    Its layers and looks are all there are.
+    Its placings, layers and looks are all there are.
     """
 
     first: int
@@ -149,6 +169,7 @@ class MapChange(Columns):
     clips: list[str]
     clip: Counts
     source: Counts
+    placings: list[DerivedPlacing]
     layers: list[DerivedLayer]
     looks: list[DerivedLook]
 
@@ -192,6 +213,7 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
         clips=after.clips,
         clip=after.clip[begin:end],
         source=after.source[begin:end],
+        placings=after.placings,
         layers=after.layers,
         looks=after.looks,
     )
@@ -199,10 +221,20 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
 
 def _over(shown: DerivedMap) -> list[object]:
     """What lies over the clips, in a form that can be compared."""
-    layers = [(each.clip, each.first, each.source.tobytes(), each.opacity.tobytes()) for each in shown.layers]
+    layers = [
+        (each.clip, each.first, each.source.tobytes(), each.opacity.tobytes(), _placed(each.placing))
+        for each in shown.layers
+    ]
     looks = [
         (each.kind, each.first, name, column.tobytes())
         for each in shown.looks
         for name, column in each.values.items()
     ]
-    return [*layers, *looks]
+    return [*map(_placed, shown.placings), *layers, *looks]
+
+
+def _placed(placing: DerivedPlacing | None) -> object:
+    """Where something lies, in a form that can be compared."""
+    if placing is None:
+        return None
+    return placing.first, *(getattr(placing, name).tobytes() for name in Place._fields)

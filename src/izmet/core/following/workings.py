@@ -23,6 +23,7 @@ from izmet.core.following.derived import (
     DerivedMap,
     DerivedMix,
     DerivedPin,
+    DerivedPlacing,
     DerivedSpan,
 )
 from izmet.core.memo import Memo
@@ -33,7 +34,7 @@ from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.shown.framemap import FrameMap, Layer, Mix
+from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mix, Place, Placing
 from izmet.core.shown.landing import landings
 from izmet.core.shown.mixing import Pictures
 from izmet.core.shown.repeats import HIDDEN, steps
@@ -147,6 +148,7 @@ def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
             clips=list(shown.clips),
             clip=shown.clip.astype(np.int16),
             source=shown.picture.astype(np.int32),
+            placings=[_placing(placing) for placing in shown.placings],
             layers=[_layer(layer, shown) for layer in shown.layers],
             looks=[
                 DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values))
@@ -159,11 +161,17 @@ def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
 
 def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
     return DerivedLayer(
-        clip=shown.clips[layer.clip],
+        clip=None if layer.clip == BLACK else shown.clips[layer.clip],
         first=layer.first,
         source=layer.picture.astype(np.int32),
         opacity=layer.opacity.astype(np.float32),
+        placing=None if layer.placing is None else _placing(layer.placing),
     )
+
+
+def _placing(placing: Placing) -> DerivedPlacing:
+    columns = dict(zip(Place._fields, placing.values.astype(np.float32).T, strict=True))
+    return DerivedPlacing(first=placing.first, **columns)
 
 
 def _drawn(values: Mapping[str, Floats]) -> dict[str, Floats]:
@@ -205,7 +213,11 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     if shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
-    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.clip == index)
+    beside = tuple(
+        (layer.clip, layer.first, len(layer))
+        for layer in shown.layers
+        if layer.clip == index or (layer.clip == BLACK and _meet(curve, layer.frames))
+    )
     mix = shown.mixes.get(index)
     # The curve is another one whenever anything is that it was made from.
     return _KEPT.recall(

@@ -62,6 +62,10 @@ class Run:
         """Whether it is there on any of these output frames."""
         return self.first < frames.stop and self.first + len(self) > frames.start
 
+    def within(self, frames: range) -> slice:
+        """The places that it takes of these output frames, all of which it is on."""
+        return slice(self.first - frames.start, self.first - frames.start + len(self))
+
     def part_of(self, frames: range) -> slice:
         """The places of these output frames in its columns, as far as there are any."""
         begin, end = (min(max(0, n - self.first), len(self)) for n in (frames.start, frames.stop))
@@ -98,16 +102,51 @@ class Mix(Run):
         return self.pictures.nbytes + self.weights.nbytes
 
 
+class Place(NamedTuple):
+    """Where a picture lies on one output frame: moved from its own place, and what of it is seen.
+
+    All are parts of the frame's width or height, from the left and from the top.
+    """
+
+    x: float = 0.0
+    y: float = 0.0
+    left: float = 0.0
+    top: float = 0.0
+    right: float = 1.0
+    bottom: float = 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class Placing(Run):
+    """Where a picture lies, and what of it is seen: the values of ``Place`` in columns, shape (count, 6)."""
+
+    values: Floats
+
+    def __len__(self) -> int:
+        return len(self.values)
+
+    def between(self, frames: range) -> Placing:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        return Placing(self.first + part.start, self.values[part])
+
+    def at(self, n: int) -> Place:
+        """Where it lies on an output frame."""
+        return Place(*self.values[n - self.first].tolist())
+
+
 @dataclass(frozen=True, eq=False)
 class Layer(Run):
     """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
 
-    ``clip`` counts in the frame map's ``clips``, as it does there.
+    ``clip`` counts in the frame map's ``clips``, as it does there; BLACK is plain black.
+    Without a ``placing`` it lies as its clip does, and fills the frame.
     """
 
     clip: int
     picture: Frames
     opacity: Floats
+    placing: Placing | None = None
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -115,7 +154,8 @@ class Layer(Run):
     def between(self, frames: range) -> Layer:
         """The same on these output frames alone."""
         part = self.part_of(frames)
-        return Layer(self.first + part.start, self.clip, self.picture[part], self.opacity[part])
+        placing = self.placing and self.placing.between(frames)
+        return Layer(self.first + part.start, self.clip, self.picture[part], self.opacity[part], placing)
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,8 +187,8 @@ class FrameMap(Run):
     and is BLACK where none is seen. ``picture`` is the source frame that nearest
     sampling shows at ``position``. ``mixes`` are those of clips of which several pictures are
     seen together, by their places in ``clips``: each on every frame on which the clip may be
-    seen, in whatever part. ``layers`` and ``looks`` are in the order in which they lie over
-    one another.
+    seen, in whatever part. ``placings`` are those of the ground, where it is moved. ``layers``
+    and ``looks`` are in the order in which they lie over one another.
     """
 
     clips: tuple[str, ...]
@@ -160,6 +200,7 @@ class FrameMap(Run):
     layers: tuple[Layer, ...] = ()
     looks: tuple[Look, ...] = ()
     mixes: Mapping[int, Mix] = field(default_factory=dict)
+    placings: tuple[Placing, ...] = ()
 
     def __len__(self) -> int:
         return len(self.clip)
@@ -200,12 +241,13 @@ class FrameMap(Run):
             tuple(layer.between(kept) for layer in self.layers if layer.meets(kept)),
             tuple(look.between(kept) for look in self.looks if look.meets(kept)),
             self.mixes,
+            tuple(placing.between(kept) for placing in self.placings if placing.meets(kept)),
         )
 
     def kinds(self) -> Iterator[FrameMap]:
         """The parts, in order, within which the stack is of one kind: one clip, the same layers and looks."""
         edges = {0, len(self), *(np.flatnonzero(np.diff(self.clip)) + 1).tolist()}
-        for run in (*self.layers, *self.looks):
+        for run in (*self.layers, *self.looks, *self.placings):
             part = self.part_of(run.frames)
             edges |= {part.start, part.stop}
         for begin, end in pairwise(sorted(edges)):
@@ -225,13 +267,17 @@ class FrameMap(Run):
         for layer in self.layers:
             if layer.clip == clip:
                 over = layer.between(frames)
-                to = slice(over.first - frames.start, over.first - frames.start + len(over))
+                to = over.within(frames)
                 seen[to], picture[to] = over.opacity > 0, over.picture
         seen[at] |= mine
+        for layer in self.layers:
+            if layer.clip == BLACK:
+                over = layer.between(frames)
+                seen[over.within(frames)] &= over.opacity < 1
         picture[at] = np.where(mine, self.picture[part], picture[at])
         if (mix := self.mixes.get(clip)) is not None:
             mixed = mix.between(frames)
-            to = slice(mixed.first - frames.start, mixed.first - frames.start + len(mixed))
+            to = mixed.within(frames)
             picture[to] = np.where(seen[to], mixed.farthest, picture[to])
         return seen, picture
 
@@ -297,4 +343,5 @@ def repainted(
         layers=(),
         looks=(),
         mixes={},
+        placings=(),
     )

@@ -120,7 +120,7 @@ def _over(clip: Clip, shown: FrameMap, frame: int) -> str | None:
     index = frame - shown.first
     if not 0 <= index < len(shown):
         return None
-    place = shown.index_of[clip.id]
-    if shown.clip[index] == place or shown.seen_of(place, range(frame, frame + 1))[0][0]:
+    if shown.seen_of(shown.index_of[clip.id], range(frame, frame + 1))[0][0]:
         return None
-    return shown.request(index).clip or BLACK_NAME
+    over = shown.request(index).clip
+    return BLACK_NAME if over in (None, clip.id) else over

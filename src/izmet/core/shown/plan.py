@@ -58,8 +58,13 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     if ground != BLACK:
         digest.update(_pictures(edit, shown, ground, shown.picture))
     for layer in shown.layers:
-        digest.update(_pictures(edit, shown, layer.clip, layer.picture))
-        digest.update(layer.opacity.astype("<f8").tobytes())
+        if layer.clip != BLACK:
+            digest.update(_pictures(edit, shown, layer.clip, layer.picture))
+        digest.update(f" {layer.clip == BLACK} ".encode() + layer.opacity.astype("<f8").tobytes())
+    placed = [("ground", each) for each in shown.placings]
+    placed += [(f"layer {index}", each.placing) for index, each in enumerate(shown.layers) if each.placing]
+    for of, placing in placed:
+        digest.update(f" {of} ".encode() + placing.values.astype("<f8").tobytes())
     for look in shown.looks:
         for name, column in sorted(look.values.items()):
             digest.update(f" {look.kind} {name}".encode())
