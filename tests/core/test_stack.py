@@ -89,6 +89,27 @@ def test_a_wipe_and_a_push_leave_no_hole_and_no_cut_moves(frames, speed, kind, w
     assert all(landing.exact for landing in derive(edit).landings)
 
 
+def test_a_tint_lies_over_the_clips_and_hides_no_hit():
+    edit = two_clips()
+    tinted = do.apply(edit, do.AddTint(at="cue-90", lead=3, hold=5, tail=2, amount=0.5, blend="multiply"))
+    (layer,) = frames_shown(tinted).layers
+    assert layer.frames == range(87, 98)
+    assert layer.opacity.tolist() == pytest.approx([0.125, 0.25, 0.375, *[0.5] * 6, 1 / 3, 1 / 6])
+    covered = do.apply(edit, do.AddTint(at=CUT))
+    assert [each.model_dump() for each in derive(edit).landings] == [
+        each.model_dump() for each in derive(covered).landings
+    ]
+    slower = do.apply(tinted, do.Configure(rate="30"))
+    assert [(each.lead, each.hold, each.tail) for each in slower.accents] == [(2, 3, 1)]
+    for change, said in (({"light": 0.5}, "no light"), ({}, "Say what")):
+        with pytest.raises(Refusal, match=said):
+            do.apply(tinted, do.ChangeAccent(accent=tinted.accents[0].id, **change))
+    plain, coloured = (
+        {part.key for part in render_plan(each, frames_shown(each), "as ever")} for each in (edit, tinted)
+    )
+    assert plain != coloured
+
+
 @given(st.integers(2, 40))
 def test_what_is_hidden_by_the_black_of_a_dip_is_told(frames):
     edit = two_clips()

@@ -7,8 +7,10 @@ from pathlib import Path
 import av
 import cv2
 import numpy as np
+import pytest
 from playwright.sync_api import Page, expect
 
+from izmet.picture.blending import BLENDS
 from tests.e2e.conftest import PATIENCE_MS
 from tests.e2e.test_first_edit import choose, look_at
 from tests.e2e.test_montage import clips_of, exported_file, filled, saved
@@ -174,3 +176,61 @@ def test_a_wipe_a_push_and_a_dip_are_seen_as_they_are_exported(server, page: Pag
             to_frame(page, n)
             # The edge between two pictures lies on whole pixels of each, which are not of one size.
             assert seen_as(page, file[n - first], EDGED), n
+
+
+def test_the_blend_modes_are_those_of_the_browser(page: Page):
+    """Reference: the browser's own canvas, which has the modes of W3C Compositing and Blending Level 1.
+
+    It reckons in bytes, up to two roundings in a row.
+    """
+    rng = np.random.default_rng(7)
+    pairs = rng.integers(0, 256, (60, 2, 3))
+    pairs[:4] = [[[0, 0, 0], [255, 255, 255]], [[255, 255, 255], [0, 0, 0]], [[0] * 3] * 2, [[255] * 3] * 2]
+    drawn = page.evaluate(
+        """([pairs, modes]) => {
+            const context = new OffscreenCanvas(1, 1).getContext('2d')
+            const fill = (mode, colour) => {
+                context.globalCompositeOperation = mode
+                context.fillStyle = `rgb(${colour.join()})`
+                context.fillRect(0, 0, 1, 1)
+            }
+            return modes.map((mode) => pairs.map(([under, over]) => {
+                fill('source-over', under)
+                fill(mode === 'normal' ? 'source-over' : mode, over)
+                return Array.from(context.getImageData(0, 0, 1, 1).data.slice(0, 3))
+            }))
+        }""",
+        [pairs.tolist(), list(BLENDS)],
+    )
+    under, over = (pairs[:, side].astype(np.float32) / 255 for side in (0, 1))
+    for mode, expected in zip(BLENDS, drawn, strict=True):
+        np.testing.assert_allclose(BLENDS[mode](under, over) * 255, expected, atol=2, err_msg=mode)
+
+
+@pytest.mark.parametrize(("mode", "blend"), [("soft light", "soft-light"), ("colour alone", "color")])
+def test_a_tint_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path, mode: str, blend: str):
+    begun(server, page, tmp_path)
+    clips_of(page).nth(2).click()
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_role("slider", name="Cue of impact at frame 90").click()
+    tie = page.get_by_role("region", name="Tie")
+    tie.get_by_role("button", name="Tint from here").click()
+    tie.get_by_label("Colour", exact=True).fill("#3060c0")
+    choose(page, "Blend as:", mode)
+    for name, value in (("Amount, %", "80"), ("Lead, fr.", "2"), ("Hold, fr.", "4"), ("Tail, fr.", "3")):
+        tie.get_by_label(name).fill(value)
+        tie.get_by_label(name).press("Enter")
+        expect(tie.get_by_label(name)).to_have_value(value)
+    made = saved(page)
+    (layer,) = made["derived"]["map"]["layers"]
+    assert (layer["clip"], layer["colour"], layer["blend"]) == (None, "#3060c0", blend)
+    assert [round(each, 3) for each in layer["opacity"]] == [0.267, 0.533, *[0.8] * 5, 0.6, 0.4, 0.2]
+    assert all(landing["exact"] for clip in made["derived"]["clips"] for landing in clip["landings"])
+    first = made["derived"]["map"]["first"]
+    file = exported(page, tmp_path)
+    page.keyboard.press("Escape")
+    for n in range(layer["first"] - 1, layer["first"] + len(layer["opacity"]) + 1):
+        to_frame(page, n)
+        assert seen_as(page, file[n - first]), (n, file[n - first], preview(page, 16 / 9)[20, 20])
+    page.get_by_role("region", name="Edit").get_by_role("button", name=re.compile("Remove the tint")).click()
+    assert saved(page)["derived"]["map"]["layers"] == []

@@ -2,8 +2,10 @@
 
 from fractions import Fraction
 
+import av
 import numpy as np
 import pytest
+from av.video.reformatter import ColorRange, Colorspace
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -15,7 +17,7 @@ from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
 from izmet.media.render import render
 from izmet.media.sampling import distinct_in
-from izmet.picture.composing import Planes, flash, mixed, weighted
+from izmet.picture.composing import Planes, flash, mixed, plain, weighted
 from tests.media.files import write_colours, write_numbered
 from tests.media.test_render import looked_at
 
@@ -209,6 +211,20 @@ def test_pictures_seen_together_come_to_their_weighted_mean(pictures):
     weights /= weights.sum()
     expected = sum(each.y.astype(float) * weight for (each, _), weight in zip(pictures, weights, strict=True))
     np.testing.assert_allclose(weighted([each for each, _ in pictures], weights).y, expected, atol=0.51)
+
+
+@given(st.integers(0, 0xFFFFFF))
+def test_a_plain_colour_is_coded_as_bt709_says(colour):
+    """Source: ITU-R BT.709, items 3.2 to 3.4: what PyAV makes of the same colour."""
+    red, green, blue = colour >> 16, colour >> 8 & 255, colour & 255
+    picture = np.full((4, 4, 3), (red, green, blue), np.uint8)
+    made = av.VideoFrame.from_ndarray(picture, format="rgb24").reformat(
+        format="yuv420p", dst_colorspace=Colorspace.ITU709, dst_color_range=ColorRange.MPEG
+    )
+    expected = made.to_ndarray()[[0, 4, 5], [0, 0, 0]].astype(int)
+    np.testing.assert_allclose(
+        [int(each[0, 0]) for each in plain((4, 4), f"#{colour:06x}")], expected, atol=1
+    )
 
 
 @given(planes, planes, st.floats(0, 1))

@@ -45,12 +45,16 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   context.restore()
 })
 
-function drawPlaced(context: CanvasRenderingContext2D, { bitmap, box, seen, opacity }: Placed): void {
+function drawPlaced(context: CanvasRenderingContext2D, placed: Placed): void {
+  const { bitmap, colour, box, seen, opacity, blend } = placed
   context.save()
   context.beginPath()
   context.rect(seen.x, seen.y, seen.w, seen.h)
   context.clip()
   context.globalAlpha = opacity
+  // The canvas has the same modes by the same names, but for the plain one.
+  if (blend !== 'normal') context.globalCompositeOperation = blend
+  context.fillStyle = colour
   if (bitmap) context.drawImage(bitmap, box.x, box.y, box.w, box.h)
   else context.fillRect(box.x, box.y, box.w, box.h)
   context.restore()
@@ -70,13 +74,15 @@ function frameOf(of: Stack<Seen>): number | null {
 function placedIn({ layers }: Stack<Seen>, width: number, height: number): Placed[] {
   return layers
     .filter(({ shown }) => shown?.bitmap.width !== 0)
-    .map(({ shown, opacity, place }) => {
+    .map(({ shown, opacity, place, colour = '#000000', blend = 'normal' }) => {
       const { x, y, left, top, right, bottom } = place ?? IN_PLACE
       const box = shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height }
       const edges = [Math.max(left, x), Math.max(top, y), Math.min(right, 1 + x), Math.min(bottom, 1 + y)]
       const [l, t, r, b] = edges as [number, number, number, number]
       return {
         bitmap: shown?.bitmap ?? null,
+        colour,
+        blend,
         opacity,
         box: { ...box, x: box.x + x * width, y: box.y + y * height },
         seen: { x: l * width, y: t * height, w: (r - l) * width, h: (b - t) * height },

@@ -4,7 +4,8 @@
  * The arithmetic is that of picture/composing.py, on colours as they are coded. Two textures take
  * turns: what a pass reads is never what it writes.
  */
-import type { Lit } from './stack'
+import { BLENDS } from './blending'
+import type { Blend, Lit } from './stack'
 
 export interface Box {
   x: number
@@ -12,12 +13,15 @@ export interface Box {
   w: number
   h: number
 }
-/** A picture (null: black), where it lies in the frame and what of that is seen (in pixels), and how much. */
+/** A picture (null: a plain colour), where it lies in the frame and what of that is seen (in pixels), and how
+ * much; and how it is blended with what lies beneath. */
 export interface Placed {
   bitmap: ImageBitmap | null
+  colour: string
   box: Box
   seen: Box
   opacity: number
+  blend: Blend
 }
 
 const CORNERS = `#version 300 es
@@ -36,12 +40,24 @@ ${uniforms}
 in vec2 at;
 out vec4 colour;
 void main() { ${body} }`
-const BLACK = PASS('colour = vec4(0.0, 0.0, 0.0, opacity);', 'uniform float opacity;')
+const PLAIN = PASS('colour = vec4(plain, opacity);', 'uniform float opacity; uniform vec3 plain;')
+/** A plain colour over all that is seen, blended with it. */
+const BLENDED = (mode: Exclude<Blend, 'normal'>) =>
+  PASS(
+    `vec3 b = texture(picture, at).rgb; colour = vec4(mix(b, blended(b, plain), opacity), 1.0);`,
+    `uniform float opacity; uniform vec3 plain; ${BLENDS[mode]}`,
+  )
 const COPY = PASS('colour = vec4(texture(picture, at).rgb, opacity);', 'uniform float opacity;')
 /** One pass for each kind of look: its parameters are the columns that the core gives. */
 const LOOKS: Record<Lit['kind'], string> = {
   flash: PASS('colour = vec4(mix(texture(picture, at).rgb, vec3(1.0), light), 1.0);', 'uniform float light;'),
 }
+
+/** What a program is given, by name: numbers and colours. */
+type Values = Record<string, number | number[]>
+
+/** Red, green and blue of a colour in hexadecimal, 0 to 1. */
+const channels = (colour: string) => [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16) / 255)
 
 /** A box in whole pixels: left, top, width, height. */
 function edges({ x, y, w, h }: Box): [number, number, number, number] {
@@ -73,33 +89,52 @@ export class Composer {
   draw(width: number, height: number, pictures: Placed[], looks: Lit[]): OffscreenCanvas {
     const { gl } = this
     this.resize(width, height)
-    this.into(0)
-    gl.clearColor(0, 0, 0, 1)
-    gl.clear(gl.COLOR_BUFFER_BIT)
-    gl.enable(gl.BLEND)
-    gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
-    gl.enable(gl.SCISSOR_TEST)
-    for (const { bitmap, box, seen, opacity } of pictures) {
-      gl.bindTexture(gl.TEXTURE_2D, this.picture)
-      if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
-      const part = [box.x / width, box.y / height, box.w / width, box.h / height]
-      // Targets count their rows down from the top, as pictures do.
-      gl.scissor(...edges(seen))
-      this.pass(bitmap ? COPY : BLACK, { opacity }, part)
-    }
-    gl.disable(gl.SCISSOR_TEST)
-    gl.disable(gl.BLEND)
+    const passes = [
+      ...pictures.flatMap(({ blend, colour, opacity }) =>
+        blend === 'normal'
+          ? []
+          : [{ fragment: BLENDED(blend), values: { opacity, plain: channels(colour) } }],
+      ),
+      ...looks.map(({ kind, values }) => ({ fragment: LOOKS[kind], values })),
+    ]
+    this.lay(
+      width,
+      height,
+      pictures.filter(({ blend }) => blend === 'normal'),
+    )
     let now = 0
-    for (const { kind, values } of looks) {
+    for (const { fragment, values } of passes) {
       this.into(1 - now)
       gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
-      this.pass(LOOKS[kind], values)
+      this.pass(fragment, values)
       now = 1 - now
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, null)
     gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
     this.pass(COPY, { opacity: 1 }, [0, 0, 1, 1], true)
     return this.canvas
+  }
+
+  /** Lay pictures over one another, on black. */
+  private lay(width: number, height: number, pictures: Placed[]): void {
+    const { gl } = this
+    this.into(0)
+    gl.clearColor(0, 0, 0, 1)
+    gl.clear(gl.COLOR_BUFFER_BIT)
+    gl.enable(gl.BLEND)
+    gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
+    gl.enable(gl.SCISSOR_TEST)
+    for (const { bitmap, colour, box, seen, opacity } of pictures) {
+      gl.bindTexture(gl.TEXTURE_2D, this.picture)
+      if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+      const part = [box.x / width, box.y / height, box.w / width, box.h / height]
+      // Targets count their rows down from the top, as pictures do.
+      gl.scissor(...edges(seen))
+      if (bitmap) this.pass(COPY, { opacity }, part)
+      else this.pass(PLAIN, { opacity, plain: channels(colour) }, part)
+    }
+    gl.disable(gl.SCISSOR_TEST)
+    gl.disable(gl.BLEND)
   }
 
   private resize(width: number, height: number): void {
@@ -120,14 +155,16 @@ export class Composer {
   }
 
   /** Draw what is bound through one program. */
-  private pass(fragment: string, values: Record<string, number>, box = [0, 0, 1, 1], upright = false): void {
+  private pass(fragment: string, values: Values, box = [0, 0, 1, 1], upright = false): void {
     const { gl } = this
     const program = this.program(fragment)
     const at = (name: string) => gl.getUniformLocation(program, name)
     gl.useProgram(program)
     gl.uniform4fv(at('box'), box)
     gl.uniform1i(at('upright'), upright ? 1 : 0)
-    for (const [name, value] of Object.entries(values)) gl.uniform1f(at(name), value)
+    for (const [name, value] of Object.entries(values))
+      if (typeof value === 'number') gl.uniform1f(at(name), value)
+      else gl.uniform3fv(at(name), value)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 

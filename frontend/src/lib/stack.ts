@@ -17,11 +17,14 @@ export interface Shown {
 }
 /** Where a picture is moved, and what of it is seen, in parts of the frame. */
 export type Place = Record<Exclude<keyof Placing, 'first'>, number>
-/** One picture of a stack, with what was fetched of it; null is black. */
+export type Blend = Derived['map']['layers'][number]['blend']
+/** One picture of a stack, with what was fetched of it; null is a plain colour. */
 export interface Layered<P> {
   shown: P | null
   opacity: number
   place?: Place
+  colour?: string
+  blend?: Blend
 }
 export interface Lit {
   kind: Derived['map']['looks'][number]['kind']
@@ -53,11 +56,11 @@ export function stackOn(
   }
   const ground = groundOn(map, n)
   if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
-  for (const { clip, first, source, opacity, placing } of map.layers) {
+  for (const { clip, first, source, opacity, placing, colour, blend } of map.layers) {
     const at = n - first
     if (!(at in source)) continue
     const place = placing ? placeOn(placing, n) : undefined
-    if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place })
+    if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place, colour, blend })
     else lay({ clip, source: source[at]! }, opacity[at]!, place)
   }
   const looks: Lit[] = []

@@ -22,6 +22,7 @@ from izmet.media.upright import AS_IT_IS, turn_of
 from izmet.picture import composing
 from izmet.picture.composing import LOOKS, Planes
 
+BLACK_COLOUR = "#000000"
 Takes = Mapping[str, TakeFile]
 
 
@@ -43,9 +44,11 @@ def stacked(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[tuple[av.Vide
     """For every output frame of a stack of one kind, the placed picture of its ground and of each layer."""
     clip = int(shown.clip[0])
     black = clip == BLACK
-    ground = _black(edit, len(shown)) if black else _placed(edit, takes, shown, clip, shown.picture)
+    ground = (
+        _plain(edit, BLACK_COLOUR, len(shown)) if black else _placed(edit, takes, shown, clip, shown.picture)
+    )
     over = (
-        _black(edit, len(shown))
+        _plain(edit, layer.colour, len(shown))
         if layer.clip == BLACK
         else _placed(edit, takes, shown, layer.clip, layer.picture)
         for layer in shown.layers
@@ -57,10 +60,12 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     """The picture of output frame ``n`` of a stack of one kind, given those of its ground and its layers."""
     picture, *over = pictures
     for placing in shown.placings:
-        picture = composing.laid(composing.black(picture.size), picture, 1, placing.at(n))
+        picture = composing.laid(composing.plain(picture.size), picture, 1, placing.at(n))
     for layer, top in zip(shown.layers, over, strict=True):
         opacity = float(layer.opacity[n - layer.first])
-        if layer.placing is None:
+        if layer.blend != "normal":
+            picture = composing.blended(picture, top, opacity, layer.blend)
+        elif layer.placing is None:
             picture = composing.mixed(picture, top, opacity)
         else:
             picture = composing.laid(picture, top, opacity, layer.placing.at(n))
@@ -89,9 +94,9 @@ def _placed(
             yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
 
 
-def _black(edit: Edit, count: int) -> Iterator[av.VideoFrame]:
-    black = frame_of(composing.black((edit.width, edit.height)))
-    yield from (black for _ in range(count))
+def _plain(edit: Edit, colour: str, count: int) -> Iterator[av.VideoFrame]:
+    plain = frame_of(composing.plain((edit.width, edit.height), colour))
+    yield from (plain for _ in range(count))
 
 
 def place(edit: Edit, clip: Clip, frame: av.VideoFrame) -> av.VideoFrame:

@@ -16,12 +16,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.shown.framemap import Place
+from izmet.picture.blending import BLENDS, Colours
 
 Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 
 VERSION = 2
-BLACK_LUMA, WHITE_LUMA, NEUTRAL = 16, 235, 128
+WHITE_LUMA, NEUTRAL = 235, 128
+RED, BLUE = 0.2126, 0.0722
+"""What they have of luma: ITU-R BT.709."""
+TO_BT709 = np.array(
+    [
+        [RED, 1 - RED - BLUE, BLUE],
+        [-RED / (2 - 2 * BLUE), -(1 - RED - BLUE) / (2 - 2 * BLUE), 0.5],
+        [0.5, -(1 - RED - BLUE) / (2 - 2 * RED), -BLUE / (2 - 2 * RED)],
+    ],
+    np.float32,
+)
+FROM_BT709 = np.linalg.inv(TO_BT709.astype(np.float64)).astype(np.float32)
+OFFSETS, RANGES = np.array([16, 128, 128], np.float32), np.array([219, 224, 224], np.float32)
+"""Levels of limited range, luma and both of colour: ITU-R BT.709."""
 
 
 class Planes(NamedTuple):
@@ -37,15 +51,13 @@ class Planes(NamedTuple):
         return self.y.shape[1], self.y.shape[0]
 
 
-def black(size: tuple[int, int]) -> Planes:
-    """A black picture of this width and height."""
+def plain(size: tuple[int, int], colour: str = "#000000") -> Planes:
+    """A picture of this width and height and of one colour, red, green and blue in hexadecimal."""
     wide, high = size
-    colour = (high // 2, wide // 2)
-    return Planes(
-        np.full((high, wide), BLACK_LUMA, np.uint8),
-        np.full(colour, NEUTRAL, np.uint8),
-        np.full(colour, NEUTRAL, np.uint8),
-    )
+    channels = np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)], np.float32) / 255
+    dot = _coded(np.tile(channels, (2, 2, 1)))
+    sides = ((high, wide), (high // 2, wide // 2), (high // 2, wide // 2))
+    return Planes(*(np.full(side, each[0, 0], np.uint8) for side, each in zip(sides, dot, strict=True)))
 
 
 def placed(picture: Planes, size: tuple[int, int], across: float, down: float) -> Planes:
@@ -55,7 +67,7 @@ def placed(picture: Planes, size: tuple[int, int], across: float, down: float) -
         size: width and height of the frame.
         across, down: which part stays, 0 the left or the top.
     """
-    frame = black(size)
+    frame = plain(size)
     inner = (picture.y.shape[1], picture.y.shape[0])
     # Even offsets, so that colour, at half the size, is moved by whole samples. Below 0 it is cut.
     left, top = (
@@ -101,6 +113,30 @@ def laid(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
             plane[to] = cv2.addWeighted(top_plane[of], opacity, plane[to], 1 - opacity, 0)
         found.append(plane)
     return Planes(*found)
+
+
+def blended(under: Planes, over: Planes, opacity: float, mode: str) -> Planes:
+    """A picture with another one blended with it by one of ``BLENDS``, which has this part of it."""
+    backdrop, source = _colours(under), _colours(over)
+    both = BLENDS[mode](backdrop, source)
+    return _coded(backdrop + opacity * (both - backdrop))
+
+
+def _colours(picture: Planes) -> Colours:
+    """Red, green and blue as they are coded, 0 to 1, of shape (high, wide, 3)."""
+    chroma = [cv2.resize(each, picture.size, interpolation=cv2.INTER_LINEAR) for each in picture[1:]]
+    levels = cv2.merge([picture.y, *chroma]).astype(np.float32)
+    colours: Colours = np.clip(cv2.transform((levels - OFFSETS) / RANGES, FROM_BT709), 0, 1)
+    return colours
+
+
+def _coded(colours: Colours) -> Planes:
+    """A picture of these colours."""
+    levels = cv2.transform(np.ascontiguousarray(colours, np.float32), TO_BT709) * RANGES + OFFSETS
+    y, u, v = cv2.split(levels)
+    half = (y.shape[1] // 2, y.shape[0] // 2)
+    small = [cv2.resize(each, half, interpolation=cv2.INTER_AREA) for each in (u, v)]
+    return Planes(*(np.asarray(cv2.convertScaleAbs(each), np.uint8) for each in (y, *small)))
 
 
 def weighted(pictures: Sequence[Planes], weights: Floats) -> Planes:

@@ -30,10 +30,10 @@ function goTo(n: number, cue?: string): void {
           class="num min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
           @click="goTo(n, cue?.id)"
         >
-          {{ edit.clock.time(n).toFixed(2) }} s, flash{{ cue ? ` on ${kindName(cue.kind)}` : '' }}
+          {{ edit.clock.time(n).toFixed(2) }} s, {{ accent.kind }}{{ cue ? ` on ${kindName(cue.kind)}` : '' }}
         </button>
         <RowAction
-          :label="`Remove the flash at ${edit.clock.time(n).toFixed(2)} s`"
+          :label="`Remove the ${accent.kind} at ${edit.clock.time(n).toFixed(2)} s`"
           @click="edit.run({ do: 'remove-accent', accent: accent.id })"
         >
           <Trash2 :size="15" />

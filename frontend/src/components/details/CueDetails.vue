@@ -7,6 +7,7 @@ import { kindOption } from '@/lib/cues'
 import { kindName, CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import FlashWork from './FlashWork.vue'
+import TintWork from './TintWork.vue'
 import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cue: PlacedCue }>()
@@ -42,6 +43,7 @@ const move = (at: number) =>
       <template v-else>Nothing lands here yet.</template>
     </p>
     <FlashWork :cue="cue.id" />
+    <TintWork :cue="cue.id" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-cues', cues: [cue.id] })">
       Delete the cue
     </button>

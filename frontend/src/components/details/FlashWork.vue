@@ -1,15 +1,12 @@
 <script setup lang="ts">
 /** The flash on a cue: added, changed, taken away. */
-import { computed } from 'vue'
 import NumberField from '@/components/controls/NumberField.vue'
+import { useAccent } from '@/composables/useAccent'
 import { useEdit } from '@/stores/edit'
 
 const props = defineProps<{ cue: string }>()
 const edit = useEdit()
-const flash = computed(() => edit.accents.find((accent) => accent.at.cue === props.cue))
-
-const change = (values: { light?: number; lead?: number; tail?: number }) =>
-  void (flash.value && edit.run({ do: 'change-accent', accent: flash.value.id, ...values }))
+const { accent: flash, change } = useAccent('flash', () => props.cue)
 </script>
 
 <template>
@@ -17,7 +14,7 @@ const change = (values: { light?: number; lead?: number; tail?: number }) =>
     Flash here
   </button>
   <fieldset v-else class="grid grid-cols-3 items-end gap-x-2 gap-y-1">
-    <legend class="heading float-left w-full">Flash</legend>
+    <legend class="heading float-left col-span-3 w-full">Flash</legend>
     <NumberField
       label="Light, %"
       :min="1"

@@ -10,6 +10,7 @@ import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import FlashWork from './FlashWork.vue'
+import TintWork from './TintWork.vue'
 import PinWork from './PinWork.vue'
 import TieAgain from './TieAgain.vue'
 
@@ -81,6 +82,7 @@ const moment = computed({
       <dd>{{ +resolved.p.toFixed(2) }}</dd>
     </dl>
     <FlashWork v-if="pin.cue" :cue="pin.cue" />
+    <TintWork v-if="pin.cue" :cue="pin.cue" />
     <PinWork :clip="clip" :pin="pin" :inner="inner" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-pin', clip: clip.id, pin: pin.id })">
       {{ landing ? 'Remove the tie' : 'Remove the pin' }}

@@ -195,7 +195,7 @@ function drawOver(context: CanvasRenderingContext2D): void {
   }
   for (const layer of edit.derived?.map.layers ?? []) {
     outline(layer.first, partsSeen(layer), layer.clip ? 0.5 : 1)
-    context.fillStyle = layer.clip ? token('brass') : 'black'
+    context.fillStyle = layer.clip ? token('brass') : layer.colour
     context.globalAlpha = 0.55
     context.fill()
   }

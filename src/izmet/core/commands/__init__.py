@@ -12,7 +12,7 @@ from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field, ValidationError
 
-from izmet.core.commands.accents import AddFlash, ChangeAccent, RemoveAccent
+from izmet.core.commands.accents import AddFlash, AddTint, ChangeAccent, RemoveAccent
 from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
     Borrow,
@@ -88,7 +88,7 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.edit import Clip, Edit, Recipe, Side, Title
+from izmet.core.document.edit import AnyAccent, Clip, Edit, Recipe, Side, Title
 from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
 from izmet.core.document.refusal import Place, Refusal
@@ -119,10 +119,7 @@ class Configure(EditCommand):
                 edit, lambda pin: pin if pin.n is None else with_(pin, n=nearest_frame(pin.n * scale))
             )
             changes["clips"] = [_with_lengths(clip, scale) for clip in edit.clips]
-            changes["accents"] = [
-                with_(each, lead=_scaled(each.lead, scale), tail=_scaled(each.tail, scale))
-                for each in edit.accents
-            ]
+            changes["accents"] = [_with_lengths_of(each, scale) for each in edit.accents]
         return with_(edit, **changes)
 
 
@@ -136,6 +133,14 @@ def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
     ]
     overlap = clip.overlap and with_(clip.overlap, frames=max(1, _scaled(clip.overlap.frames, scale)))
     return with_(clip, spans=spans, overlap=overlap)
+
+
+def _with_lengths_of(accent: AnyAccent, scale: Fraction) -> AnyAccent:
+    """The accent with its lengths at another rate."""
+    lengths = ("lead", "hold", "tail")
+    return with_(
+        accent, **{name: _scaled(getattr(accent, name), scale) for name in lengths if hasattr(accent, name)}
+    )
 
 
 def _scaled(frames: int, scale: Fraction) -> int:
@@ -255,6 +260,7 @@ Command = Annotated[
     | RemoveBlack
     | OverlapClips
     | AddFlash
+    | AddTint
     | ChangeAccent
     | RemoveAccent
     | UseBundle

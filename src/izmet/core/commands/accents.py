@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
-
-from pydantic import Field
+from typing import ClassVar, Literal
 
 from izmet.core.commands.common import EditCommand, Frame, new_id, placed, unclear, with_
-from izmet.core.document.edit import Edit, Flash, Id
-from izmet.core.document.limits import LONGEST_EFFECT
+from izmet.core.document.edit import (
+    Accent,
+    AnyAccent,
+    BlendMode,
+    Colour,
+    Edit,
+    EffectFrames,
+    Flash,
+    Id,
+    Part,
+    Tint,
+)
 from izmet.core.document.refusal import Refusal
-
-Frames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
-Light = Annotated[float, Field(gt=0, le=1)]
 
 
 class AddFlash(EditCommand):
@@ -21,14 +26,29 @@ class AddFlash(EditCommand):
     do: Literal["add-flash"] = "add-flash"
     said: ClassVar[str] = "Add a flash"
     at: Frame | Id
-    light: Light = 0.8
-    lead: Frames = 0
-    tail: Frames = 8
+    light: Part = 0.8
+    lead: EffectFrames = 0
+    tail: EffectFrames = 8
 
     def on(self, edit: Edit) -> Edit:
-        values = self.model_dump(exclude={"do", "at"})
-        flash = Flash(id=new_id("accent", edit.accents), at=placed("at", self.at), **values)
-        return with_(edit, accents=[*edit.accents, flash])
+        return _with(edit, Flash, self.at, self.model_dump(exclude={"do", "at"}))
+
+
+class AddTint(EditCommand):
+    """A colour over the picture, from a cue or an output frame on."""
+
+    do: Literal["add-tint"] = "add-tint"
+    said: ClassVar[str] = "Add a tint"
+    at: Frame | Id
+    colour: Colour = "#e07a2f"
+    blend: BlendMode = "soft-light"
+    amount: Part = 0.6
+    lead: EffectFrames = 0
+    hold: EffectFrames = 60
+    tail: EffectFrames = 8
+
+    def on(self, edit: Edit) -> Edit:
+        return _with(edit, Tint, self.at, self.model_dump(exclude={"do", "at"}))
 
 
 class ChangeAccent(EditCommand):
@@ -38,9 +58,13 @@ class ChangeAccent(EditCommand):
     said: ClassVar[str] = "Change an accent"
     accent: Id
     at: Frame | Id | None = None
-    light: Light | None = None
-    lead: Frames | None = None
-    tail: Frames | None = None
+    light: Part | None = None
+    colour: Colour | None = None
+    blend: BlendMode | None = None
+    amount: Part | None = None
+    lead: EffectFrames | None = None
+    hold: EffectFrames | None = None
+    tail: EffectFrames | None = None
 
     def on(self, edit: Edit) -> Edit:
         changes = self.model_dump(exclude={"do", "accent"}, exclude_none=True)
@@ -48,7 +72,9 @@ class ChangeAccent(EditCommand):
             raise unclear("Say what of the accent changes.")
         if self.at is not None:
             changes["at"] = placed("at", self.at)
-        _find(edit, self.accent)
+        kind = type(_found(edit, self.accent))
+        if strange := changes.keys() - kind.model_fields.keys():
+            raise unclear(f"A {kind.__name__.lower()} has no {', '.join(sorted(strange))}.")
         return with_(
             edit,
             accents=[with_(each, **changes) if each.id == self.accent else each for each in edit.accents],
@@ -63,10 +89,18 @@ class RemoveAccent(EditCommand):
     accent: Id
 
     def on(self, edit: Edit) -> Edit:
-        _find(edit, self.accent)
+        _found(edit, self.accent)
         return with_(edit, accents=[each for each in edit.accents if each.id != self.accent])
 
 
-def _find(edit: Edit, id: str) -> None:
-    if all(each.id != id for each in edit.accents):
-        raise Refusal("no-such-accent", f"There is no accent {id}.", id, "Reload the edit.")
+def _with(edit: Edit, kind: type[Accent], at: int | str, values: dict[str, object]) -> Edit:
+    """The edit with one more accent, which has these values."""
+    accent = kind(id=new_id("accent", edit.accents), at=placed("at", at), **values)
+    return with_(edit, accents=[*edit.accents, accent])
+
+
+def _found(edit: Edit, id: str) -> AnyAccent:
+    for each in edit.accents:
+        if each.id == id:
+            return each
+    raise Refusal("no-such-accent", f"There is no accent {id}.", id, "Reload the edit.")

@@ -25,6 +25,7 @@ from izmet.core.document.edit import (
     Song,
     Stretch,
     Take,
+    Tint,
 )
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import nearest_frame
@@ -38,7 +39,7 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
-Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Jumps | Alternation | Bends
+Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Tint | Jumps | Alternation | Bends
 
 
 class EditCommand(BaseModel):

@@ -624,22 +624,53 @@ class Black(Stretch):
     id: Id
 
 
-class Flash(Frozen):
-    """White light over all that is seen, fullest on one frame: it rises over ``lead`` output frames before
-    it, and is gone after ``tail`` more. ``light`` is its part of the picture there."""
+BlendMode = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
+    "hard-light", "soft-light", "difference", "exclusion", "color",
+]  # fmt: skip
+"""How a colour and what lies beneath it are seen as one, as in W3C Compositing and Blending Level 1."""
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+Part = Annotated[float, Field(gt=0, le=1)]
+EffectFrames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 
-    kind: Literal["flash"] = "flash"
+
+class Accent(Frozen):
+    """Base of what is seen over the picture, fullest on one frame: it rises over ``lead`` output frames
+    before it, and is gone after ``tail`` more."""
+
     id: Id
     at: Pin
-    light: Annotated[float, Field(gt=0, le=1)] = 0.8
-    lead: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)] = 0
-    tail: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)] = 8
+    lead: EffectFrames = 0
+    tail: EffectFrames = 8
 
     @model_validator(mode="after")
-    def _placed(self) -> Flash:
+    def _placed(self) -> Self:
         if self.at.open_n or not self.at.open_p:
             raise ValueError("an accent stands on an output frame or a cue")
         return self
+
+
+class Flash(Accent):
+    """White light over all that is seen; ``light`` is its part of the picture on its frame."""
+
+    kind: Literal["flash"] = "flash"
+    light: Part = 0.8
+
+
+class Tint(Accent):
+    """A colour over the picture, blended with it; it stays for ``hold`` output frames before its tail begins.
+
+    ``amount`` is its part of the picture while it is full.
+    """
+
+    kind: Literal["tint"] = "tint"
+    colour: Colour = "#e07a2f"
+    blend: BlendMode = "soft-light"
+    amount: Part = 0.6
+    hold: EffectFrames = 60
+
+
+AnyAccent = Annotated[Flash | Tint, Field(discriminator="kind")]
 
 
 class Leg(Frozen):
@@ -706,7 +737,7 @@ class Edit(Frozen):
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
     blacks: Annotated[tuple[Black, ...], Field(max_length=MOST_CLIPS)] = ()
-    accents: Annotated[tuple[Flash, ...], Field(max_length=MOST_CLIPS)] = ()
+    accents: Annotated[tuple[AnyAccent, ...], Field(max_length=MOST_CLIPS)] = ()
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 

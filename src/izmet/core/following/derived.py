@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
+from izmet.core.document.edit import BlendMode
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
 from izmet.core.shown.framemap import LookKind, Place
@@ -109,12 +110,14 @@ class DerivedPlacing(Columns):
 
 
 class DerivedLayer(Columns):
-    """A clip's picture over what lies beneath it, for each output frame from ``first``; no clip is black.
+    """A clip's picture, or a plain colour, over what lies beneath it, for each output frame from ``first``.
 
     Without a ``placing`` it lies as its clip does.
     """
 
     clip: str | None
+    colour: str
+    blend: BlendMode
     first: int
     source: Counts
     opacity: Numbers
@@ -222,7 +225,15 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
 def _over(shown: DerivedMap) -> list[object]:
     """What lies over the clips, in a form that can be compared."""
     layers = [
-        (each.clip, each.first, each.source.tobytes(), each.opacity.tobytes(), _placed(each.placing))
+        (
+            each.clip,
+            each.colour,
+            each.blend,
+            each.first,
+            each.source.tobytes(),
+            each.opacity.tobytes(),
+            _placed(each.placing),
+        )
         for each in shown.layers
     ]
     looks = [

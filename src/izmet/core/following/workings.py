@@ -162,6 +162,8 @@ def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
 def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
     return DerivedLayer(
         clip=None if layer.clip == BLACK else shown.clips[layer.clip],
+        blend=layer.blend,
+        colour=layer.colour,
         first=layer.first,
         source=layer.picture.astype(np.int32),
         opacity=layer.opacity.astype(np.float32),
@@ -216,7 +218,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     beside = tuple(
         (layer.clip, layer.first, len(layer))
         for layer in shown.layers
-        if layer.clip == index or (layer.clip == BLACK and _meet(curve, layer.frames))
+        if layer.clip == index or (layer.is_opaque and _meet(curve, layer.frames))
     )
     mix = shown.mixes.get(index)
     # The curve is another one whenever anything is that it was made from.

@@ -23,6 +23,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.core.document.edit import BlendMode
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
@@ -139,14 +140,16 @@ class Placing(Run):
 class Layer(Run):
     """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
 
-    ``clip`` counts in the frame map's ``clips``, as it does there; BLACK is plain black.
-    Without a ``placing`` it lies as its clip does, and fills the frame.
+    ``clip`` counts in the frame map's ``clips``, as it does there; in place of BLACK a plain
+    ``colour`` is seen. Without a ``placing`` it lies as its clip does, and fills the frame.
     """
 
     clip: int
     picture: Frames
     opacity: Floats
     placing: Placing | None = None
+    blend: BlendMode = "normal"
+    colour: str = "#000000"
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -155,7 +158,18 @@ class Layer(Run):
         """The same on these output frames alone."""
         part = self.part_of(frames)
         placing = self.placing and self.placing.between(frames)
-        return Layer(self.first + part.start, self.clip, self.picture[part], self.opacity[part], placing)
+        return replace(
+            self,
+            first=self.first + part.start,
+            picture=self.picture[part],
+            opacity=self.opacity[part],
+            placing=placing,
+        )
+
+    @property
+    def is_opaque(self) -> bool:
+        """Whether nothing is seen beneath it where its opacity is 1."""
+        return self.clip == BLACK and self.blend == "normal"
 
 
 @dataclass(frozen=True, eq=False)
@@ -271,7 +285,7 @@ class FrameMap(Run):
                 seen[to], picture[to] = over.opacity > 0, over.picture
         seen[at] |= mine
         for layer in self.layers:
-            if layer.clip == BLACK:
+            if layer.is_opaque:
                 over = layer.between(frames)
                 seen[over.within(frames)] &= over.opacity < 1
         picture[at] = np.where(mine, self.picture[part], picture[at])

@@ -60,7 +60,8 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     for layer in shown.layers:
         if layer.clip != BLACK:
             digest.update(_pictures(edit, shown, layer.clip, layer.picture))
-        digest.update(f" {layer.clip == BLACK} ".encode() + layer.opacity.astype("<f8").tobytes())
+        source = layer.colour if layer.clip == BLACK else ""
+        digest.update(f" {source} {layer.blend} ".encode() + layer.opacity.astype("<f8").tobytes())
     placed = [("ground", each) for each in shown.placings]
     placed += [(f"layer {index}", each.placing) for index, each in enumerate(shown.layers) if each.placing]
     for of, placing in placed:
