@@ -12,8 +12,9 @@ import numpy as np
 import soxr
 
 from bench.figures import median, ratio, told
-from izmet.core.document.edit import Clip, Dip, Edit, Media, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Pin, Steady, Take
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
+from izmet.core.shown.stack import frames_shown
 from izmet.media.formats import FORMATS
 from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked, look_at, write_pack
@@ -28,6 +29,7 @@ USUAL, USUAL_LARGER = 6_000_000, 12_000_000
 """Bits a second of captures at these sizes: common practice, no source."""
 SMALLER = (960, 540)
 SOUND_RATE = 48_000
+AS_IT_IS = Motion()
 
 
 def media_figures() -> list[bool]:
@@ -103,17 +105,23 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
     voice = Voice(SONG, Plain(0), 0, SECONDS, 1)
     mix = Mixer.of([voice], {SONG: Source.of(noise, SOUND_RATE)})
 
-    def share(size: tuple[int, int], heard: Mixer | None) -> float:
-        edit = whole_take(len(table), size)
+    def share(
+        size: tuple[int, int], heard: Mixer | None, speed: float = 1, motion: Motion = AS_IT_IS
+    ) -> float:
+        edit = whole_take(len(table), size, speed, motion)
         samples = noise if heard is not None else None
+        shown = frames_shown(edit).picture
         return ratio(
-            lambda: bare_transcode(take, folder / "bare.mp4", size, samples),
+            lambda: bare_transcode(take, folder / "bare.mp4", size, shown, samples),
             lambda: render(edit, file, heard, folder / "ours.mp4", "mp4"),
         )
 
+    blended, blurred = Motion(between="blended"), Motion(shutter=360)
     return [
         told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
         told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
+        told("export, all frames blended ÷ bare", share(SIZE, None, 0.97, blended), 0.85),
+        told("export, eight pictures in each frame ÷ bare", share(SIZE, None, 8, blurred), 0.8),
     ]
 
 
@@ -130,19 +138,26 @@ def sound_along_a_curve() -> bool:
     return told("own sound along a curve ÷ soxr at one speed", part, 0.05)
 
 
-def whole_take(frames: int, size: tuple[int, int]) -> Edit:
-    """An edit that shows a whole take as it is."""
+def whole_take(frames: int, size: tuple[int, int], speed: float = 1, motion: Motion = AS_IT_IS) -> Edit:
+    """An edit that shows a whole take, at one speed."""
     media = Media(name="take", path="take.mp4")
     take = Take(
         id="take", media=media, rate=RATE, frames=frames, distinct=RATE, width=SIZE[0], height=SIZE[1]
     )
-    pins = (Pin(id="a", n=0, p=0), Pin(id="b", n=frames - 1, p=frames - 1))
-    clip = Clip(id="clip", take="take", pins=pins, spans=(Steady(),))
+    pins = (Pin(id="a", n=0, p=0), Pin(id="b", n=round((frames - 1) / speed), p=frames - 1))
+    clip = Clip(id="clip", take="take", pins=pins, spans=(Steady(),), motion=motion)
     return Edit(rate=RATE, width=size[0], height=size[1], takes=(take,), clips=(clip,))
 
 
-def bare_transcode(take: Path, out: Path, size: tuple[int, int], samples: np.ndarray | None) -> None:
-    """The least that an export can do: each frame decoded, scaled and encoded with the same settings."""
+def bare_transcode(
+    take: Path, out: Path, size: tuple[int, int], shown: np.ndarray, samples: np.ndarray | None
+) -> None:
+    """The least that an export can do: each frame decoded, scaled and encoded with the same settings.
+
+    Args:
+        shown: the take's frame that each frame of the file shows, rising.
+    """
+    times = np.bincount(shown)
     chosen = FORMATS["mp4"]
     with av.open(str(out), "w", options=chosen.container_options) as target:
         stream = target.add_stream(chosen.video, rate=RATE, options=chosen.video_options)
@@ -151,11 +166,14 @@ def bare_transcode(take: Path, out: Path, size: tuple[int, int], samples: np.nda
         sound = None
         if samples is not None:
             sound = target.add_stream(chosen.sound, rate=SOUND_RATE, layout="stereo", format="fltp")
-        for number, frame in enumerate(decode_all(take, "take")):
-            if size != SIZE:
+        number = 0
+        for frame, count in zip(decode_all(take, "take"), times, strict=False):
+            if count and size != SIZE:
                 frame = frame.reformat(*size)
-            frame.pts, frame.time_base, frame.pict_type = number, 1 / RATE, 0
-            target.mux(stream.encode(frame))
+            for _ in range(count):
+                frame.pts, frame.time_base, frame.pict_type = number, 1 / RATE, 0
+                target.mux(stream.encode(frame))
+                number += 1
         target.mux(stream.encode(None))
         if sound is not None and samples is not None:
             for begin in range(0, len(samples), 1024):

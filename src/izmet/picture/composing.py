@@ -141,6 +141,9 @@ def _coded(colours: Colours) -> Planes:
 
 def weighted(pictures: Sequence[Planes], weights: Floats) -> Planes:
     """Some pictures seen together, each with its weight, above 0 and 1 in all."""
+    if len(pictures) == 2:
+        under, over = pictures
+        return mixed(under, over, float(weights[1]))
     found = []
     parts = weights / np.cumsum(weights)
     for first, *others in zip(*pictures, strict=True):
