@@ -114,7 +114,7 @@ def derived_with(before: dict, derived: dict) -> dict:
     map = before["map"]
     if new := derived["map"]:
         rest = slice(new["begin"] + len(new["clip"]), new["length"])
-        map = {name: new[name] for name in ("first", "clips", "layers", "looks")}
+        map = {name: new[name] for name in ("first", "clips", "placings", "layers", "looks")}
         for name in ("clip", "source"):
             old = before["map"][name]
             map[name] = [*old[: new["begin"]], *new[name], *old[rest]]

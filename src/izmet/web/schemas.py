@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from functools import cache
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, Field
 
@@ -28,7 +29,16 @@ from izmet.store.assets import AssetKind
 from izmet.store.uploads import Upload
 
 
-class Problem(BaseModel):
+class Told(BaseModel):
+    """Base of what many routes answer: its description is worked out once, which takes a while."""
+
+    @classmethod
+    @cache
+    def model_json_schema(cls, **how: Any) -> dict[str, Any]:  # type: ignore[override]
+        return super().model_json_schema(**how)
+
+
+class Problem(Told):
     """What is wrong, where, and what to do. ``nearest`` is the nearest value that works.
 
     ``where`` is in words, ``about`` the same in ids where it is a part of an edit.
@@ -64,7 +74,7 @@ class MixFacts(BaseModel):
 BundleState = Literal["current", "behind", "unknown"]
 
 
-class EditState(BaseModel):
+class EditState(Told):
     """An edit at its current revision, and all that follows from it."""
 
     id: int
@@ -83,7 +93,7 @@ class EditState(BaseModel):
     )
 
 
-class EditChanged(BaseModel):
+class EditChanged(Told):
     """What became of an edit whose state at revision ``base`` is known."""
 
     id: int
