@@ -68,3 +68,22 @@ def test_what_is_mixed_is_seen_as_it_is_exported(server, page: Page, tmp_path: P
     own.get_by_role("radio", name="As the edit").click()
     expect(page.get_by_label("Motion blur of this clip, °")).to_have_value("0")
     assert np.all([clip["motion"] is None for clip in saved(page)["edit"]["clips"]])
+
+
+def test_clips_that_stutter_are_blended_at_once(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    panel = page.get_by_role("region", name="Montage")
+    for number in range(3):
+        clips_of(page).nth(number).click()
+        page.get_by_role("tab", name="Clip").click()
+        page.get_by_role("button", name=re.compile("^Span 2 steady")).click()
+        page.get_by_role("radio", name="dip").click()
+        expect(page.get_by_role("radio", name="dip")).to_be_checked()
+        page.get_by_role("tab", name="Montage").click()
+    expect(panel.get_by_role("heading", name="Needs a look: 3")).to_be_visible()
+    panel.get_by_role("button", name="Blend it").first.click()
+    expect(panel.get_by_role("heading", name="Needs a look: 2")).to_be_visible()
+    panel.get_by_role("button", name="Blend the 2 clips that stutter").click()
+    expect(panel.get_by_role("heading", name="Needs a look: nothing")).to_be_visible()
+    motions = [clip["motion"] for clip in saved(page)["edit"]["clips"]]
+    assert [each and each["between"] for each in motions] == [*["blended"] * 3, None]

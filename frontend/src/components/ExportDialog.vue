@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { CircleCheck, CircleX, Download } from '@lucide/vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, type ExportFormat, type Schemas } from '@/api/client'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { counted, percent, signedMs } from '@/lib/format'
@@ -28,6 +28,17 @@ const stage = computed(() => {
   if (part.value === 1) return 'Measuring the landings in the file…'
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
 })
+
+/** The button that was pressed goes away with what it did; the one that comes in its place has the focus then. */
+const beginning = ref<HTMLButtonElement | null>(null)
+const ending = ref<HTMLButtonElement | null>(null)
+watch(
+  busy,
+  (now) => {
+    if (document.activeElement === document.body) (now ? ending : beginning).value?.focus()
+  },
+  { flush: 'post' },
+)
 
 /** The clips in the order in which they are seen, and how far the export has come among them. */
 const shown = computed(() => {
@@ -79,11 +90,13 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         }}, with the music beneath them. The file is read back, and every landing is measured in it.
       </p>
       <div class="mt-3 flex items-center gap-3">
-        <button v-if="!busy" class="btn btn-main" @click="begin">Export {{ format.toUpperCase() }}</button>
+        <button v-if="!busy" ref="beginning" class="btn btn-main" @click="begin">
+          Export {{ format.toUpperCase() }}
+        </button>
         <template v-else>
           <progress class="h-2 flex-1" :value="part" aria-label="Export progress" />
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
-          <button class="btn" @click="cancel">Cancel</button>
+          <button ref="ending" class="btn" @click="cancel">Cancel</button>
         </template>
       </div>
 

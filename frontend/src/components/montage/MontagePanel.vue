@@ -34,14 +34,27 @@ const recapFor = ref<Length>({ count: 4, unit: 'beats' })
 const recap = () =>
   montage.cueHere &&
   edit.run({ do: 'recap', take: view.takeId!, cue: montage.cueHere, length: recapFor.value })
+/** The clips that stutter. */
+const stuttering = computed(() => [
+  ...new Set(montage.troubles.flatMap((each) => (each.kind === 'stutter' && each.clip ? [each.clip] : []))),
+])
+const blend = (clips: string[]): Command => ({ do: 'set-motion', clips, between: 'blended' })
+/** What smooths a clip that stutters: pictures blended into one another, or less of a bend. */
+function steadied(clip: string): { label: string; command: Command }[] {
+  const bent = edit.clipById.get(clip)?.spans.some((span) => span.shape !== 'steady')
+  const less: Command = { do: 'strengthen', clip, repeats: 0 }
+  return [
+    { label: 'Blend it', command: blend([clip]) },
+    ...(bent ? [{ label: 'As smooth as it can be', command: less }] : []),
+  ]
+}
 type Trouble = (typeof montage.troubles)[number]
 /** What mends a trouble with one click, as on the clip desk. */
 function mends({ kind, clip, n }: Trouble): { label: string; command: Command }[] {
   if (kind === 'gap') return [{ label: 'Close gaps', command: { do: 'close-gaps' } }]
   if (!clip) return []
   if (kind === 'hidden') return [{ label: 'Remove it', command: { do: 'remove-clip', clip } }]
-  if (kind === 'stutter' && edit.clipById.get(clip)?.spans.some((span) => span.shape !== 'steady'))
-    return [{ label: 'As smooth as it can be', command: { do: 'strengthen', clip, repeats: 0 } }]
+  if (kind === 'stutter') return steadied(clip)
   const pins = edit.derivedById.get(clip)?.pins
   const loose = edit.derived?.loose.find(
     (tie) => tie.clip === clip && pins?.find((pin) => pin.id === tie.pin)?.n === n,
@@ -141,6 +154,13 @@ const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
 
     <div>
       <h3 class="heading">Needs a look: {{ montage.troubles.length || 'nothing' }}</h3>
+      <button
+        v-if="stuttering.length > 1"
+        class="btn mt-1 w-full justify-center"
+        @click="edit.run(blend(stuttering))"
+      >
+        Blend the {{ stuttering.length }} clips that stutter
+      </button>
       <ul class="mt-1 flex max-h-56 flex-col overflow-y-auto" aria-label="Needs a look">
         <li v-for="each in montage.troubles" :key="`${each.kind} ${each.n} ${each.clip}`">
           <button
