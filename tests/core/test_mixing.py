@@ -1,5 +1,6 @@
 """Pictures seen together: what is between two of them, and what passes while the shutter is open."""
 
+from contextlib import suppress
 from fractions import Fraction
 
 import numpy as np
@@ -18,6 +19,7 @@ from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 from izmet.core.solved import SolvedClip, solved
 from tests.core.examples import MEDIA
+from tests.core.wishes import wished
 
 RATES = ("24", "30000/1001", "30", "50", "60", "120")
 BLENDED, OPEN = Motion(between="blended"), Motion(between="blended", shutter=360)
@@ -97,6 +99,25 @@ def test_a_tied_moment_is_never_mixed_and_never_seen_before_its_frame(
         assert all((picture - HIT) * way < 0 for picture in seen_on(mix, n))
     # In the order of travel, the farthest last.
     assert (np.diff(mix.pictures, axis=1) * way >= 0).all()
+
+
+@given(wished(), motions)
+def test_whatever_is_done_with_a_clip_its_ties_land_mixed_as_they_land_unmixed(found, motion):
+    edit, wish = found
+    with suppress(Refusal):
+        edit = do.apply(edit, wish)
+    mixed = edit.model_copy(update={"motion": motion})
+    landed, landed_mixed = (
+        [(each.pin, each.landed_frame, each.hidden_by) for each in derive(each).landings]
+        for each in (edit, mixed)
+    )
+    assert landed == landed_mixed
+    mix = frames_shown(mixed).mixes.get(0)
+    if mix is None:
+        return
+    np.testing.assert_allclose(mix.weights.sum(axis=1), 1)
+    for landing in derive(mixed).landings:
+        assert seen_on(mix, landing.wanted_frame).keys() == {landing.source_frame}
 
 
 @given(st.floats(1.2, 20), st.floats(20, 360), st.booleans())
