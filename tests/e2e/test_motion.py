@@ -64,6 +64,16 @@ def test_what_is_mixed_is_seen_as_it_is_exported(server, page: Page, tmp_path: P
         to_frame(page, n)
         assert seen_as(page, file[n - first]), (n, file[n - first], preview(page, 16 / 9)[20, 20])
 
+    # While a key is held each frame shows one picture, as it is in the take.
+    n = landing + 1
+    to_frame(page, n)
+    plain = 30 + 37 * made["derived"]["map"]["source"][n - first] % 180
+    assert abs(int(file[n - first][0]) - plain) > 10
+    page.keyboard.down("q")
+    assert seen_as(page, np.full(3, plain))
+    page.keyboard.up("q")
+    assert seen_as(page, file[n - first])
+
     # The clip goes back to what the edit has.
     own.get_by_role("radio", name="As the edit").click()
     expect(page.get_by_label("Motion blur of this clip, °")).to_have_value("0")

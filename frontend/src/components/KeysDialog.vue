@@ -46,6 +46,7 @@ const GROUPS = [
     keys: [
       ['S D', 'more or less ramp in the chosen span'],
       ['B', 'keep this state as B'],
+      ['Q held', 'see single pictures where they are blended or blurred'],
       ['V', 'between what it is now and B'],
       ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
     ],

@@ -135,7 +135,7 @@ let asked = 0
 watch(
   [
     wanted,
-    () => view.looking === 'edit' && [view.frame, edit.derived?.map],
+    () => view.looking === 'edit' && [view.frame, edit.derived?.map, view.unmixed],
     () => making.value === undefined,
   ],
   async () => {

@@ -100,6 +100,7 @@ export function useDeskKeys(desk: Desk): void {
     s: () => nudge('slower'),
     d: () => nudge('faster'),
     o: () => (layout.desk = layout.desk === 'montage' ? 'clip' : 'montage'),
+    q: () => (view.unmixed = true),
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),
@@ -185,6 +186,9 @@ export function useDeskKeys(desk: Desk): void {
       document.getElementById('desk')?.focus({ preventScroll: true })
     act(event)
   })
+  const letGo = () => (view.unmixed = false)
+  useEventListener('keyup', (event) => event.key.toLowerCase() === 'q' && letGo())
+  useEventListener('blur', letGo)
   // A click with the mouse leaves the focus on a button, and Space would press it again where one means to
   // play. Whoever goes from button to button by keys keeps the focus there.
   useEventListener('click', (event) => {

@@ -2,6 +2,7 @@
 import { pictures } from '@/composables/usePack'
 import { picturesOf, stackOn, stackWith, type Shown, type Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
 
 /** A decoded picture, and the clip whose it is; none where a take is looked at by itself. */
 export interface Seen {
@@ -9,8 +10,11 @@ export interface Seen {
   clip?: string
 }
 
+const NO_MIXES = new Map<string, never>()
+
 export function useSeen() {
   const edit = useEdit()
+  const view = useView()
 
   function fileOf({ clip }: Shown): string | undefined {
     const take = edit.clipById.get(clip)?.take
@@ -24,7 +28,7 @@ export function useSeen() {
   }
 
   /** The stack of an output frame, null outside the edit. */
-  const on = (n: number) => stackOn(edit.derived?.map, edit.derivedById, n)
+  const on = (n: number) => stackOn(edit.derived?.map, view.unmixed ? NO_MIXES : edit.derivedById, n)
   /** The same with its pictures, if all of them are decoded already. */
   function ready(n: number): Stack<Seen> | null {
     const stack = on(n)

@@ -177,8 +177,11 @@ export const useView = forEdit('view', () => {
     if (edit.clipById.get(now.clip)?.take === takeId.value) takeFrame.value = now.source
   })
 
+  /** Whether pictures are shown one by one, as they are in their takes, while a key is held. */
+  const unmixed = ref(false)
+
   return {
-    playhead, from, to, takeId, takeFrame, looking, selection, selectedCues,
+    playhead, from, to, takeId, takeFrame, looking, unmixed, selection, selectedCues,
     source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
     seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
