@@ -46,22 +46,24 @@ def mixes_of(edit: Edit, curves: Sequence[Curve], pictures: Pictures, beside: in
             (source frames,); those of other takes are taken to be spread evenly.
         beside: output frames on which a clip may be seen before and after its own.
     """
-    found: dict[int, Mix] = {}
+    found = {}
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
-        motion = edit.motion_of(clip)
-        if motion.as_it_is:
-            continue
-        take = edit.take(clip.take)
-        known = pictures.get(take.id)
-        parts = (curve, take) if known is None else (curve, take, known)
-        mix = _KEPT.recall(
-            parts,
-            (motion, beside, edit.rate),
-            lambda: _mix(edit, clip, curve, _Held.of(take, known), beside),  # noqa: B023 - called at once
-        )
-        if mix is not None:
-            found[place] = mix
+        if not edit.motion_of(clip).as_it_is:
+            mix = _mix_of(edit, clip, curve, pictures.get(clip.take), beside)
+            if mix is not None:
+                found[place] = mix
     return found
+
+
+def _mix_of(edit: Edit, clip: Clip, curve: Curve, known: Frames | None, beside: int) -> Mix | None:
+    """The mix of a clip, kept for as long as nothing that it depends on changes."""
+    take = edit.take(clip.take)
+    parts = (curve, take) if known is None else (curve, take, known)
+    return _KEPT.recall(
+        parts,
+        (edit.motion_of(clip), beside, edit.rate),
+        lambda: _mix(edit, clip, curve, _Held.of(take, known), beside),
+    )
 
 
 _KEPT: Memo[Mix | None] = Memo(REMEMBERED_BYTES, lambda mix: 64 if mix is None else mix.nbytes)
@@ -114,20 +116,23 @@ def _mix(edit: Edit, clip: Clip, curve: Curve, held: _Held, beside: int) -> Mix 
     guarded[held.run[_moments(edit, clip)]] = True
     early = guarded[held.run[seen]] & (held.run[seen] != held.run[plain][:, None])
     seen = np.where(early, plain[:, None], seen)
-    part = np.zeros(seen.shape)
     coming, there = held.next(seen, way)
+    part = np.zeros(seen.shape)
     if motion.between == "blended":
         slow = np.abs(speed) * float(take.distinct / edit.rate) < 1
-        ramp = np.clip(np.abs(coming - held.begun(seen, way)), 1, held.usual)
-        part = np.where(slow & there & ~guarded[held.run[coming]], 1 - np.abs(coming - position) / ramp, 0)
-        part = np.clip(part, 0, 1)
-        part[part < FRAME_TOLERANCE] = 0
-    landed = np.isin(
-        frames, [int(pin.n) for pin, tie in zip(curve.pins, clip.pins, strict=True) if tie.is_tie]
-    )
+        free = slow & there & ~guarded[held.run[coming]]
+        part = np.where(free, _blended(held, seen, coming, way, position), 0)
+    landed = np.isin(frames, [int(at.n) for at, pin in zip(curve.pins, clip.pins, strict=True) if pin.is_tie])
     seen[landed], part[landed] = plain[landed][:, None], 0
     middle = way[:, way.shape[1] // 2]
     return _merged(int(frames[0]), seen, np.where(part > 0, coming, seen), part, middle, held)
+
+
+def _blended(held: _Held, seen: Grid, coming: Grid, way: Grid, position: Floats) -> Floats:
+    """What part the picture that comes has beside the one that is seen, shape as given."""
+    ramp = np.clip(np.abs(coming - held.begun(seen, way)), 1, held.usual)
+    part = np.clip(1 - np.abs(coming - position) / ramp, 0, 1)
+    return np.where(part < FRAME_TOLERANCE, 0, part)
 
 
 def _offsets(motion: Motion) -> Floats:
