@@ -110,6 +110,14 @@ def test_a_tint_lies_over_the_clips_and_hides_no_hit():
     assert plain != coloured
 
 
+def test_a_hit_is_hidden_only_while_a_plain_tint_covers_all():
+    edit = do.apply(two_clips(), do.AddTint(at=CUT, blend="normal", amount=0.5))
+    for amount, hidden in ((0.5, False), (1, True), (0.9, False)):
+        edit = do.apply(edit, do.ChangeAccent(accent=edit.accents[0].id, amount=amount))
+        (coming,) = [each for each in derive(edit).landings if each.clip == "coming"]
+        assert (coming.hidden_by is not None) == hidden
+
+
 @given(st.integers(2, 40))
 def test_what_is_hidden_by_the_black_of_a_dip_is_told(frames):
     edit = two_clips()

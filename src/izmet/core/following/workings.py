@@ -215,16 +215,15 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     if shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
-    beside = tuple(
-        (layer.clip, layer.first, len(layer))
-        for layer in shown.layers
-        if layer.clip == index or (layer.is_opaque and _meet(curve, layer.frames))
+    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.clip == index)
+    covered_by = tuple(
+        (layer.first, (layer.opacity == 1).tobytes()) for layer in shown.layers if layer.is_opaque
     )
     mix = shown.mixes.get(index)
     # The curve is another one whenever anything is that it was made from.
     return _KEPT.recall(
         (curve, mix),
-        (above, beside, seen.tobytes()),
+        (above, beside, covered_by, seen.tobytes()),
         lambda: DerivedClip.model_construct(
             id=clip.id,
             first=curve.first,
