@@ -8,7 +8,7 @@ import av
 import cv2
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from izmet.picture.blending import BLENDS
 from tests.e2e.conftest import PATIENCE_MS
@@ -45,6 +45,13 @@ def begun(server, page: Page, tmp_path: Path) -> None:
         page.keyboard.press("h")
         expect(page.get_by_role("button", name="Moment impact at frame 90")).to_be_visible()
     filled(page, "3", "4 clips, 3 cuts")
+
+
+def typed(scope: Locator, name: str, value: str) -> None:
+    """Type a value into a field, and see it stand."""
+    scope.get_by_label(name).fill(value)
+    scope.get_by_label(name).press("Enter")
+    expect(scope.get_by_label(name)).to_have_value(value)
 
 
 def to_frame(page: Page, n: int) -> None:
@@ -106,9 +113,7 @@ def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page
     begun(server, page, tmp_path)
     panel = page.get_by_role("region", name="Montage")
     clips_of(page).nth(1).click()
-    panel.get_by_label("Overlap, frames").fill("9")
-    panel.get_by_label("Overlap, frames").press("Enter")
-    expect(panel.get_by_label("Overlap, frames")).to_have_value("9")
+    typed(panel, "Overlap, frames", "9")
     made = saved(page)
     layers = made["derived"]["map"]["layers"]
     assert [len(layer["source"]) for layer in layers] == [4, 5]
@@ -128,9 +133,7 @@ def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page
     tie = page.get_by_role("region", name="Tie")
     tie.get_by_role("button", name="Flash here").click()
     for name, value in (("Light, %", "70"), ("Lead, fr.", "2"), ("Tail, fr.", "6")):
-        tie.get_by_label(name).fill(value)
-        tie.get_by_label(name).press("Enter")
-        expect(tie.get_by_label(name)).to_have_value(value)
+        typed(tie, name, value)
     made = saved(page)
     (look,) = made["derived"]["map"]["looks"]
     first = made["derived"]["map"]["first"]
@@ -156,9 +159,8 @@ def test_a_wipe_a_push_and_a_dip_are_seen_as_they_are_exported(server, page: Pag
     starts = sorted(clip["first"] for clip in saved(page)["derived"]["clips"])[1:]
     for start, kind, way in zip(starts, ("Wipe", "Push", "Dip to black"), ("Up", "Right", None), strict=True):
         to_frame(page, start)
-        panel.get_by_label("Overlap, frames").fill("8")
-        panel.get_by_label("Overlap, frames").press("Enter")
-        choose(page, "Overlap as:", kind)
+        typed(panel, "Overlap, frames", "8")
+        choose(page, "Overlap type:", kind)
         if way is not None:
             panel.get_by_role("radio", name=way).click()
             expect(panel.get_by_role("radio", name=way)).to_be_checked()
@@ -207,20 +209,40 @@ def test_the_blend_modes_are_those_of_the_browser(page: Page):
         np.testing.assert_allclose(BLENDS[mode](under, over) * 255, expected, atol=2, err_msg=mode)
 
 
-@pytest.mark.parametrize(("mode", "blend"), [("soft light", "soft-light"), ("colour alone", "color")])
-def test_a_tint_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path, mode: str, blend: str):
-    begun(server, page, tmp_path)
-    clips_of(page).nth(2).click()
+def tint(page: Page, number: int, colour: str, mode: str, values: dict[str, str]) -> Locator:
+    """The panel of a clip's tie, once there is a tint from it on."""
+    page.get_by_role("tab", name="Montage").click()
+    clips_of(page).nth(number).click()
     page.get_by_role("tab", name="Clip").click()
     page.get_by_role("slider", name="Cue of impact at frame 90").click()
     tie = page.get_by_role("region", name="Tie")
     tie.get_by_role("button", name="Tint from here").click()
-    tie.get_by_label("Colour", exact=True).fill("#3060c0")
-    choose(page, "Blend as:", mode)
-    for name, value in (("Amount, %", "80"), ("Lead, fr.", "2"), ("Hold, fr.", "4"), ("Tail, fr.", "3")):
-        tie.get_by_label(name).fill(value)
-        tie.get_by_label(name).press("Enter")
-        expect(tie.get_by_label(name)).to_have_value(value)
+    tie.get_by_label("Colour", exact=True).fill(colour)
+    choose(page, "Blend mode:", mode)
+    for name, value in values.items():
+        typed(tie, name, value)
+    return tie
+
+
+def test_tints_lie_over_one_another_in_the_order_in_which_they_were_added(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    tint(page, 1, "#3060c0", "multiply", {"Amount, %": "80", "Hold, fr.": "50"})
+    tint(page, 2, "#c03020", "normal", {"Amount, %": "50", "Hold, fr.": "50"})
+    made = saved(page)
+    below, above = made["derived"]["map"]["layers"]
+    assert (below["blend"], above["blend"]) == ("multiply", "normal")
+    file = exported(page, tmp_path)
+    page.keyboard.press("Escape")
+    n = above["first"] + 5
+    to_frame(page, n)
+    assert seen_as(page, file[n - made["derived"]["map"]["first"]]), preview(page, 16 / 9)[20, 20]
+
+
+@pytest.mark.parametrize(("mode", "blend"), [("soft light", "soft-light"), ("colour", "color")])
+def test_a_tint_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path, mode: str, blend: str):
+    begun(server, page, tmp_path)
+    lengths = {"Lead, fr.": "2", "Hold, fr.": "4", "Tail, fr.": "3"}
+    tint(page, 2, "#3060c0", mode, {"Amount, %": "80", **lengths})
     made = saved(page)
     (layer,) = made["derived"]["map"]["layers"]
     assert (layer["clip"], layer["colour"], layer["blend"]) == (None, "#3060c0", blend)

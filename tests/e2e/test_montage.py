@@ -71,6 +71,8 @@ def exported_file(page: Page, tmp_path: Path) -> Path:
     page.get_by_role("radio", name="MKV").click()
     page.get_by_role("button", name="Export MKV").click()
     expect(page.get_by_text("Everything lands, measured in the file")).to_be_visible()
+    # The button that was there meanwhile is gone, and the one in its place has the focus.
+    expect(page.get_by_role("button", name="Export MKV")).to_be_focused()
     with page.expect_download() as download:
         page.get_by_role("link", name="Download MKV").click()
     download.value.save_as(tmp_path / "got.mkv")

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from tests.e2e.test_accents import exported, preview, seen_as, to_frame
+from tests.e2e.test_accents import exported, preview, seen_as, to_frame, typed
 from tests.e2e.test_first_edit import look_at
 from tests.e2e.test_montage import clips_of, filled, saved
 from tests.media.files import write_clicks, write_colours
@@ -35,18 +35,17 @@ def test_what_is_mixed_is_seen_as_it_is_exported(server, page: Page, tmp_path: P
     begun(server, page, tmp_path)
     panel = page.get_by_role("region", name="Montage")
     clips_of(page).nth(1).click()
-    panel.get_by_label("Overlap, frames").fill("6")
-    panel.get_by_label("Overlap, frames").press("Enter")
+    typed(panel, "Overlap, frames", "6")
     clips_of(page).nth(2).click()
     page.get_by_role("tab", name="Clip").click()
     page.keyboard.press("Escape")
     whole = page.get_by_role("region", name="Edit")
-    whole.get_by_role("radio", name="Blended").click()
+    whole.get_by_role("radio", name="Blend").click()
     page.get_by_text("The whole clip").click()
     page.get_by_label("Motion blur of this clip, °").fill("270")
     page.get_by_label("Motion blur of this clip, °").press("Enter")
-    own = page.get_by_role("radiogroup", name="Between two pictures of this clip")
-    expect(own.get_by_role("radio", name="Blended")).to_be_checked()
+    own = page.get_by_role("radiogroup", name="In-between frames of this clip")
+    expect(own.get_by_role("radio", name="Blend")).to_be_checked()
     made = saved(page)
     assert made["edit"]["motion"] == {"between": "blended", "shutter": 0}
     assert [clip["motion"] for clip in made["edit"]["clips"]][2] == {"between": "blended", "shutter": 270}
@@ -78,6 +77,14 @@ def test_what_is_mixed_is_seen_as_it_is_exported(server, page: Page, tmp_path: P
     own.get_by_role("radio", name="As the edit").click()
     expect(page.get_by_label("Motion blur of this clip, °")).to_have_value("0")
     assert np.all([clip["motion"] is None for clip in saved(page)["edit"]["clips"]])
+
+    # A take of half the edit's rate shows each frame twice at 100 %, blended or not.
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("button", name="Table").click()
+    table = page.get_by_role("dialog")
+    columns = table.get_by_role("columnheader").all_inner_texts()
+    average = [each.strip().lower() for each in columns].index("average")
+    expect(table.get_by_role("row").nth(1).get_by_role("cell").nth(average)).to_have_text("100 %")
 
 
 def test_clips_that_stutter_are_blended_at_once(server, page: Page, tmp_path: Path):

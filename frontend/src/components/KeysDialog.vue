@@ -46,7 +46,7 @@ const GROUPS = [
     keys: [
       ['S D', 'more or less ramp in the chosen span'],
       ['B', 'keep this state as B'],
-      ['Q held', 'see single pictures where they are blended or blurred'],
+      ['Q held', 'see frames without blending or blur'],
       ['V', 'between what it is now and B'],
       ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
     ],

@@ -89,50 +89,43 @@ export class Composer {
   draw(width: number, height: number, pictures: Placed[], looks: Lit[]): OffscreenCanvas {
     const { gl } = this
     this.resize(width, height)
-    const passes = [
-      ...pictures.flatMap(({ blend, colour, opacity }) =>
-        blend === 'normal'
-          ? []
-          : [{ fragment: BLENDED(blend), values: { opacity, plain: channels(colour) } }],
-      ),
-      ...looks.map(({ kind, values }) => ({ fragment: LOOKS[kind], values })),
-    ]
-    this.lay(
-      width,
-      height,
-      pictures.filter(({ blend }) => blend === 'normal'),
-    )
     let now = 0
-    for (const { fragment, values } of passes) {
+    /** A pass that reads all that is there so far. */
+    const over = (fragment: string, values: Values) => {
       this.into(1 - now)
       gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
       this.pass(fragment, values)
       now = 1 - now
+      this.into(now)
     }
+    this.into(now)
+    gl.clearColor(0, 0, 0, 1)
+    gl.clear(gl.COLOR_BUFFER_BIT)
+    for (const picture of pictures) {
+      const { blend, colour, opacity } = picture
+      if (blend === 'normal') this.lay(width, height, picture)
+      else over(BLENDED(blend), { opacity, plain: channels(colour) })
+    }
+    for (const { kind, values } of looks) over(LOOKS[kind], values)
     gl.bindFramebuffer(gl.FRAMEBUFFER, null)
     gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
     this.pass(COPY, { opacity: 1 }, [0, 0, 1, 1], true)
     return this.canvas
   }
 
-  /** Lay pictures over one another, on black. */
-  private lay(width: number, height: number, pictures: Placed[]): void {
+  /** Lay a picture over what is there so far. */
+  private lay(width: number, height: number, { bitmap, colour, box, seen, opacity }: Placed): void {
     const { gl } = this
-    this.into(0)
-    gl.clearColor(0, 0, 0, 1)
-    gl.clear(gl.COLOR_BUFFER_BIT)
     gl.enable(gl.BLEND)
     gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
     gl.enable(gl.SCISSOR_TEST)
-    for (const { bitmap, colour, box, seen, opacity } of pictures) {
-      gl.bindTexture(gl.TEXTURE_2D, this.picture)
-      if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
-      const part = [box.x / width, box.y / height, box.w / width, box.h / height]
-      // Targets count their rows down from the top, as pictures do.
-      gl.scissor(...edges(seen))
-      if (bitmap) this.pass(COPY, { opacity }, part)
-      else this.pass(PLAIN, { opacity, plain: channels(colour) }, part)
-    }
+    gl.bindTexture(gl.TEXTURE_2D, this.picture)
+    if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+    const part = [box.x / width, box.y / height, box.w / width, box.h / height]
+    // Targets count their rows down from the top, as pictures do.
+    gl.scissor(...edges(seen))
+    if (bitmap) this.pass(COPY, { opacity }, part)
+    else this.pass(PLAIN, { opacity, plain: channels(colour) }, part)
     gl.disable(gl.SCISSOR_TEST)
     gl.disable(gl.BLEND)
   }

@@ -29,8 +29,8 @@ from izmet.store.assets import AssetKind
 from izmet.store.uploads import Upload
 
 
-class Told(BaseModel):
-    """Base of what many routes answer: its description is worked out once, which takes a while."""
+class DescribedOnce(BaseModel):
+    """Base of answers that many routes share: describing them takes a while, so it is done once."""
 
     @classmethod
     @cache
@@ -38,7 +38,7 @@ class Told(BaseModel):
         return super().model_json_schema(**how)
 
 
-class Problem(Told):
+class Problem(DescribedOnce):
     """What is wrong, where, and what to do. ``nearest`` is the nearest value that works.
 
     ``where`` is in words, ``about`` the same in ids where it is a part of an edit.
@@ -74,7 +74,7 @@ class MixFacts(BaseModel):
 BundleState = Literal["current", "behind", "unknown"]
 
 
-class EditState(Told):
+class EditState(DescribedOnce):
     """An edit at its current revision, and all that follows from it."""
 
     id: int
@@ -93,7 +93,7 @@ class EditState(Told):
     )
 
 
-class EditChanged(Told):
+class EditChanged(DescribedOnce):
     """What became of an edit whose state at revision ``base`` is known."""
 
     id: int

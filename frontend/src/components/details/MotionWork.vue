@@ -11,11 +11,11 @@ const edit = useEdit()
 type Motion = Omit<Extract<Command, { do: 'set-motion' }>, 'do' | 'clips'>
 
 const OWN = [
-  { value: 'held', text: 'Held' },
-  { value: 'blended', text: 'Blended' },
+  { value: 'held', text: 'Hold' },
+  { value: 'blended', text: 'Blend' },
 ] as const
 const AS_EDIT = { value: 'as-edit', text: 'As the edit' } as const
-const label = computed(() => `Between two pictures${props.clip ? ' of this clip' : ''}`)
+const label = computed(() => `In-between frames${props.clip ? ' of this clip' : ''}`)
 const options = computed(() => (props.clip ? [AS_EDIT, ...OWN] : OWN))
 const motion = computed(() => props.clip?.motion ?? edit.edit?.motion)
 const chosen = computed(() =>
@@ -32,7 +32,10 @@ const choose = (value: (typeof chosen)['value']) =>
 <template>
   <div class="flex flex-col gap-2">
     <div>
-      <p class="mb-1 text-muted" title="What is seen where a clip is slower than its pictures come">
+      <p
+        class="mb-1 text-muted"
+        title="Where a clip is slower than its frames: hold each one, or blend it into the next"
+      >
         {{ label }}
       </p>
       <ChoiceRow

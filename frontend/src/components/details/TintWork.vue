@@ -13,7 +13,7 @@ const { accent: tint, change } = useAccent('tint', () => props.cue)
 
 const BLENDS: { value: Blend; text: string }[] = [
   { value: 'soft-light', text: 'soft light' },
-  { value: 'color', text: 'colour alone' },
+  { value: 'color', text: 'colour' },
   { value: 'multiply', text: 'multiply' },
   { value: 'screen', text: 'screen' },
   { value: 'overlay', text: 'overlay' },
@@ -24,7 +24,7 @@ const BLENDS: { value: Blend; text: string }[] = [
   { value: 'color-burn', text: 'colour burn' },
   { value: 'difference', text: 'difference' },
   { value: 'exclusion', text: 'exclusion' },
-  { value: 'normal', text: 'plain' },
+  { value: 'normal', text: 'normal' },
 ]
 const blend = computed({ get: () => tint.value?.blend ?? 'soft-light', set: (blend) => change({ blend }) })
 const LENGTHS = [
@@ -50,7 +50,7 @@ const read = (event: Event) => (event.target as HTMLInputElement).value
         @change="change({ colour: read($event) })"
       />
     </label>
-    <PickList v-model="blend" class="col-span-2" label="Blend as" :options="BLENDS" />
+    <PickList v-model="blend" class="col-span-2" label="Blend mode" :options="BLENDS" />
     <NumberField
       label="Amount, %"
       class="col-span-3"

@@ -85,11 +85,11 @@ const goes = computed(() => overlap.value && ['wipe', 'push'].includes(kind.valu
         :value="overlap?.frames ?? 0"
         @change="overlapAll({ frames: Math.round($event) })"
       />
-      <PickList v-if="overlap" v-model="kind" class="col-span-2" label="Overlap as" :options="KINDS" />
+      <PickList v-if="overlap" v-model="kind" class="col-span-2" label="Overlap type" :options="KINDS" />
       <ChoiceRow
         v-if="overlap && goes"
         class="col-span-2 grid-cols-4"
-        label="It goes"
+        label="Direction"
         :value="overlap.way"
         :options="WAYS"
         @change="overlapAll({ frames: overlap.frames, way: $event })"

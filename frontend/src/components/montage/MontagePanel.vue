@@ -34,17 +34,20 @@ const recapFor = ref<Length>({ count: 4, unit: 'beats' })
 const recap = () =>
   montage.cueHere &&
   edit.run({ do: 'recap', take: view.takeId!, cue: montage.cueHere, length: recapFor.value })
-/** The clips that stutter. */
-const stuttering = computed(() => [
-  ...new Set(montage.troubles.flatMap((each) => (each.kind === 'stutter' && each.clip ? [each.clip] : []))),
-])
+const isBlended = (clip: string) =>
+  (edit.clipById.get(clip)?.motion ?? edit.edit?.motion)?.between === 'blended'
+/** The clips that stutter and are not blended yet: a frame that is held before a hit stays held. */
+const stuttering = computed(() => {
+  const all = montage.troubles.flatMap((each) => (each.kind === 'stutter' && each.clip ? [each.clip] : []))
+  return [...new Set(all)].filter((clip) => !isBlended(clip))
+})
 const blend = (clips: string[]): Command => ({ do: 'set-motion', clips, between: 'blended' })
 /** What smooths a clip that stutters: pictures blended into one another, or less of a bend. */
 function steadied(clip: string): { label: string; command: Command }[] {
   const bent = edit.clipById.get(clip)?.spans.some((span) => span.shape !== 'steady')
   const less: Command = { do: 'strengthen', clip, repeats: 0 }
   return [
-    { label: 'Blend it', command: blend([clip]) },
+    ...(isBlended(clip) ? [] : [{ label: 'Blend it', command: blend([clip]) }]),
     ...(bent ? [{ label: 'As smooth as it can be', command: less }] : []),
   ]
 }

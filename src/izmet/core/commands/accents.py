@@ -69,7 +69,7 @@ class ChangeAccent(EditCommand):
     def on(self, edit: Edit) -> Edit:
         changes = self.model_dump(exclude={"do", "accent"}, exclude_none=True)
         if not changes:
-            raise unclear("Say what of the accent changes.")
+            raise unclear("Say what to change in the accent.")
         if self.at is not None:
             changes["at"] = placed("at", self.at)
         kind = type(_found(edit, self.accent))

@@ -27,7 +27,7 @@ class SetMotion(EditCommand):
     def on(self, edit: Edit) -> Edit:
         changes = self.model_dump(include={"between", "shutter"}, exclude_none=True)
         if self.as_edit == bool(changes) or (self.as_edit and not self.clips):
-            raise unclear("Say what of the motion changes, or which clips have that of the edit again.")
+            raise unclear("Say what to change, or which clips go back to the motion of the edit.")
         if not self.clips:
             return with_(edit, motion=with_(edit.motion, **changes))
         for id in self.clips:

@@ -64,7 +64,7 @@ class Run:
         return self.first < frames.stop and self.first + len(self) > frames.start
 
     def within(self, frames: range) -> slice:
-        """The places that it takes of these output frames, all of which it is on."""
+        """Where it lies among these output frames, which hold all of it."""
         return slice(self.first - frames.start, self.first - frames.start + len(self))
 
     def part_of(self, frames: range) -> slice:
