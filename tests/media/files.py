@@ -86,12 +86,13 @@ def add_sound(picture: Path, samples: np.ndarray, out: Path, rate: int = 48000) 
 
 def write_colours(
     path: Path,
-    colours: Sequence[tuple[int, int, int]],
+    colours: Sequence[tuple[int, int, int] | np.ndarray],
     size: tuple[int, int],
     matrix: int,
     rate: Fraction = Fraction(60),
 ) -> Path:
-    """A lossless take of plain RGB colours, one a frame, coded and marked with a matrix (ITU-T H.273)."""
+    """A lossless take of plain RGB colours, or of whole pictures, one a frame, coded and marked with a matrix
+    (ITU-T H.273)."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream("ffv1", rate=rate)
         stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"

@@ -122,6 +122,7 @@ def test_a_dip_is_black_just_before_the_cut_and_the_hit_on_it_is_seen(tmp_path, 
     [
         (1.0, 0, "dissolve"), (0.9, 8, "dissolve"), (0.5, 15, "dissolve"),
         (0.5, 9, "wipe"), (0.9, 9, "push"), (0.5, 8, "dip"),
+        (0.5, 9, "iris"), (0.9, 9, "zoom"), (0.5, 9, "spin"),
     ],
 )  # fmt: skip
 def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path, light, overlap, kind):

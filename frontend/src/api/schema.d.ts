@@ -1521,15 +1521,25 @@ export interface components {
          * DerivedPlacing
          * @description Where a picture is moved, and what of it is seen, for each output frame from ``first``.
          *
-         *     All are parts of the frame's width or height.
+         *     All are parts of the frame's width or height, but for the turn, in degrees clockwise. Of what
+         *     lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it.
          */
         DerivedPlacing: {
             /** First */
             first: number;
+            /**
+             * Mask
+             * @enum {string}
+             */
+            mask: "box" | "ellipse" | "outside";
             /** X */
             x: number[];
             /** Y */
             y: number[];
+            /** Scale */
+            scale: number[];
+            /** Turn */
+            turn: number[];
             /** Left */
             left: number[];
             /** Top */
@@ -1610,10 +1620,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 10
+             * @default 11
              * @constant
              */
-            version?: 10;
+            version?: 11;
             /**
              * Identity
              * @default null
@@ -2056,7 +2066,9 @@ export interface components {
          *
          *     In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
          *     clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
-         *     said. In a ``dip`` the picture goes to black before the cut, and comes back from there.
+         *     said. In an ``iris`` the clip that comes is seen through an ellipse that opens; in a ``zoom`` the one
+         *     that goes grows as it fades; in a ``spin`` both make a quarter turn, clockwise where they go right or
+         *     down. In a ``dip`` the picture goes to black before the cut, and comes back from there.
          */
         Overlap: {
             /**
@@ -2064,7 +2076,7 @@ export interface components {
              * @default dissolve
              * @enum {string}
              */
-            kind?: "dissolve" | "wipe" | "push" | "dip";
+            kind?: "dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip";
             /**
              * Way
              * @default left
@@ -3901,7 +3913,7 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("dissolve" | "wipe" | "push" | "dip") | null;
+            kind?: ("dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip") | null;
             /**
              * Way
              * @default null

@@ -8,7 +8,7 @@ import { useSeen, type Seen } from '@/composables/useSeen'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { Composer, type Box, type Placed } from '@/lib/composer'
-import type { Stack } from '@/lib/stack'
+import type { Place, Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -41,16 +41,25 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = 'black'
   if (isOfEdit(stack)) context.fillRect(box.x, box.y, box.w, box.h)
   context.translate(box.x, box.y)
-  for (const placed of placedIn(stack, box.w, box.h)) drawPlaced(context, placed)
+  for (const placed of placedIn(stack, box.w, box.h)) drawPlaced(context, placed, box.w, box.h)
   context.restore()
 })
 
-function drawPlaced(context: CanvasRenderingContext2D, placed: Placed): void {
-  const { bitmap, colour, box, seen, opacity, blend } = placed
+/** Draw one of the pictures in a frame of this size; how that is done is told by the composer. */
+function drawPlaced(context: CanvasRenderingContext2D, placed: Placed, w: number, h: number): void {
+  const { bitmap, colour, box, opacity, blend, place } = placed
+  const { x, y, scale, turn, left, top, right, bottom, mask } = place
+  const reach = [((right - left) * w) / 2, ((bottom - top) * h) / 2] as const
   context.save()
   context.beginPath()
-  context.rect(seen.x, seen.y, seen.w, seen.h)
-  context.clip()
+  if (mask === 'box') context.rect(left * w, top * h, 2 * reach[0], 2 * reach[1])
+  else context.ellipse(left * w + reach[0], top * h + reach[1], ...reach, 0, 0, 2 * Math.PI)
+  if (mask === 'outside') context.rect(0, 0, w, h)
+  context.clip('evenodd')
+  context.translate((0.5 + x) * w, (0.5 + y) * h)
+  context.rotate((turn * Math.PI) / 180)
+  context.scale(scale, scale)
+  context.translate(-w / 2, -h / 2)
   context.globalAlpha = opacity
   // The canvas has the same modes by the same names, but for the plain one.
   if (blend !== 'normal') context.globalCompositeOperation = blend
@@ -74,22 +83,16 @@ function frameOf(of: Stack<Seen>): number | null {
 function placedIn({ layers }: Stack<Seen>, width: number, height: number): Placed[] {
   return layers
     .filter(({ shown }) => shown?.bitmap.width !== 0)
-    .map(({ shown, opacity, place, colour = '#000000', blend = 'normal' }) => {
-      const { x, y, left, top, right, bottom } = place ?? IN_PLACE
-      const box = shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height }
-      const edges = [Math.max(left, x), Math.max(top, y), Math.min(right, 1 + x), Math.min(bottom, 1 + y)]
-      const [l, t, r, b] = edges as [number, number, number, number]
-      return {
-        bitmap: shown?.bitmap ?? null,
-        colour,
-        blend,
-        opacity,
-        box: { ...box, x: box.x + x * width, y: box.y + y * height },
-        seen: { x: l * width, y: t * height, w: (r - l) * width, h: (b - t) * height },
-      }
-    })
+    .map(({ shown, opacity, place = IN_PLACE, colour = '#000000', blend = 'normal' }) => ({
+      bitmap: shown?.bitmap ?? null,
+      colour,
+      blend,
+      opacity,
+      place,
+      box: shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height },
+    }))
 }
-const IN_PLACE = { x: 0, y: 0, left: 0, top: 0, right: 1, bottom: 1 }
+const IN_PLACE: Place = { x: 0, y: 0, scale: 1, turn: 0, left: 0, top: 0, right: 1, bottom: 1, mask: 'box' }
 
 /** A clip's picture as it lies in a frame of this size: filling it, or fitted in. */
 function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box {

@@ -5,7 +5,7 @@
  * turns: what a pass reads is never what it writes.
  */
 import { BLENDS } from './blending'
-import type { Blend, Lit } from './stack'
+import type { Blend, Lit, Place } from './stack'
 
 export interface Box {
   x: number
@@ -13,25 +13,23 @@ export interface Box {
   w: number
   h: number
 }
-/** A picture (null: a plain colour), where it lies in the frame and what of that is seen (in pixels), and how
- * much; and how it is blended with what lies beneath. */
+/** A picture (null: a plain colour), where it lies in the frame (in pixels) before it is placed there, how that
+ * is, and how much of it is seen; and how it is blended with what lies beneath. */
 export interface Placed {
   bitmap: ImageBitmap | null
   colour: string
   box: Box
-  seen: Box
+  place: Place
   opacity: number
   blend: Blend
 }
 
 const CORNERS = `#version 300 es
-uniform vec4 box; // left, top, width, height in parts of the frame, down from the top
 uniform bool upright; // whether what is drawn goes to the screen, whose rows count from below
 out vec2 at;
 void main() {
   at = vec2(gl_VertexID & 1, gl_VertexID >> 1);
-  vec2 place = box.xy + at * box.zw;
-  gl_Position = vec4(place.x * 2.0 - 1.0, (upright ? 1.0 - place.y * 2.0 : place.y * 2.0 - 1.0), 0.0, 1.0);
+  gl_Position = vec4(at.x * 2.0 - 1.0, (upright ? 1.0 - at.y * 2.0 : at.y * 2.0 - 1.0), 0.0, 1.0);
 }`
 const PASS = (body: string, uniforms = '') => `#version 300 es
 precision highp float;
@@ -40,14 +38,33 @@ ${uniforms}
 in vec2 at;
 out vec4 colour;
 void main() { ${body} }`
-const PLAIN = PASS('colour = vec4(plain, opacity);', 'uniform float opacity; uniform vec3 plain;')
+/** A picture or a plain colour that is moved, grown and turned, where the frame shows it. */
+const LAID = PASS(
+  `vec2 place = at * size, off = place - size * 0.5 - move;
+  vec2 own = vec2(off.x * turn.x + off.y * turn.y, off.y * turn.x - off.x * turn.y) / scale;
+  vec2 edge = inside((size * 0.5 - abs(own)) * scale);
+  vec2 reach = (sides.zw - sides.xy) * 0.5, far = place - (sides.xy + sides.zw) * 0.5;
+  vec2 side = inside(reach - abs(far));
+  float near = length(far / reach) + TINY;
+  float ellipse = inside(vec2((1.0 - near) * near / (length(far / (reach * reach)) + TINY))).x;
+  float seen = mask == 0.0 ? side.x * side.y : mask == 1.0 ? ellipse : 1.0 - ellipse;
+  vec2 within = (own + size * 0.5 - lies.xy) / lies.zw;
+  bool there = all(greaterThanEqual(within, vec2(0.0))) && all(lessThanEqual(within, vec2(1.0)));
+  vec3 own_colour = filled == 1.0 ? plain : there ? texture(picture, within).rgb : vec3(0.0);
+  colour = vec4(own_colour, opacity * seen * edge.x * edge.y);`,
+  `uniform vec2 size, move, turn; uniform vec3 plain; uniform vec4 lies, sides;
+  uniform float opacity, scale, mask, filled;
+  const float TINY = 1e-6;
+  vec2 inside(vec2 far) { return clamp(far + 0.5, 0.0, 1.0); }`,
+)
+const MASKS: Place['mask'][] = ['box', 'ellipse', 'outside']
 /** A plain colour over all that is seen, blended with it. */
 const BLENDED = (mode: Exclude<Blend, 'normal'>) =>
   PASS(
     `vec3 b = texture(picture, at).rgb; colour = vec4(mix(b, blended(b, plain), opacity), 1.0);`,
     `uniform float opacity; uniform vec3 plain; ${BLENDS[mode]}`,
   )
-const COPY = PASS('colour = vec4(texture(picture, at).rgb, opacity);', 'uniform float opacity;')
+const COPY = PASS('colour = vec4(texture(picture, at).rgb, 1.0);')
 /** One pass for each kind of look: its parameters are the columns that the core gives. */
 const LOOKS: Record<Lit['kind'], string> = {
   flash: PASS('colour = vec4(mix(texture(picture, at).rgb, vec3(1.0), light), 1.0);', 'uniform float light;'),
@@ -59,10 +76,20 @@ type Values = Record<string, number | number[]>
 /** Red, green and blue of a colour in hexadecimal, 0 to 1. */
 const channels = (colour: string) => [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16) / 255)
 
-/** A box in whole pixels: left, top, width, height. */
-function edges({ x, y, w, h }: Box): [number, number, number, number] {
-  const [left, top] = [Math.round(x), Math.round(y)]
-  return [left, top, Math.max(0, Math.round(x + w) - left), Math.max(0, Math.round(y + h) - top)]
+/** What `LAID` is told of a place in a frame of this size. What only moves, moves by whole pixels. */
+function placing(place: Place, width: number, height: number): Values {
+  const { x, y, scale, turn, left, top, right, bottom, mask } = place
+  const moves = mask === 'box' && scale === 1 && turn === 0
+  const whole = moves ? Math.round : (value: number) => value
+  const radians = (turn * Math.PI) / 180
+  return {
+    size: [width, height],
+    move: [whole(x * width), whole(y * height)],
+    turn: [Math.cos(radians), Math.sin(radians)],
+    sides: [whole(left * width), whole(top * height), whole(right * width), whole(bottom * height)],
+    scale,
+    mask: MASKS.indexOf(mask),
+  }
 }
 
 export class Composer {
@@ -109,24 +136,24 @@ export class Composer {
     for (const { kind, values } of looks) over(LOOKS[kind], values)
     gl.bindFramebuffer(gl.FRAMEBUFFER, null)
     gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
-    this.pass(COPY, { opacity: 1 }, [0, 0, 1, 1], true)
+    this.pass(COPY, {}, true)
     return this.canvas
   }
 
   /** Lay a picture over what is there so far. */
-  private lay(width: number, height: number, { bitmap, colour, box, seen, opacity }: Placed): void {
+  private lay(width: number, height: number, { bitmap, colour, box, place, opacity }: Placed): void {
     const { gl } = this
     gl.enable(gl.BLEND)
     gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
-    gl.enable(gl.SCISSOR_TEST)
     gl.bindTexture(gl.TEXTURE_2D, this.picture)
     if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
-    const part = [box.x / width, box.y / height, box.w / width, box.h / height]
-    // Targets count their rows down from the top, as pictures do.
-    gl.scissor(...edges(seen))
-    if (bitmap) this.pass(COPY, { opacity }, part)
-    else this.pass(PLAIN, { opacity, plain: channels(colour) }, part)
-    gl.disable(gl.SCISSOR_TEST)
+    this.pass(LAID, {
+      ...placing(place, width, height),
+      lies: [box.x, box.y, box.w, box.h],
+      plain: channels(colour),
+      filled: bitmap ? 0 : 1,
+      opacity,
+    })
     gl.disable(gl.BLEND)
   }
 
@@ -148,16 +175,15 @@ export class Composer {
   }
 
   /** Draw what is bound through one program. */
-  private pass(fragment: string, values: Values, box = [0, 0, 1, 1], upright = false): void {
+  private pass(fragment: string, values: Values, upright = false): void {
     const { gl } = this
     const program = this.program(fragment)
     const at = (name: string) => gl.getUniformLocation(program, name)
     gl.useProgram(program)
-    gl.uniform4fv(at('box'), box)
     gl.uniform1i(at('upright'), upright ? 1 : 0)
     for (const [name, value] of Object.entries(values))
       if (typeof value === 'number') gl.uniform1f(at(name), value)
-      else gl.uniform3fv(at(name), value)
+      else gl[`uniform${value.length as 2 | 3 | 4}fv`](at(name), value)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 

@@ -15,8 +15,8 @@ export interface Shown {
   clip: string
   source: number
 }
-/** Where a picture is moved, and what of it is seen, in parts of the frame. */
-export type Place = Record<Exclude<keyof Placing, 'first'>, number>
+/** Where a picture is moved, grown and turned, and what of the frame it is seen in, in parts of the frame. */
+export type Place = Record<Exclude<keyof Placing, 'first' | 'mask'>, number> & Pick<Placing, 'mask'>
 export type Blend = Derived['map']['layers'][number]['blend']
 /** One picture of a stack, with what was fetched of it; null is a plain colour. */
 export interface Layered<P> {
@@ -85,11 +85,11 @@ function rowOn(clip: DerivedClip | undefined, n: number): Row | null {
 }
 
 /** Where a picture lies on an output frame; undefined on those that its placing is not on. */
-function placeOn({ first, ...columns }: Placing, n: number): Place | undefined {
-  const { x, y, left, top, right, bottom } = columns
+function placeOn({ first, mask, ...columns }: Placing, n: number): Place | undefined {
   const at = n - first
-  if (!(at in x)) return undefined
-  return { x: x[at]!, y: y[at]!, left: left[at]!, top: top[at]!, right: right[at]!, bottom: bottom[at]! }
+  if (!(at in columns.x)) return undefined
+  const now = Object.entries(columns).map(([name, column]) => [name, column[at]])
+  return { ...(Object.fromEntries(now) as Omit<Place, 'mask'>), mask }
 }
 
 /** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */

@@ -60,7 +60,7 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     """The picture of output frame ``n`` of a stack of one kind, given those of its ground and its layers."""
     picture, *over = pictures
     for placing in shown.placings:
-        picture = composing.laid(composing.plain(picture.size), picture, 1, placing.at(n))
+        picture = composing.laid(composing.plain(picture.size), picture, 1, placing.at(n), placing.mask)
     for layer, top in zip(shown.layers, over, strict=True):
         opacity = float(layer.opacity[n - layer.first])
         if layer.blend != "normal":
@@ -68,7 +68,7 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
         elif layer.placing is None:
             picture = composing.mixed(picture, top, opacity)
         else:
-            picture = composing.laid(picture, top, opacity, layer.placing.at(n))
+            picture = composing.laid(picture, top, opacity, layer.placing.at(n), layer.placing.mask)
     for look in shown.looks:
         picture = LOOKS[look.kind](picture, **look.at(n))
     return picture

@@ -15,13 +15,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.shown.framemap import Place
+from izmet.core.shown.framemap import Mask, Place
 from izmet.picture.blending import BLENDS, Colours
 
 Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
+Parts = NDArray[np.float32]
 
-VERSION = 2
+VERSION = 3
+TINY = 1e-6
 WHITE_LUMA, NEUTRAL = 235, 128
 RED, BLUE = 0.2126, 0.0722
 """What they have of luma: ITU-R BT.709."""
@@ -92,7 +94,67 @@ def mixed(under: Planes, over: Planes, opacity: float) -> Planes:
     )
 
 
-def laid(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
+def laid(under: Planes, over: Planes, opacity: float, place: Place, mask: Mask = "box") -> Planes:
+    """A picture with another one over a part of it, moved, grown and turned."""
+    if (place.scale, place.turn, mask) == (1, 0, "box"):
+        return _moved(under, over, opacity, place)
+    return Planes(
+        *(
+            _covered(bottom, _turned(top, place), opacity * _cover(top, place, mask))
+            for bottom, top in zip(under, over, strict=True)
+        )
+    )
+
+
+def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
+    """A plane with these parts of another one over it, shape (high, wide)."""
+    return np.asarray(cv2.blendLinear(over, under, part, 1 - part), np.uint8)
+
+
+def _turned(plane: Plane, place: Place) -> Plane:
+    """A plane moved, grown and turned, its edges drawn out over what it leaves free."""
+    high, wide = plane.shape
+    middle = ((wide - 1) / 2, (high - 1) / 2)
+    way = cv2.getRotationMatrix2D(middle, -place.turn, place.scale)
+    way[:, 2] += place.x * wide, place.y * high
+    return np.asarray(
+        cv2.warpAffine(plane, way, (wide, high), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE),
+        np.uint8,
+    )
+
+
+def _cover(plane: Plane, place: Place, mask: Mask) -> Parts:
+    """How much of each of its samples a placed picture covers, shape of the plane.
+
+    Edges are as soft as one sample: by how far it lies from them, as the graphics card reckons it.
+    """
+    high, wide = plane.shape
+    x, y = np.arange(wide, dtype=np.float32) + 0.5, np.arange(high, dtype=np.float32)[:, None] + 0.5
+    left, right, top, bottom = place.left * wide, place.right * wide, place.top * high, place.bottom * high
+    across, down = (left + right) / 2, (top + bottom) / 2
+    if mask == "box":
+        seen = _inside((right - left) / 2 - abs(x - across)) * _inside((bottom - top) / 2 - abs(y - down))
+    else:
+        wide_by, high_by = right - across, bottom - down
+        near = np.hypot((x - across) / wide_by, (y - down) / high_by) + TINY
+        slope = np.hypot((x - across) / wide_by**2, (y - down) / high_by**2) + TINY
+        inside = _inside((1 - near) * near / slope)
+        seen = inside if mask == "ellipse" else 1 - inside
+    angle = np.deg2rad(place.turn)
+    right_of, below = x - wide * (0.5 + place.x), y - high * (0.5 + place.y)
+    own_x = (right_of * np.cos(angle) + below * np.sin(angle)) / place.scale
+    own_y = (below * np.cos(angle) - right_of * np.sin(angle)) / place.scale
+    own = _inside((wide / 2 - abs(own_x)) * place.scale) * _inside((high / 2 - abs(own_y)) * place.scale)
+    return np.asarray(seen * own, np.float32)
+
+
+def _inside(far: Parts) -> Parts:
+    """How much of a sample is seen that lies so far inside of an edge."""
+    part: Parts = np.clip(far + 0.5, 0, 1).astype(np.float32)
+    return part
+
+
+def _moved(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
     """A picture with another one over a part of it, moved, to whole samples of colour."""
     wide, high = over.size
     x, left, right = (2 * round(part * wide / 2) for part in (place.x, place.left, place.right))

@@ -40,6 +40,9 @@ const KINDS: { value: Kind; text: string }[] = [
   { value: 'dissolve', text: 'Dissolve' },
   { value: 'wipe', text: 'Wipe' },
   { value: 'push', text: 'Push' },
+  { value: 'iris', text: 'Iris' },
+  { value: 'zoom', text: 'Zoom' },
+  { value: 'spin', text: 'Spin' },
   { value: 'dip', text: 'Dip to black' },
 ]
 const WAYS = [
@@ -52,7 +55,9 @@ const kind = computed({
   get: () => overlap.value?.kind ?? 'dissolve',
   set: (kind) => overlapAll({ frames: overlap.value?.frames ?? 1, kind }),
 })
-const goes = computed(() => overlap.value && ['wipe', 'push'].includes(kind.value))
+/** Which ways it can go: turning, there are two. */
+const ways = computed(() => (kind.value === 'spin' ? WAYS.slice(0, 2) : WAYS))
+const goes = computed(() => overlap.value && ['wipe', 'push', 'spin'].includes(kind.value))
 </script>
 
 <template>
@@ -88,10 +93,10 @@ const goes = computed(() => overlap.value && ['wipe', 'push'].includes(kind.valu
       <PickList v-if="overlap" v-model="kind" class="col-span-2" label="Overlap type" :options="KINDS" />
       <ChoiceRow
         v-if="overlap && goes"
-        class="col-span-2 grid-cols-4"
+        :class="['col-span-2', ways.length > 2 ? 'grid-cols-4' : 'grid-cols-2']"
         label="Direction"
         :value="overlap.way"
-        :options="WAYS"
+        :options="ways"
         @change="overlapAll({ frames: overlap.frames, way: $event })"
       />
       <NumberField

@@ -492,7 +492,7 @@ class Bends(Pass):
 AnyPass = Annotated[Jumps | Alternation | Bends, Field(discriminator="kind")]
 
 
-OverlapKind = Literal["dissolve", "wipe", "push", "dip"]
+OverlapKind = Literal["dissolve", "wipe", "push", "iris", "zoom", "spin", "dip"]
 Way = Literal["left", "right", "up", "down"]
 
 
@@ -501,7 +501,9 @@ class Overlap(Frozen):
 
     In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
     clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
-    said. In a ``dip`` the picture goes to black before the cut, and comes back from there.
+    said. In an ``iris`` the clip that comes is seen through an ellipse that opens; in a ``zoom`` the one
+    that goes grows as it fades; in a ``spin`` both make a quarter turn, clockwise where they go right or
+    down. In a ``dip`` the picture goes to black before the cut, and comes back from there.
     """
 
     kind: OverlapKind = "dissolve"
@@ -725,7 +727,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[10] = 10
+    version: Literal[11] = 11
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate

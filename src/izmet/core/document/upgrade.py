@@ -79,8 +79,14 @@ def _motion(document: Document) -> Document:
     return document
 
 
+def _shapes(document: Document) -> Document:
+    """10 → 11: a clip may come in through an iris, in a zoom or a spin."""
+    return document
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
-    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion
+    _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
+    _shapes,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

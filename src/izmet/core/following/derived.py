@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, Wit
 from izmet.core.document.edit import BlendMode
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
-from izmet.core.shown.framemap import LookKind, Place
+from izmet.core.shown.framemap import LookKind, Mask, Place
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.smoothness import Smoothness
 
@@ -97,12 +97,16 @@ class DerivedClip(Columns):
 class DerivedPlacing(Columns):
     """Where a picture is moved, and what of it is seen, for each output frame from ``first``.
 
-    All are parts of the frame's width or height.
+    All are parts of the frame's width or height, but for the turn, in degrees clockwise. Of what
+    lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it.
     """
 
     first: int
+    mask: Mask
     x: Numbers
     y: Numbers
+    scale: Numbers
+    turn: Numbers
     left: Numbers
     top: Numbers
     right: Numbers
@@ -248,4 +252,4 @@ def _placed(placing: DerivedPlacing | None) -> object:
     """Where something lies, in a form that can be compared."""
     if placing is None:
         return None
-    return placing.first, *(getattr(placing, name).tobytes() for name in Place._fields)
+    return placing.first, placing.mask, *(getattr(placing, name).tobytes() for name in Place._fields)

@@ -173,7 +173,7 @@ def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
 
 def _placing(placing: Placing) -> DerivedPlacing:
     columns = dict(zip(Place._fields, placing.values.astype(np.float32).T, strict=True))
-    return DerivedPlacing(first=placing.first, **columns)
+    return DerivedPlacing(first=placing.first, mask=placing.mask, **columns)
 
 
 def _drawn(values: Mapping[str, Floats]) -> dict[str, Floats]:

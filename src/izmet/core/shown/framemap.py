@@ -33,6 +33,7 @@ Indices = NDArray[np.int32]
 
 
 LookKind = Literal["flash"]
+Mask = Literal["box", "ellipse", "outside"]
 
 
 class Request(NamedTuple):
@@ -104,13 +105,16 @@ class Mix(Run):
 
 
 class Place(NamedTuple):
-    """Where a picture lies on one output frame: moved from its own place, and what of it is seen.
+    """Where a picture lies on one output frame: moved, grown and turned, and what of the frame it is seen in.
 
-    All are parts of the frame's width or height, from the left and from the top.
+    All are parts of the frame's width or height, from the left and from the top. It grows and
+    turns about its own middle, clockwise and in degrees.
     """
 
     x: float = 0.0
     y: float = 0.0
+    scale: float = 1.0
+    turn: float = 0.0
     left: float = 0.0
     top: float = 0.0
     right: float = 1.0
@@ -119,9 +123,14 @@ class Place(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Placing(Run):
-    """Where a picture lies, and what of it is seen: the values of ``Place`` in columns, shape (count, 6)."""
+    """Where a picture lies, and what of it is seen: the values of ``Place`` in columns, shape (count, 8).
+
+    It is seen within the sides of the place, by its ``mask`` all of that, or in the ellipse that
+    fills it, or everywhere but in that ellipse.
+    """
 
     values: Floats
+    mask: Mask = "box"
 
     def __len__(self) -> int:
         return len(self.values)
@@ -129,7 +138,7 @@ class Placing(Run):
     def between(self, frames: range) -> Placing:
         """The same on these output frames alone."""
         part = self.part_of(frames)
-        return Placing(self.first + part.start, self.values[part])
+        return replace(self, first=self.first + part.start, values=self.values[part])
 
     def at(self, n: int) -> Place:
         """Where it lies on an output frame."""

@@ -19,7 +19,7 @@ from izmet.core.document.edit import Clip, Edit, Overlap, Way
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
-from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Place, Placing
+from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mask, Place, Placing
 
 WAYS: dict[Way, tuple[int, int]] = {"left": (-1, 0), "right": (1, 0), "up": (0, -1), "down": (0, 1)}
 """How far a step this way goes across and down."""
@@ -88,21 +88,36 @@ def overlapped(
                 frames.start, clip, _pictures(edit, edit.clips[clip], curves[clip], frames), np.ones(len(n))
             )
             far = (n - met.n + lead + 1) / (overlap.frames + 1)
-            yield _laid(overlap, layer, far, coming=clip == met.after)
+            yield _laid(overlap, layer, far, clip == met.after, edit.width / edit.height)
 
 
-def _laid(overlap: Overlap, layer: Layer, far: Floats, coming: bool) -> tuple[Layer, Placing | None]:
-    """A layer that comes or goes as far as it is on each frame, and the placing of the ground."""
+def _laid(
+    overlap: Overlap, layer: Layer, far: Floats, coming: bool, sides: float
+) -> tuple[Layer, Placing | None]:
+    """A layer that comes or goes as far as it is on each frame, and the placing of the ground.
+
+    Args:
+        sides: width of the frame over its height.
+    """
     part = far if coming else 1 - far
-    if overlap.kind == "dissolve":
-        return replace(layer, opacity=part), None
-    if overlap.kind == "wipe":
-        side = overlap.way if coming else OPPOSITE[overlap.way]
-        return replace(layer, placing=Placing(layer.first, _behind(side, part))), None
-    # What comes is still so far from its place, and what goes so far out of it.
-    comes, goes = (_moved(overlap.way, by) for by in (far - 1, far))
+    match overlap.kind:
+        case "wipe":
+            side = overlap.way if coming else OPPOSITE[overlap.way]
+            return replace(layer, placing=Placing(layer.first, _behind(side, part))), None
+        case "iris":
+            mask: Mask = "ellipse" if coming else "outside"
+            return replace(layer, placing=Placing(layer.first, _opened(far), mask)), None
+        case "push":  # What comes is still so far from its place, and what goes so far out of it.
+            comes, goes = (_moved(overlap.way, by) for by in (far - 1, far))
+        case "spin":
+            comes, goes = (_turned(overlap.way, by, sides) for by in (far - 1, far))
+        case "zoom":
+            comes, goes = _values(scale=np.ones(len(far))), _values(scale=1 + far)
+        case _:
+            return replace(layer, opacity=part), None
     over, under = (comes, goes) if coming else (goes, comes)
-    return replace(layer, placing=Placing(layer.first, over)), Placing(layer.first, under)
+    opacity = layer.opacity if overlap.kind == "push" else part
+    return replace(layer, opacity=opacity, placing=Placing(layer.first, over)), Placing(layer.first, under)
 
 
 def _behind(way: Way, part: Floats) -> Floats:
@@ -115,6 +130,19 @@ def _moved(way: Way, by: Floats) -> Floats:
     """A picture moved this way by parts of the frame, values of a placing."""
     across, down = WAYS[way]
     return _values(x=across * by, y=down * by)
+
+
+def _opened(far: Floats) -> Floats:
+    """The sides of an ellipse that covers the whole frame in the end, values of a placing."""
+    reach = far / np.sqrt(2)
+    return _values(left=0.5 - reach, top=0.5 - reach, right=0.5 + reach, bottom=0.5 + reach)
+
+
+def _turned(way: Way, by: Floats, sides: float) -> Floats:
+    """A picture turned by parts of a quarter turn, grown so far that it still covers the frame."""
+    degrees = 90 * by * sum(WAYS[way])
+    angle = np.abs(np.deg2rad(degrees))
+    return _values(turn=degrees, scale=np.cos(angle) + max(sides, 1 / sides) * np.sin(angle))
 
 
 def _values(**columns: Floats) -> Floats:

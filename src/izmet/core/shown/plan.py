@@ -65,7 +65,7 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     placed = [("ground", each) for each in shown.placings]
     placed += [(f"layer {index}", each.placing) for index, each in enumerate(shown.layers) if each.placing]
     for of, placing in placed:
-        digest.update(f" {of} ".encode() + placing.values.astype("<f8").tobytes())
+        digest.update(f" {of} {placing.mask} ".encode() + placing.values.astype("<f8").tobytes())
     for look in shown.looks:
         for name, column in sorted(look.values.items()):
             digest.update(f" {look.kind} {name}".encode())
