@@ -9,6 +9,7 @@ from izmet.core import commands as do
 from izmet.core.arrange.continuing import PACE, PLACE, beginnings
 from izmet.core.arrange.songs import carry
 from izmet.core.commands.common import with_
+from izmet.core.commands.mending import grouped
 from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
 from izmet.core.document.refusal import Refusal
@@ -788,3 +789,49 @@ def test_a_slip_never_bends_anew_what_is_seen_without_a_word(by, at_start, short
     was, now = solve(edit, clip), solve(slipped, slipped.clips[0])
     assert now.source == pytest.approx(was.source + command.by, abs=1e-6)
     assert (now.first, now.last) == (was.first, was.last)
+
+
+@given(st.sampled_from(["24", "25", "30", "50"]), st.integers(2, 30), st.floats(0.2, 0.45))
+def test_what_stutters_is_told_by_its_cause_and_mended_at_once(rate, count, speed):
+    edit = rates_met(rate, count, speed)
+    derived = derive(edit)
+    found = montage(edit, derived)
+    groups = grouped(edit, derived, found.troubles)
+    assert sum(len(group.troubles) for group in groups) == len(found.troubles)
+    assert len(groups) <= 3
+    for group in groups:
+        for mend in group.mends:
+            mended = edit
+            for command in mend.commands:
+                mended = do.apply(mended, command)
+            after = derive(mended)
+            assert all(landing.exact for landing in after.landings), mend.label
+            clips = {each.clip for each in group.troubles}
+            left = sum(each.smoothness.repeats for each in after.clips if each.id in clips)
+            assert left < sum(each.smoothness.repeats for each in derived.clips if each.id in clips), (
+                mend.label
+            )
+
+
+def rates_met(rate: str, count: int, speed: float) -> Edit:
+    """An edit of 60 frames a second with clips of a take of that rate, and of a slowed one of 60."""
+    takes = tuple(
+        Take(
+            id=id, media=MEDIA, rate=of, frames=4000, distinct=of, width=64, height=36,
+            moments=(Moment(id="hit", frame=1500),),
+        )
+        for id, of in (("slow", rate), ("quick", "60"))
+    )  # fmt: skip
+    cues = tuple(Cue(id=f"cue-{i}", time=(40 + 90 * i) / 60) for i in range(count))
+    clips = tuple(
+        Clip(
+            id=f"clip-{i}", take="slow" if i % 2 else "quick", spans=(Steady(), Steady(speed=1)),
+            pins=(
+                Pin(id="a", n=90 * i, p=1500 - 40 * (1 if i % 2 else speed)),
+                Pin(id="hit", cue=f"cue-{i}", moment="hit"), Pin(id="b", n=90 * i + 89),
+            ),
+        )
+        for i in range(count)
+    )  # fmt: skip
+    song = Song(media=MEDIA, duration=300, sample_rate=48000, cues=cues)
+    return Edit(rate="60", song=song, takes=takes, clips=clips)

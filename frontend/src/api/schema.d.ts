@@ -5445,14 +5445,14 @@ export interface components {
             after_ms: number;
         };
         /**
-         * Montage
-         * @description The cuts of an edit in order, and what needs a look.
+         * MontageInfo
+         * @description The cuts of an edit in order, and what needs a look, cause by cause.
          */
-        Montage: {
+        MontageInfo: {
             /** Cuts */
             cuts: components["schemas"]["Cut"][];
-            /** Troubles */
-            troubles: components["schemas"]["Trouble"][];
+            /** Groups */
+            groups: components["schemas"]["Group"][];
         };
         /**
          * Cut
@@ -5488,6 +5488,23 @@ export interface components {
             softened?: boolean;
         };
         /**
+         * Group
+         * @description What needs a look for one cause, the first of it first, and what mends all of it.
+         */
+        Group: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even";
+            /** Cause */
+            cause: string;
+            /** Troubles */
+            troubles: components["schemas"]["Trouble"][];
+            /** Mends */
+            mends: components["schemas"]["Repair"][];
+        };
+        /**
          * Trouble
          * @description What needs a look, where, and in words.
          */
@@ -5496,7 +5513,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even";
             /** N */
             n: number;
             /** Clip */
@@ -7495,7 +7512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Montage"];
+                    "application/json": components["schemas"]["MontageInfo"];
                 };
             };
             /** @description Not Found */

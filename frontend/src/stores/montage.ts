@@ -30,7 +30,7 @@ export const useMontage = forEdit('montage', () => {
   const view = useView()
   const layout = useLayout()
   const notices = useNotices()
-  const found = shallowRef<Schemas['Montage'] | null>(null)
+  const found = shallowRef<Schemas['MontageInfo'] | null>(null)
   /** The clips that are chosen together; none while only the one at hand is meant. */
   const chosen = ref<string[]>([])
   const cutAt = ref<number | null>(null)
@@ -51,7 +51,11 @@ export const useMontage = forEdit('montage', () => {
   )
 
   const cuts = computed(() => found.value?.cuts ?? [])
-  const troubles = computed(() => found.value?.troubles ?? [])
+  const groups = computed(() => found.value?.groups ?? [])
+  /** Pictures that are held evenly are told, but not counted or marked: few see them. */
+  const troubles = computed(() =>
+    groups.value.filter(({ kind }) => kind !== 'even').flatMap((group) => group.troubles),
+  )
   /** The cut at hand: the chosen one, else the nearest to the playhead. */
   const cut = computed(() => {
     const n = cutAt.value ?? view.frame
@@ -197,7 +201,7 @@ export const useMontage = forEdit('montage', () => {
     view.seekFrame(n)
   }
   return {
-    cuts, troubles, cut, cutAt, chosen, zoom, lines, choose, chooseAll, seekCut,
+    cuts, groups, troubles, cut, cutAt, chosen, zoom, lines, choose, chooseAll, seekCut,
     mine, myCuts, split, join, swapBeside, dark, black, cueHere, slots, copied, swapping, repeat, remove, range, setRange, clearRange, blacks,
   } // prettier-ignore
 })

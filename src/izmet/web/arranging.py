@@ -10,10 +10,11 @@ from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
 from izmet.core.arrange.songs import carry
+from izmet.core.commands.mending import grouped
 from izmet.core.commands.music import ChangeSong
 from izmet.core.document.edit import Song
 from izmet.core.document.refusal import Refusal
-from izmet.core.following.montage import Montage, montage
+from izmet.core.following.montage import montage
 from izmet.material.songs import song_of
 from izmet.material.takes import drifts_of
 from izmet.store import edits
@@ -46,11 +47,14 @@ def shift(path: schemas.EditPath) -> Response:
     return answer(schemas.ShiftInfo(shift=least_shift(edits.current(path.id).edit)))
 
 
-@api.get("/edits/<int:id>/montage", responses={200: Montage})
+@api.get("/edits/<int:id>/montage", responses={200: schemas.MontageInfo})
 def get_montage(path: schemas.EditPath) -> Response:
     """The cuts of an edit, and what in it needs a look."""
     edit = edits.current(path.id).edit
-    return answer(montage(edit, derived_of(edit), drifts_of(assets(), edit)))
+    derived = derived_of(edit)
+    found = montage(edit, derived, drifts_of(assets(), edit))
+    groups = grouped(edit, derived, found.troubles)
+    return answer(schemas.MontageInfo(cuts=found.cuts, groups=groups))
 
 
 @api.get("/edits/<int:id>/beginnings", responses={200: schemas.Beginnings})

@@ -26,6 +26,9 @@ def page(id: int | None = None) -> Response:
     """The one page; the front end's router does the rest."""
     response = send_from_directory(STATIC, "index.html")
     response.headers["Cache-Control"] = "no-cache"
+    if id is not None:
+        # The edit is on its way while the script is still read.
+        response.headers["Link"] = f"</api/edits/{id}>; rel=preload; as=fetch; crossorigin"
     return response
 
 

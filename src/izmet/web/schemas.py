@@ -12,6 +12,7 @@ from izmet.core.arrange.continuing import Beginning
 from izmet.core.arrange.shift import SongShift
 from izmet.core.arrange.songs import Carried
 from izmet.core.commands import Command
+from izmet.core.commands.mending import Group
 from izmet.core.commands.repairs import Repair
 from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
@@ -21,6 +22,7 @@ from izmet.core.document.refusal import Place
 from izmet.core.document.words import one_line
 from izmet.core.following.consequences import Consequence
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
+from izmet.core.following.montage import Cut
 from izmet.core.music.facts import MusicFacts
 from izmet.material.files import FetchedFile
 from izmet.media.formats import FormatName
@@ -258,6 +260,13 @@ class NewBundle(Base):
     clips: Annotated[tuple[Id, ...], Field(max_length=1000)] = ()
     title: Title = "Bundle"
     edit: Annotated[int, Field(ge=1)] | None = None
+
+
+class MontageInfo(BaseModel):
+    """The cuts of an edit in order, and what needs a look, cause by cause."""
+
+    cuts: list[Cut]
+    groups: list[Group]
 
 
 class ShiftInfo(BaseModel):
