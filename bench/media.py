@@ -116,11 +116,12 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
             lambda: render(edit, file, heard, folder / "ours.mp4", "mp4"),
         )
 
-    blended, blurred = Motion(between="blended"), Motion(shutter=360)
+    blended, blurred, flowing = Motion(between="blended"), Motion(shutter=360), Motion(between="draft")
     return [
         told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
         told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
         told("export, all frames blended ÷ bare", share(SIZE, None, 0.97, blended), 0.85),
+        told("export, all frames of a draft flow ÷ bare", share(SIZE, None, 0.97, flowing), 0.6),
         told("export, eight pictures in each frame ÷ bare", share(SIZE, None, 8, blurred), 0.8),
     ]
 

@@ -23,8 +23,9 @@ from tests.core.wishes import wished
 
 RATES = ("24", "30000/1001", "30", "50", "60", "120")
 BLENDED, OPEN = Motion(between="blended"), Motion(between="blended", shutter=360)
+FLOWING = Motion(between="fine", shutter=180)
 HIT, LANDS = 400, 90
-motions = st.sampled_from([BLENDED, OPEN, Motion(shutter=180), Motion(shutter=30)])
+motions = st.sampled_from([BLENDED, OPEN, Motion(shutter=180), Motion(shutter=30), FLOWING])
 
 
 def one_clip(
@@ -241,3 +242,19 @@ def test_a_change_that_is_worked_out_from_what_was_known_comes_out_the_same(moti
     change = changes(known.derived, told)
     assert [each.id for each in change.clips] == ["clip-1"]
     assert told.clips[0].model_dump_json() == afresh.clips[0].model_dump_json()
+
+
+@given(st.floats(0.1, 0.9), st.booleans())
+def test_where_pictures_flow_a_slow_frame_lies_between_two_and_a_fast_one_is_blurred(speed, reversed):
+    edit = one_clip(FLOWING, speeds=(speed, 3), rates=("60", "60"), reversed=reversed)
+    shown = frames_shown(edit)
+    mix = shown.mixes[0].between(shown.frames)
+    assert mix.flowing == "fine"
+    at = shown.frames.index(LANDS)
+    assert mix.moved[: at - 10].mean() >= 0.4 * (1 - speed)
+    assert not mix.moved[at:].any()
+    assert ((mix.weights[at + 1 :] > 0).sum(axis=1) > 1).mean() > 0.5
+    for row in np.flatnonzero(mix.moved):
+        first, second = mix.pictures[row, :2]
+        part = mix.weights[row, 1]
+        assert first + part * (second - first) == pytest.approx(shown.position[row], abs=1e-6)

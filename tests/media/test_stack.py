@@ -161,10 +161,11 @@ def one_take(motion: Motion, rates: tuple[str, str], hit: int, speed: float, rev
 
 
 MOTIONS = [Motion(between="blended"), Motion(shutter=180), Motion(between="blended", shutter=360)]
+FLOWING = [Motion(between="draft"), Motion(between="fine", shutter=180)]
 
 
 @pytest.mark.parametrize("reversed", [False, True])
-@pytest.mark.parametrize("motion", MOTIONS)
+@pytest.mark.parametrize("motion", MOTIONS + FLOWING)
 @pytest.mark.parametrize(
     ("native", "rate", "speed"),
     [("25", "60", 1), ("60", "24", 0.8), ("30000/1001", "50", 0.3), ("60", "60", 2)],
@@ -201,6 +202,28 @@ def test_each_mixed_frame_has_the_light_that_its_weights_say(tmp_path, motion, r
     assert (np.abs(expected - levels[shown.picture]) > 0.4).mean() > 0.5
     found = measure(edit, shown, derive(edit).landings, files, None, out)
     assert [each.measured_frame for each in found] == [CUT]
+
+
+@pytest.mark.parametrize("motion", FLOWING)
+@pytest.mark.parametrize(("native", "rate", "speed"), [("25", "60", 0.9), ("60", "60", 0.3)])
+@pytest.mark.parametrize("reversed", [False, True])
+def test_what_moves_evenly_is_seen_where_its_position_says(tmp_path, motion, native, rate, speed, reversed):
+    """A soft bar goes across by three pixels a picture; where it is in the file is told from its weight."""
+    x = np.arange(SIZE[0])
+    moving = [40 + 150 * np.exp(-(((x - 6 - 1.5 * k) / 9) ** 2) / 2) for k in range(120)]
+    pictures = [np.broadcast_to(row[None, :, None], (SIZE[1], SIZE[0], 3)).astype(np.uint8) for row in moving]
+    path = write_colours(tmp_path / "take.mkv", pictures, SIZE, matrix=1, rate=Fraction(native))
+    files = {"take": looked_at(path, SIZE)}
+    edit = one_take(motion, (native, rate), 60, speed, reversed)
+    out = tmp_path / "out.mkv"
+    render(edit, files, None, out, "mkv")
+    shown = frames_shown(edit, distinct_in(files))
+    rows = [f.to_ndarray(format="yuv420p")[50].astype(float) for f in decode_all(out, "out")]
+    seen = [((row - row.min()) * x).sum() / (row - row.min()).sum() for row in rows]
+    moved = shown.mixes[0].between(shown.frames).moved
+    assert moved.mean() > 0.5
+    expected = 6 + 1.5 * np.where(moved, shown.position, shown.picture)
+    np.testing.assert_allclose(np.array(seen)[moved], expected[moved], atol=0.6)
 
 
 planes = st.integers(0, 255).map(lambda level: Planes(*(np.full((4, 4), level, np.uint8),) * 3))

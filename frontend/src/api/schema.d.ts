@@ -1495,7 +1495,8 @@ export interface components {
         /**
          * DerivedMix
          * @description Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
-         *     frames, and as many of their weights, which add up to 1.
+         *     frames, and as many of their weights, which add up to 1. Where ``moved`` is 1 the first two are moved to
+         *     one another (optical flow).
          */
         DerivedMix: {
             /** First */
@@ -1504,6 +1505,8 @@ export interface components {
             sources: number[][];
             /** Weights */
             weights: number[][];
+            /** Moved */
+            moved: number[];
         };
         /**
          * DerivedPin
@@ -2030,7 +2033,8 @@ export interface components {
          * @description What is seen where a clip's pictures are too few, or too many.
          *
          *     Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
-         *     one is blended into the next. The ``shutter`` is open for so many degrees of an output frame,
+         *     one is blended into the next, or each is moved along its way to the other (optical flow), as a
+         *     ``draft`` or as ``fine`` as can be. The ``shutter`` is open for so many degrees of an output frame,
          *     360 for all of it, and all that passes by then is seen at once; 0 is no motion blur.
          */
         Motion: {
@@ -2039,7 +2043,7 @@ export interface components {
              * @default held
              * @enum {string}
              */
-            between?: "held" | "blended";
+            between?: "held" | "blended" | "draft" | "fine";
             /**
              * Shutter
              * @default 0
@@ -4363,7 +4367,7 @@ export interface components {
              * Between
              * @default null
              */
-            between?: ("held" | "blended") | null;
+            between?: ("held" | "blended" | "draft" | "fine") | null;
             /**
              * Shutter
              * @default null

@@ -41,7 +41,9 @@ export const useMontage = forEdit('montage', () => {
     async () => {
       if (!edit.state || layout.desk !== 'montage') return
       const asked = api.GET('/api/edits/{id}/montage', { params: { path: { id: edit.id } } })
-      found.value = (await notices.guard(take(asked))) ?? null
+      const answer = await notices.guard(take(asked))
+      // In an answer pairs count as lists of any length; the commands in it are sent as they came.
+      found.value = (answer as Schemas['MontageInfo'] | undefined) ?? null
     },
     { immediate: true },
   )

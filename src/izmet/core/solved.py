@@ -34,11 +34,13 @@ class SolvedSpan(BaseModel):
 
 
 class SolvedMix(BaseModel):
-    """An output frame on which a clip shows several source frames together: with what weights, 1 in all."""
+    """An output frame on which a clip shows several source frames together: with what weights, 1 in all;
+    ``moved`` to one another, or as they lie."""
 
     n: int
     frames: list[int]
     weights: list[float]
+    moved: bool
 
 
 class SolvedClip(BaseModel):
@@ -158,8 +160,9 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
 
 
 def _mixes(mix: DerivedMix) -> Iterator[SolvedMix]:
-    rows = zip(np.stack(mix.sources, axis=1).tolist(), np.stack(mix.weights, axis=1).tolist(), strict=True)
-    for n, (frames, weights) in enumerate(rows, mix.first):
+    columns = np.stack(mix.sources, axis=1).tolist(), np.stack(mix.weights, axis=1).tolist()
+    for n, (frames, weights, moved) in enumerate(zip(*columns, mix.moved.tolist(), strict=True), mix.first):
         seen = [(frame, weight) for frame, weight in zip(frames, weights, strict=True) if weight > 0]
         if len(seen) > 1:
-            yield SolvedMix(n=n, frames=[frame for frame, _ in seen], weights=[weight for _, weight in seen])
+            together, parts = zip(*seen, strict=True)
+            yield SolvedMix(n=n, frames=together, weights=parts, moved=bool(moved))

@@ -13,13 +13,13 @@ import av
 import numpy as np
 from av.video.reformatter import Colorspace
 
-from izmet.core.document.edit import Clip, Edit
+from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.framemap import BLACK, FrameMap, Mix
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
-from izmet.picture import composing
+from izmet.picture import composing, flow
 from izmet.picture.composing import LOOKS, Planes
 
 BLACK_COLOUR = "#000000"
@@ -79,19 +79,38 @@ def _placed(
 ) -> Iterator[av.VideoFrame]:
     """A clip's pictures in a stack of one kind, sampled, placed in the frame, and mixed."""
     found, mix = edit.clip(shown.clips[clip]), shown.mixes.get(clip)
-    asked, weights = pictures[:, None], np.ones((len(pictures), 1))
+    part = Mix(shown.first, pictures[:, None], np.ones((len(pictures), 1)), np.zeros(len(pictures), bool))
     if mix is not None:
         part = mix.between(shown.frames)
-        asked, weights = part.pictures, part.weights
     known: dict[av.VideoFrame, av.VideoFrame] = {}
-    rows = sampled(takes[found.take], asked, weights > 0)
-    for row, weight in zip(rows, weights, strict=True):
+    flows = _Flows(part.flowing)
+    rows = sampled(takes[found.take], part.pictures, part.weights > 0)
+    for row, weight, moved in zip(rows, part.weights, part.moved, strict=True):
         known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
         ready = [known[picture] for picture in row]
         if len(ready) == 1:
             yield ready[0]
+        elif moved:
+            yield flows.between(ready[0], ready[1], float(weight[1]))
         else:
             yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
+
+
+class _Flows:
+    """What lies between two pictures; the motion of the last two is kept, for frames in a row share it."""
+
+    def __init__(self, quality: Flowing | None) -> None:
+        self.quality = quality
+        self.pair: tuple[av.VideoFrame, av.VideoFrame] | None = None
+        self.flow: flow.Flow | None = None
+
+    def between(self, first: av.VideoFrame, second: av.VideoFrame, part: float) -> av.VideoFrame:
+        """The picture so far on the way from the first to the second, 0 to 1."""
+        pictures = planes_of(first), planes_of(second)
+        if self.pair != (first, second) or self.flow is None:
+            assert self.quality is not None
+            self.pair, self.flow = (first, second), flow.flow_of(pictures[0].y, pictures[1].y, self.quality)
+        return frame_of(flow.between(*pictures, self.flow, part))
 
 
 def _plain(edit: Edit, colour: str, count: int) -> Iterator[av.VideoFrame]:

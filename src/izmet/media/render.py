@@ -31,12 +31,12 @@ from izmet.media.faults import writing
 from izmet.media.formats import FormatName, how_written
 from izmet.media.sampling import TakeFile, distinct_in
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
-from izmet.picture import composing
+from izmet.picture import composing, flow
 from izmet.sound.mixer import Excerpt, Mixer
 
 log = logging.getLogger(__name__)
 AHEAD = 8
-DRAWN = f"sampled {sampling.VERSION} drawn {composing.VERSION}"
+DRAWN = f"sampled {sampling.VERSION} drawn {composing.VERSION} moved {flow.VERSION}"
 """Goes into every part's key: what is drawn otherwise is another part."""
 
 

@@ -13,10 +13,12 @@ type Motion = Omit<Extract<Command, { do: 'set-motion' }>, 'do' | 'clips'>
 const OWN = [
   { value: 'held', text: 'Hold' },
   { value: 'blended', text: 'Blend' },
+  { value: 'draft', text: 'Flow, draft' },
+  { value: 'fine', text: 'Flow, fine' },
 ] as const
 const AS_EDIT = { value: 'as-edit', text: 'As the edit' } as const
 const label = computed(() => `In-between frames${props.clip ? ' of this clip' : ''}`)
-const options = computed(() => (props.clip ? [AS_EDIT, ...OWN] : OWN))
+const options = computed(() => (props.clip ? [...OWN, AS_EDIT] : OWN))
 const motion = computed(() => props.clip?.motion ?? edit.edit?.motion)
 const chosen = computed(() =>
   props.clip && !props.clip.motion ? AS_EDIT.value : (motion.value?.between ?? 'held'),
@@ -34,17 +36,14 @@ const choose = (value: (typeof chosen)['value']) =>
     <div>
       <p
         class="mb-1 text-muted"
-        title="Where a clip is slower than its frames: hold each one, or blend it into the next"
+        title="Where a clip is slower than its frames: hold each one, blend it into the next, or move both along their motion"
       >
         {{ label }}
       </p>
-      <ChoiceRow
-        :class="clip ? 'grid-cols-3' : 'grid-cols-2'"
-        :label="label"
-        :value="chosen"
-        :options="options"
-        @change="choose"
-      />
+      <ChoiceRow class="grid-cols-2" :label="label" :value="chosen" :options="options" @change="choose" />
+      <p v-if="motion?.between === 'draft' || motion?.between === 'fine'" class="mt-1 text-muted">
+        The preview blends them; the export moves them.
+      </p>
     </div>
     <NumberSlider
       :label="`Motion blur${clip ? ' of this clip' : ''}`"

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, unclear, with_
-from izmet.core.document.edit import Clip, Edit, Id, Motion
+from izmet.core.document.edit import Between, Clip, Degrees, Edit, Id, Motion
 from izmet.core.document.limits import MOST_CLIPS
 
 
@@ -20,8 +20,8 @@ class SetMotion(EditCommand):
     do: Literal["set-motion"] = "set-motion"
     said: ClassVar[str] = "Change the motion"
     clips: Annotated[tuple[Id, ...], Field(max_length=MOST_CLIPS)] = ()
-    between: Literal["held", "blended"] | None = None
-    shutter: Annotated[float, Field(ge=0, le=360)] | None = None
+    between: Between | None = None
+    shutter: Degrees | None = None
     as_edit: bool = False
 
     def on(self, edit: Edit) -> Edit:

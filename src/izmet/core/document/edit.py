@@ -511,16 +511,28 @@ class Overlap(Frozen):
     frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
 
 
+Flowing = Literal["draft", "fine"]
+Between = Literal["held", "blended", "draft", "fine"]
+Degrees = Annotated[float, Field(ge=0, le=360)]
+FLOWING: dict[Between, Flowing] = {"draft": "draft", "fine": "fine"}
+
+
 class Motion(Frozen):
     """What is seen where a clip's pictures are too few, or too many.
 
     Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
-    one is blended into the next. The ``shutter`` is open for so many degrees of an output frame,
+    one is blended into the next, or each is moved along its way to the other (optical flow), as a
+    ``draft`` or as ``fine`` as can be. The ``shutter`` is open for so many degrees of an output frame,
     360 for all of it, and all that passes by then is seen at once; 0 is no motion blur.
     """
 
-    between: Literal["held", "blended"] = "held"
-    shutter: Annotated[float, Field(ge=0, le=360)] = 0.0
+    between: Between = "held"
+    shutter: Degrees = 0.0
+
+    @property
+    def flowing(self) -> Flowing | None:
+        """How finely pictures are moved to one another; None where they are not."""
+        return FLOWING.get(self.between)
 
     @property
     def as_it_is(self) -> bool:

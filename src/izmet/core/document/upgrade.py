@@ -80,7 +80,7 @@ def _motion(document: Document) -> Document:
 
 
 def _shapes(document: Document) -> Document:
-    """10 → 11: a clip may come in through an iris, in a zoom or a spin."""
+    """10 → 11: pictures may flow, and a clip may come in through an iris, in a zoom or a spin."""
     return document
 
 

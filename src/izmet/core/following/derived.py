@@ -64,11 +64,13 @@ class DerivedSpan(BaseModel):
 
 class DerivedMix(Columns):
     """Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
-    frames, and as many of their weights, which add up to 1."""
+    frames, and as many of their weights, which add up to 1. Where ``moved`` is 1 the first two are moved to
+    one another (optical flow)."""
 
     first: int
     sources: list[Counts]
     weights: list[Numbers]
+    moved: Counts
 
 
 class DerivedClip(Columns):

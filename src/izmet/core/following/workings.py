@@ -246,6 +246,7 @@ def _mix(mix: Mix) -> DerivedMix:
         first=mix.first,
         sources=[column.astype(np.int32) for column in mix.pictures.T],
         weights=[column.astype(np.float32) for column in mix.weights.T],
+        moved=mix.moved.astype(np.int8),
     )
 
 

@@ -5,7 +5,7 @@ so long. So the smooth floor is the speed at which as many source frames pass an
 frame as one picture is held: for a take of 60 fps that holds 24 pictures a second as 3, 2,
 3, 2 that is three, whatever frame it begins on. Where its own pictures stand still for
 longer, now and then, they repeat at any speed that anybody would call smooth; these are
-left out. Where one picture is blended into the next none repeats, and there is no floor.
+left out. Where something is seen between two pictures none repeats, and there is no floor.
 """
 
 from __future__ import annotations
@@ -24,8 +24,8 @@ STANDING = 0.05
 
 
 def floor_of(edit: Edit, clip: Clip) -> float:
-    """The lowest speed at which no picture of a clip repeats; 0 where one is blended into the next."""
-    return 0.0 if edit.motion_of(clip).between == "blended" else smooth_floor(edit, edit.take(clip.take))
+    """The lowest speed at which no picture of a clip repeats; 0 where something is seen between them."""
+    return smooth_floor(edit, edit.take(clip.take)) if edit.motion_of(clip).between == "held" else 0.0
 
 
 def smooth_floor(edit: Edit, take: Take) -> float:

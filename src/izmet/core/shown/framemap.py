@@ -23,7 +23,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import BlendMode
+from izmet.core.document.edit import BlendMode, Flowing
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
@@ -79,11 +79,14 @@ class Mix(Run):
     """Source pictures that are seen together, by their weights; columns of shape (count, pictures).
 
     Those of a frame come in the order of travel, and their weights add up to 1. What a frame
-    does not need weighs nothing, and is its last picture again.
+    does not need weighs nothing, and is its last picture again. Where ``moved``, shape (count,),
+    the first two are moved to one another as far as the weight of the second says, ``flowing`` so.
     """
 
     pictures: Frames
     weights: Floats
+    moved: NDArray[np.bool_]
+    flowing: Flowing | None = None
 
     def __len__(self) -> int:
         return len(self.pictures)
@@ -91,7 +94,13 @@ class Mix(Run):
     def between(self, frames: range) -> Mix:
         """The same on these output frames alone."""
         part = self.part_of(frames)
-        return Mix(self.first + part.start, self.pictures[part], self.weights[part])
+        return replace(
+            self,
+            first=self.first + part.start,
+            pictures=self.pictures[part],
+            weights=self.weights[part],
+            moved=self.moved[part],
+        )
 
     @property
     def farthest(self) -> Frames:
@@ -101,7 +110,7 @@ class Mix(Run):
     @property
     def nbytes(self) -> int:
         """What it holds."""
-        return self.pictures.nbytes + self.weights.nbytes
+        return self.pictures.nbytes + self.weights.nbytes + self.moved.nbytes
 
 
 class Place(NamedTuple):

@@ -1,8 +1,10 @@
 """Which source pictures are seen together on an output frame, and with what weight each?
 
 Where a clip is blended, a frame that lies between two pictures shows both, by how near it is
-to each; where its shutter is open for a while, it shows all that passes by then. Pictures that
-look the same are one: what is mixed is never a picture with its own copy.
+to each; where its shutter is open for a while, it shows all that passes by then. Where
+pictures flow, a frame that is slower than they come shows what lies between two of them on its
+own instant: they are moved to one another when it is drawn. Pictures that look the same are
+one: what is mixed is never a picture with its own copy.
 
 No mix takes in a tied moment: before its frame only what comes before it is seen, on its frame
 nothing else, at full strength. What a clip leaves out is not passed by, and one picture is not
@@ -13,7 +15,7 @@ usual time before that.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -118,14 +120,21 @@ def _mix(edit: Edit, clip: Clip, curve: Curve, held: _Held, beside: int) -> Mix 
     seen = np.where(early, plain[:, None], seen)
     coming, there = held.next(seen, way)
     part = np.zeros(seen.shape)
-    if motion.between == "blended":
+    middle = way.shape[1] // 2
+    moved = np.zeros(len(frames), bool)
+    if motion.between != "held":
         slow = np.abs(speed) * float(take.distinct / edit.rate) < 1
         free = slow & there & ~guarded[held.run[coming]]
         part = np.where(free, _blended(held, seen, coming, way, position), 0)
+    if motion.flowing:
+        moved = slow[:, middle]
+        for column in (seen, coming, part):
+            column[moved] = column[moved, middle][:, None]
     landed = np.isin(frames, [int(at.n) for at, pin in zip(curve.pins, clip.pins, strict=True) if pin.is_tie])
     seen[landed], part[landed] = plain[landed][:, None], 0
-    middle = way[:, way.shape[1] // 2]
-    return _merged(int(frames[0]), seen, np.where(part > 0, coming, seen), part, middle, held)
+    coming = np.where(part > 0, coming, seen)
+    mix = _merged(int(frames[0]), seen, coming, part, way[:, middle], held)
+    return mix and replace(mix, moved=moved & (part[:, middle] > 0), flowing=motion.flowing)
 
 
 def _blended(held: _Held, seen: Grid, coming: Grid, way: Grid, position: Floats) -> Floats:
@@ -206,4 +215,4 @@ def _merged(first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, hel
     mixed[rows, column] = pictures
     share = np.zeros((count, most))
     np.add.at(share, (rows, column), weights)
-    return Mix(first, mixed, share)
+    return Mix(first, mixed, share, np.zeros(count, bool))
