@@ -98,7 +98,7 @@ def test_clips_that_stutter_are_blended_at_once(server, page: Page, tmp_path: Pa
         expect(page.get_by_role("radio", name="dip")).to_be_checked()
         page.get_by_role("tab", name="Montage").click()
     expect(panel.get_by_role("heading", name="Needs a look: 3")).to_be_visible()
-    panel.get_by_role("button", name=re.compile("^stutter × 3 60 fps slowed too far")).click()
+    panel.get_by_role("button", name=re.compile("^stutter × 3 60 fps slowed below")).click()
     expect(
         panel.get_by_role("list", name=re.compile("^60 fps slowed")).get_by_role("listitem")
     ).to_have_count(3)

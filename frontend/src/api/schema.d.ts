@@ -1882,7 +1882,8 @@ export interface components {
          * Landing
          * @description One tie's landing. Speeds are relative to real time, residual in ms after the cue.
          *
-         *     ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or BLACK_NAME.
+         *     ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or
+         *     BLACK_NAME, or TINT_NAME where a plain tint covers all.
          */
         Landing: {
             /** Clip */
@@ -2634,28 +2635,28 @@ export interface components {
          * @description A flash on a cue, or on an output frame.
          */
         AddFlash: {
+            /** At */
+            at: number | string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "add-flash";
-            /** At */
-            at: number | string;
             /**
              * Light
-             * @default 0.8
+             * @default null
              */
-            light?: number;
+            light?: number | null;
             /**
              * Lead
-             * @default 0
+             * @default null
              */
-            lead?: number;
+            lead?: number | null;
             /**
              * Tail
-             * @default 8
+             * @default null
              */
-            tail?: number;
+            tail?: number | null;
         };
         /**
          * AddKnot
@@ -2767,44 +2768,43 @@ export interface components {
          * @description A colour over the picture, from a cue or an output frame on.
          */
         AddTint: {
+            /** At */
+            at: number | string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "add-tint";
-            /** At */
-            at: number | string;
             /**
              * Colour
-             * @default #e07a2f
+             * @default null
              */
-            colour?: string;
+            colour?: string | null;
             /**
              * Blend
-             * @default soft-light
-             * @enum {string}
+             * @default null
              */
-            blend?: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "color";
+            blend?: ("normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "color") | null;
             /**
              * Amount
-             * @default 0.6
+             * @default null
              */
-            amount?: number;
+            amount?: number | null;
             /**
              * Lead
-             * @default 0
+             * @default null
              */
-            lead?: number;
+            lead?: number | null;
             /**
              * Hold
-             * @default 60
+             * @default null
              */
-            hold?: number;
+            hold?: number | null;
             /**
              * Tail
-             * @default 8
+             * @default null
              */
-            tail?: number;
+            tail?: number | null;
         };
         /**
          * Alternate

@@ -3,5 +3,5 @@ import { useEdit } from '@/stores/edit'
 
 export function useClipName(): (id: string) => string {
   const edit = useEdit()
-  return (id) => (id === 'black' ? 'black' : (edit.clipNames.get(id) ?? 'a new clip'))
+  return (id) => (['black', 'tint'].includes(id) ? id : (edit.clipNames.get(id) ?? 'a new clip'))
 }

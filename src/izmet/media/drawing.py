@@ -15,14 +15,13 @@ from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, FrameMap, Mix
+from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, FrameMap, Mix
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
 from izmet.picture import composing, flow
 from izmet.picture.composing import LOOKS, Planes
 
-BLACK_COLOUR = "#000000"
 Takes = Mapping[str, TakeFile]
 
 

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 from izmet.core.commands.common import EditCommand, Frame, new_id, placed, unclear, with_
 from izmet.core.document.edit import (
     Accent,
+    Amount,
     AnyAccent,
     BlendMode,
     Colour,
@@ -14,41 +15,46 @@ from izmet.core.document.edit import (
     EffectFrames,
     Flash,
     Id,
-    Part,
     Tint,
 )
 from izmet.core.document.refusal import Refusal
 
 
-class AddFlash(EditCommand):
+class AddAccent(EditCommand):
+    """Base of those that add an accent on a cue, or on an output frame; what they do not say is as usual."""
+
+    kind: ClassVar[type[Accent]]
+    at: Frame | Id
+
+    def on(self, edit: Edit) -> Edit:
+        values = self.model_dump(exclude={"do", "at"}, exclude_none=True)
+        accent = self.kind(id=new_id("accent", edit.accents), at=placed("at", self.at), **values)
+        return with_(edit, accents=[*edit.accents, accent])
+
+
+class AddFlash(AddAccent):
     """A flash on a cue, or on an output frame."""
 
     do: Literal["add-flash"] = "add-flash"
     said: ClassVar[str] = "Add a flash"
-    at: Frame | Id
-    light: Part = 0.8
-    lead: EffectFrames = 0
-    tail: EffectFrames = 8
-
-    def on(self, edit: Edit) -> Edit:
-        return _with(edit, Flash, self.at, self.model_dump(exclude={"do", "at"}))
+    kind: ClassVar[type[Accent]] = Flash
+    light: Amount | None = None
+    lead: EffectFrames | None = None
+    tail: EffectFrames | None = None
 
 
-class AddTint(EditCommand):
+class AddTint(AddAccent):
     """A colour over the picture, from a cue or an output frame on."""
 
     do: Literal["add-tint"] = "add-tint"
     said: ClassVar[str] = "Add a tint"
-    at: Frame | Id
-    colour: Colour = "#e07a2f"
-    blend: BlendMode = "soft-light"
-    amount: Part = 0.6
-    lead: EffectFrames = 0
-    hold: EffectFrames = 60
-    tail: EffectFrames = 8
-
-    def on(self, edit: Edit) -> Edit:
-        return _with(edit, Tint, self.at, self.model_dump(exclude={"do", "at"}))
+    kind: ClassVar[type[Accent]] = Tint
+    colour: Colour | None = None
+    blend: BlendMode | None = None
+    amount: Amount | None = None
+    lead: EffectFrames | None = None
+    hold: EffectFrames | None = None
+    tail: EffectFrames | None = None
 
 
 class ChangeAccent(EditCommand):
@@ -58,10 +64,10 @@ class ChangeAccent(EditCommand):
     said: ClassVar[str] = "Change an accent"
     accent: Id
     at: Frame | Id | None = None
-    light: Part | None = None
+    light: Amount | None = None
     colour: Colour | None = None
     blend: BlendMode | None = None
-    amount: Part | None = None
+    amount: Amount | None = None
     lead: EffectFrames | None = None
     hold: EffectFrames | None = None
     tail: EffectFrames | None = None
@@ -91,12 +97,6 @@ class RemoveAccent(EditCommand):
     def on(self, edit: Edit) -> Edit:
         _found(edit, self.accent)
         return with_(edit, accents=[each for each in edit.accents if each.id != self.accent])
-
-
-def _with(edit: Edit, kind: type[Accent], at: int | str, values: dict[str, object]) -> Edit:
-    """The edit with one more accent, which has these values."""
-    accent = kind(id=new_id("accent", edit.accents), at=placed("at", at), **values)
-    return with_(edit, accents=[*edit.accents, accent])
 
 
 def _found(edit: Edit, id: str) -> AnyAccent:

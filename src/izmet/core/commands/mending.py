@@ -67,9 +67,9 @@ def _cause(edit: Edit, trouble: Trouble) -> str:
     if trouble.kind not in ("stutter", "even") or trouble.clip is None:
         return CAUSES[trouble.kind]
     take = edit.take(edit.clip(trouble.clip).take)
-    of, into = _fps(take.distinct), _fps(edit.rate)
+    of, into = _fps(take.distinct), f"{float(edit.rate):.4g}"
     if take.distinct >= edit.rate:
-        return f"{of} slowed too far for an edit of {into}"
+        return f"{of} slowed below the edit's {into}"
     return f"{of} in an edit of {into}" + (", evenly" if trouble.kind == "even" else "")
 
 

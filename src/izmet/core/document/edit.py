@@ -644,7 +644,7 @@ BlendMode = Literal[
 ]  # fmt: skip
 """How a colour and what lies beneath it are seen as one, as in W3C Compositing and Blending Level 1."""
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
-Part = Annotated[float, Field(gt=0, le=1)]
+Amount = Annotated[float, Field(gt=0, le=1)]
 EffectFrames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 
 
@@ -668,7 +668,7 @@ class Flash(Accent):
     """White light over all that is seen; ``light`` is its part of the picture on its frame."""
 
     kind: Literal["flash"] = "flash"
-    light: Part = 0.8
+    light: Amount = 0.8
 
 
 class Tint(Accent):
@@ -680,7 +680,7 @@ class Tint(Accent):
     kind: Literal["tint"] = "tint"
     colour: Colour = "#e07a2f"
     blend: BlendMode = "soft-light"
-    amount: Part = 0.6
+    amount: Amount = 0.6
     hold: EffectFrames = 60
 
 

@@ -28,7 +28,7 @@ from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
 
-BLACK = -1
+BLACK, BLACK_COLOUR = -1, "#000000"
 Indices = NDArray[np.int32]
 
 
@@ -167,7 +167,7 @@ class Layer(Run):
     opacity: Floats
     placing: Placing | None = None
     blend: BlendMode = "normal"
-    colour: str = "#000000"
+    colour: str = BLACK_COLOUR
 
     def __len__(self) -> int:
         return len(self.picture)

@@ -17,19 +17,20 @@ from izmet.core.document.rates import residual_ms, timecode
 from izmet.core.retime.pins import pin_name
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
-from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.framemap import BLACK_COLOUR, FrameMap
 
 AROUND_SECONDS = 0.25
 """How far to each side of a landing its repeats are counted."""
 
 
-BLACK_NAME = "black"
+BLACK_NAME, TINT_NAME = "black", "tint"
 
 
 class Landing(BaseModel):
     """One tie's landing. Speeds are relative to real time, residual in ms after the cue.
 
-    ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or BLACK_NAME.
+    ``hidden_by`` is the id of the clip that is seen on the wanted frame instead, or
+    BLACK_NAME, or TINT_NAME where a plain tint covers all.
     """
 
     clip: str
@@ -123,4 +124,12 @@ def _over(clip: Clip, shown: FrameMap, frame: int) -> str | None:
     if shown.seen_of(shown.index_of[clip.id], range(frame, frame + 1))[0][0]:
         return None
     over = shown.request(index).clip
+    if over == clip.id and not _is_dark(shown, frame):
+        return TINT_NAME
     return BLACK_NAME if over in (None, clip.id) else over
+
+
+def _is_dark(shown: FrameMap, frame: int) -> bool:
+    """Whether what lies over all on an output frame is black."""
+    over = [layer for layer in shown.layers if layer.is_opaque and frame in layer.frames]
+    return over[-1].colour == BLACK_COLOUR
