@@ -32,6 +32,9 @@ Plane = NDArray[np.uint8]
 Motion = NDArray[np.floating[Any]]
 Trust = NDArray[np.floating[Any]]
 
+FINE_PATCH, FINE_SMOOTH = 12, 10.0
+"""Pixels of a patch that is searched for, and how even motion is taken to be: the best on the clips of
+docs/retiming.md."""
 AROUND = (5, 5)
 """Pixels that two pictures are compared over."""
 STILL, MOVES = 0.5, 2.0
@@ -82,6 +85,10 @@ def flow_of(first: Plane, second: Plane, quality: Flowing) -> Flow:
         cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if is_fine else cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST
     )
     search.setFinestScale(1)
+    if is_fine:
+        search.setPatchSize(FINE_PATCH)
+        search.setPatchStride(FINE_PATCH // 2)
+        search.setVariationalRefinementAlpha(FINE_SMOOTH)
     forth, back = (np.asarray(search.calc(one, other, None)) for one, other in (pair, pair[::-1]))
     moved = _moved(pair[0], back, 0.5, cv2.INTER_LINEAR), _moved(pair[1], forth, 0.5, cv2.INTER_LINEAR)
     left, still = cv2.absdiff(*moved), cv2.absdiff(*pair)
