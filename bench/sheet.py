@@ -66,7 +66,7 @@ def sheet_figures() -> list[bool]:
             at_least=False,
         ),
         told("montage desk: drag step of a cut, drawn, p95", moved[CLIPS], 25, " ms", at_least=False),
-        told(f"the same among {MANY_CLIPS} clips", moved[MANY_CLIPS], 25, " ms", at_least=False),
+        told(f"the same among {MANY_CLIPS} clips", moved[MANY_CLIPS], 16, " ms", at_least=False),
         told("montage desk: scrolling, a frame, p95", statistics.quantiles(gaps, n=20)[18], 17, " ms", False),
         told(f"late frames through {CUTS} cuts in 15 s", late, 1, " %", at_least=False),
     ]

@@ -11,7 +11,20 @@ from izmet.core.arrange.songs import carry
 from izmet.core.commands.common import with_
 from izmet.core.commands.mending import grouped
 from izmet.core.commands.repairs import repairs
-from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Pin, Song, Steady, Swell, Take, parse_edit
+from izmet.core.document.edit import (
+    Clip,
+    Cue,
+    Dip,
+    Edit,
+    Hold,
+    Moment,
+    Pin,
+    Song,
+    Steady,
+    Swell,
+    Take,
+    parse_edit,
+)  # fmt: skip
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import Drift, montage, moving
 from izmet.core.following.workings import derive, workings_of
@@ -835,3 +848,17 @@ def rates_met(rate: str, count: int, speed: float) -> Edit:
     )  # fmt: skip
     song = Song(media=MEDIA, duration=300, sample_rate=48000, cues=cues)
     return Edit(rate="60", song=song, takes=takes, clips=clips)
+
+
+def test_of_what_stutters_only_what_bends_is_bent_less():
+    edit = rates_met("24", 4, 0.3)
+    (held, bent), rest = edit.clips[:2], edit.clips[2:]
+    held = with_(held, spans=(held.spans[0], Hold()), pins=(*held.pins[:2], with_(held.pins[2], p=None)))
+    bent = with_(bent, spans=(Dip(), bent.spans[1]))
+    edit = with_(edit, clips=(held, bent, *rest))
+    derived = derive(edit)
+    groups = grouped(edit, derived, montage(edit, derived).troubles)
+    assert held.id in {each.clip for group in groups for each in group.troubles if group.kind == "stutter"}
+    offers = [mend for group in groups for mend in group.mends if mend.label.startswith("Bend")]
+    assert [[command.clip for command in mend.commands] for mend in offers] == [[bent.id]]
+    do.apply(edit, offers[0].commands[0])

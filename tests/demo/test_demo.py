@@ -106,4 +106,8 @@ def test_the_whole_race_lands_with_all_that_a_montage_can_do(demo_folder, databa
     assert derived.map.looks
     (bundle,) = [take for take in edit.takes if take.bundle]
     assert edits.known_as(bundle.bundle.edit) == 3
-    assert {trouble.kind for trouble in montage(edit, derived).troubles} <= {"stutter", "turn", "even"}
+    assert {trouble.kind for trouble in montage(edit, derived).troubles} <= {
+        "stutter",
+        "turn",
+        "even cadence",
+    }

@@ -2638,16 +2638,6 @@ export interface components {
             /** At */
             at: number | string;
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "add-flash";
-            /**
-             * Light
-             * @default null
-             */
-            light?: number | null;
-            /**
              * Lead
              * @default null
              */
@@ -2657,6 +2647,16 @@ export interface components {
              * @default null
              */
             tail?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-flash";
+            /**
+             * Light
+             * @default null
+             */
+            light?: number | null;
         };
         /**
          * AddKnot
@@ -2771,6 +2771,16 @@ export interface components {
             /** At */
             at: number | string;
             /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /**
+             * Tail
+             * @default null
+             */
+            tail?: number | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2791,20 +2801,10 @@ export interface components {
              */
             amount?: number | null;
             /**
-             * Lead
-             * @default null
-             */
-            lead?: number | null;
-            /**
              * Hold
              * @default null
              */
             hold?: number | null;
-            /**
-             * Tail
-             * @default null
-             */
-            tail?: number | null;
         };
         /**
          * Alternate
@@ -5500,7 +5500,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even cadence";
             /** Cause */
             cause: string;
             /** Troubles */
@@ -5517,7 +5517,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even cadence";
             /** N */
             n: number;
             /** Clip */

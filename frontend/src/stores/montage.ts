@@ -56,7 +56,7 @@ export const useMontage = forEdit('montage', () => {
   const groups = computed(() => found.value?.groups ?? [])
   /** Pictures that are held evenly are told, but not counted or marked: few see them. */
   const troubles = computed(() =>
-    groups.value.filter(({ kind }) => kind !== 'even').flatMap((group) => group.troubles),
+    groups.value.filter(({ kind }) => kind !== 'even cadence').flatMap((group) => group.troubles),
   )
   /** The cut at hand: the chosen one, else the nearest to the playhead. */
   const cut = computed(() => {

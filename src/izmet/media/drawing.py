@@ -82,15 +82,15 @@ def _placed(
     if mix is not None:
         part = mix.between(shown.frames)
     known: dict[av.VideoFrame, av.VideoFrame] = {}
-    flows = _Flows(part.flowing)
+    flows = _Flows()
     rows = sampled(takes[found.take], part.pictures, part.weights > 0)
     for row, weight, moved in zip(rows, part.weights, part.moved, strict=True):
         known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
         ready = [known[picture] for picture in row]
         if len(ready) == 1:
             yield ready[0]
-        elif moved:
-            yield flows.between(ready[0], ready[1], float(weight[1]))
+        elif moved and part.flowing:
+            yield flows.between(ready[0], ready[1], float(weight[1]), part.flowing)
         else:
             yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
 
@@ -98,18 +98,17 @@ def _placed(
 class _Flows:
     """What lies between two pictures; the motion of the last two is kept, for frames in a row share it."""
 
-    def __init__(self, quality: Flowing | None) -> None:
-        self.quality = quality
-        self.pair: tuple[av.VideoFrame, av.VideoFrame] | None = None
-        self.flow: flow.Flow | None = None
+    def __init__(self) -> None:
+        self.known: tuple[av.VideoFrame, av.VideoFrame, flow.Flow] | None = None
 
-    def between(self, first: av.VideoFrame, second: av.VideoFrame, part: float) -> av.VideoFrame:
+    def between(
+        self, first: av.VideoFrame, second: av.VideoFrame, part: float, quality: Flowing
+    ) -> av.VideoFrame:
         """The picture so far on the way from the first to the second, 0 to 1."""
-        pictures = planes_of(first), planes_of(second)
-        if self.pair != (first, second) or self.flow is None:
-            assert self.quality is not None
-            self.pair, self.flow = (first, second), flow.flow_of(pictures[0].y, pictures[1].y, self.quality)
-        return frame_of(flow.between(*pictures, self.flow, part))
+        one, other = planes_of(first), planes_of(second)
+        if self.known is None or self.known[:2] != (first, second):
+            self.known = first, second, flow.flow_of(one.y, other.y, quality)
+        return frame_of(flow.between(one, other, self.known[2], part))
 
 
 def _plain(edit: Edit, colour: str, count: int) -> Iterator[av.VideoFrame]:

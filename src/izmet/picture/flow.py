@@ -6,9 +6,9 @@ Conventions
     (high, wide, 2), across and down. Motion is searched with OpenCV's dense inverse search:
     Kroeger, Timofte, Dai and Van Gool, Fast Optical Flow using Dense Inverse Search, ECCV 2016.
 
-Both motions are read at the instant's own pixels, which leaves no holes, and a third one lies
-between them, for what one of them does not find. What stands still in both pictures stays,
-so that a score or a map over the picture does not swim; where the moved pictures agree less
+Both motions are read at the instant's own pixels, which leaves no holes; where flow is fine, so
+is their mean, for what one of them does not find. What stands still in both pictures stays,
+so that a score or a map over the picture does not swim; where the moved pictures agree far less
 than they did unmoved, they are blended as they lie. Where nothing of one is found in the
 other, there is another scene, and the nearer picture is seen alone. ``VERSION`` goes up with
 any change to what comes out, so that nothing old is joined with new.
@@ -25,16 +25,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.document.edit import Flowing
-from izmet.picture.composing import Planes
+from izmet.picture.composing import Plane, Planes
 
 VERSION = 1
-Plane = NDArray[np.uint8]
 Motion = NDArray[np.floating[Any]]
 Trust = NDArray[np.floating[Any]]
 
 FINE_PATCH, FINE_SMOOTH = 12, 10.0
 """Pixels of a patch that is searched for, and how even motion is taken to be: the best on the clips of
 docs/retiming.md."""
+LEAST_SIDE = 64
+"""Pixels that a picture is given on each side: on smaller ones OpenCV fails, or ends the program."""
 AROUND = (5, 5)
 """Pixels that two pictures are compared over."""
 STILL, MOVES = 0.5, 2.0
@@ -80,16 +81,7 @@ def flow_of(first: Plane, second: Plane, quality: Flowing) -> Flow:
     """The motion between two pictures, given their luma."""
     is_fine = quality == "fine"
     pair = [np.ascontiguousarray(each) if is_fine else _halved(each) for each in (first, second)]
-    # The stubs do not know it.
-    search: Any = vars(cv2)["DISOpticalFlow_create"](
-        cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if is_fine else cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST
-    )
-    search.setFinestScale(1)
-    if is_fine:
-        search.setPatchSize(FINE_PATCH)
-        search.setPatchStride(FINE_PATCH // 2)
-        search.setVariationalRefinementAlpha(FINE_SMOOTH)
-    forth, back = (np.asarray(search.calc(one, other, None)) for one, other in (pair, pair[::-1]))
+    forth, back = _searched(pair[0], pair[1], is_fine)
     moved = _moved(pair[0], back, 0.5, cv2.INTER_LINEAR), _moved(pair[1], forth, 0.5, cv2.INTER_LINEAR)
     left, still = cv2.absdiff(*moved), cv2.absdiff(*pair)
     apart, lies = (cv2.blur(each.astype(np.float32), AROUND) for each in (left, still))
@@ -99,6 +91,26 @@ def flow_of(first: Plane, second: Plane, quality: Flowing) -> Flow:
     two_scenes = astray > OTHER_SCENE and still.mean() > DIFFERS and left.mean() > UNFOUND * still.mean()
     is_cut = two_scenes or abs(float(pair[0].mean()) - float(pair[1].mean())) > LIT
     return Flow(forth, back, trust, is_fine, bool(is_cut), astray)
+
+
+def _searched(first: Plane, second: Plane, is_fine: bool) -> tuple[Motion, Motion]:
+    """The motion of each of two pictures to the other."""
+    # The stubs do not know it.
+    search: Any = vars(cv2)["DISOpticalFlow_create"](
+        cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if is_fine else cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST
+    )
+    search.setFinestScale(1)
+    if is_fine:
+        search.setPatchSize(FINE_PATCH)
+        search.setPatchStride(FINE_PATCH // 2)
+        search.setVariationalRefinementAlpha(FINE_SMOOTH)
+    high, wide = first.shape
+    below, right = max(0, LEAST_SIDE - high), max(0, LEAST_SIDE - wide)
+    one, other = (
+        cv2.copyMakeBorder(each, 0, below, 0, right, cv2.BORDER_REPLICATE) for each in (first, second)
+    )
+    forth, back = search.calc(one, other, None), search.calc(other, one, None)
+    return np.ascontiguousarray(forth[:high, :wide]), np.ascontiguousarray(back[:high, :wide])
 
 
 def _moves(first: Plane, second: Plane) -> Trust:

@@ -42,7 +42,7 @@ const choose = (value: (typeof chosen)['value']) =>
       </p>
       <ChoiceRow class="grid-cols-2" :label="label" :value="chosen" :options="options" @change="choose" />
       <p v-if="motion?.between === 'draft' || motion?.between === 'fine'" class="mt-1 text-muted">
-        The preview blends them; the export moves them.
+        The preview shows a blend; flow is in the export.
       </p>
     </div>
     <NumberSlider

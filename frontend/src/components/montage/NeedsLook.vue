@@ -45,7 +45,7 @@ function toggle(group: Group): void {
             :class="open === keyOf(group) ? 'rotate-90' : ''"
           />
           <span class="min-w-0 flex-1">
-            <span class="font-semibold" :class="group.kind === 'even' ? 'text-muted' : 'text-bad'">{{
+            <span class="font-semibold" :class="group.kind === 'even cadence' ? 'text-muted' : 'text-bad'">{{
               group.kind
             }}</span>
             <span class="num float-right text-[12px] text-muted">× {{ group.troubles.length }}</span>

@@ -25,6 +25,8 @@ class AddAccent(EditCommand):
 
     kind: ClassVar[type[Accent]]
     at: Frame | Id
+    lead: EffectFrames | None = None
+    tail: EffectFrames | None = None
 
     def on(self, edit: Edit) -> Edit:
         values = self.model_dump(exclude={"do", "at"}, exclude_none=True)
@@ -39,8 +41,6 @@ class AddFlash(AddAccent):
     said: ClassVar[str] = "Add a flash"
     kind: ClassVar[type[Accent]] = Flash
     light: Amount | None = None
-    lead: EffectFrames | None = None
-    tail: EffectFrames | None = None
 
 
 class AddTint(AddAccent):
@@ -52,9 +52,7 @@ class AddTint(AddAccent):
     colour: Colour | None = None
     blend: BlendMode | None = None
     amount: Amount | None = None
-    lead: EffectFrames | None = None
     hold: EffectFrames | None = None
-    tail: EffectFrames | None = None
 
 
 class ChangeAccent(EditCommand):

@@ -18,7 +18,7 @@ from izmet.core.commands.motions import SetMotion
 from izmet.core.commands.pins import ChangeEdge, ChangeTie, TieLoose
 from izmet.core.commands.repairs import Repair
 from izmet.core.commands.slots import CloseGaps
-from izmet.core.commands.spans import Strengthen
+from izmet.core.commands.spans import Strengthen, bent_spans
 from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Clip, Edit, Take
 from izmet.core.document.words import counted
@@ -26,12 +26,12 @@ from izmet.core.following.derived import Derived
 from izmet.core.following.montage import Trouble, TroubleKind
 
 WORST_FIRST: tuple[TroubleKind, ...] = (
-    "hidden tie", "loose", "gap", "hidden", "overlap", "stutter", "turn", "even"
+    "hidden tie", "loose", "gap", "hidden", "overlap", "stutter", "turn", "even cadence"
 )  # fmt: skip
 CAUSES: dict[TroubleKind, str] = {
-    "hidden tie": "tied moments that are hidden",
-    "loose": "loose ties",
-    "gap": "no picture",
+    "hidden tie": "a later clip or black lies over the hit",
+    "loose": "the cue is gone",
+    "gap": "nothing fills the frame",
     "hidden": "hidden by later clips",
     "overlap": "partly under later clips",
     "turn": "the movement turns at the cut",
@@ -64,13 +64,13 @@ def grouped(edit: Edit, derived: Derived, troubles: Iterable[Trouble]) -> list[G
 
 
 def _cause(edit: Edit, trouble: Trouble) -> str:
-    if trouble.kind not in ("stutter", "even") or trouble.clip is None:
+    if trouble.kind not in ("stutter", "even cadence") or trouble.clip is None:
         return CAUSES[trouble.kind]
     take = edit.take(edit.clip(trouble.clip).take)
     of, into = _fps(take.distinct), f"{float(edit.rate):.4g}"
     if take.distinct >= edit.rate:
         return f"{of} slowed below the edit's {into}"
-    return f"{of} in an edit of {into}" + (", evenly" if trouble.kind == "even" else "")
+    return f"{of} in an edit of {into}"
 
 
 def _mends(edit: Edit, derived: Derived, kind: TroubleKind, troubles: list[Trouble]) -> Iterator[Repair]:
@@ -82,7 +82,7 @@ def _mends(edit: Edit, derived: Derived, kind: TroubleKind, troubles: list[Troub
         yield Repair(label=label, commands=[RemoveClip(clip=clip.id) for clip in clips])
     elif kind == "loose":
         yield from _tied(edit, derived)
-    elif kind in ("stutter", "even"):
+    elif kind in ("stutter", "even cadence"):
         yield from _smoothed(edit, clips)
 
 
@@ -102,7 +102,7 @@ def _smoothed(edit: Edit, clips: list[Clip]) -> Iterator[Repair]:
     if held:
         label = f"Blend {_them(held)}"
         yield Repair(label=label, commands=[SetMotion(clips=held, between="blended")])
-    bent = [clip for clip in clips if any(span.shape != "steady" for span in clip.spans)]
+    bent = [clip for clip in clips if bent_spans(clip)]
     if bent:
         commands: list[Command] = [Strengthen(clip=clip.id, repeats=0) for clip in bent]
         yield Repair(label=f"Bend {_them(bent)} less", commands=commands)
@@ -110,7 +110,7 @@ def _smoothed(edit: Edit, clips: list[Clip]) -> Iterator[Repair]:
     if earlier:
         label = f"Earlier in-{'points' if len(earlier) > 1 else 'point'} for {_them(earlier)}"
         yield Repair(label=label, commands=earlier)
-    rate = max((edit.take(clip.take).distinct for clip in clips), default=edit.rate)
+    rate = edit.take(clips[0].take).distinct  # All of one cause have the same.
     if SLOWEST_EDIT <= rate <= FASTEST_EDIT and rate < edit.rate and rate.denominator in EXACT:
         yield Repair(label=f"Set the edit to {_fps(rate)}", commands=[Configure(rate=rate)])
 

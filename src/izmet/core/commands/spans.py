@@ -143,6 +143,15 @@ class SetSpan(AskingIfCut):
         return shaped(edit, clip, self.span, with_(span_of(clip, self.span), **said))
 
 
+def bent_spans(clip: Clip) -> list[int]:
+    """The spans of a clip that bend as strongly as one likes, by their places in it."""
+    return [
+        index
+        for index, shape in enumerate(clip.spans)
+        if isinstance(shape, Bent | Turned) and not getattr(shape, "mirror", False)
+    ]
+
+
 class Strengthen(AskingIfCut):
     """Bend a span, or all spans of a clip, as strongly as it stays smooth.
 
@@ -157,13 +166,10 @@ class Strengthen(AskingIfCut):
     top: Speed | None = None
 
     def on(self, edit: Edit) -> Edit:
-        spans = range(len(edit.clip(self.clip).spans)) if self.span is None else [self.span]
-        bent = [
-            index
-            for index in spans
-            if isinstance(span_of(edit.clip(self.clip), index), Bent | Turned)
-            and not getattr(edit.clip(self.clip).spans[index], "mirror", False)
-        ]
+        clip = edit.clip(self.clip)
+        if self.span is not None:
+            span_of(clip, self.span)
+        bent = [index for index in bent_spans(clip) if self.span in (None, index)]
         if not bent:
             raise Refusal(
                 "no-strength",

@@ -33,7 +33,7 @@ FLICKER = 8
 """Black frames between two clips that are seen as a blink, not as a pause."""
 
 Way = Literal["goes on", "turns", "stands", "unknown"]
-TroubleKind = Literal["gap", "overlap", "hidden", "hidden tie", "stutter", "turn", "loose", "even"]
+TroubleKind = Literal["gap", "overlap", "hidden", "hidden tie", "stutter", "turn", "loose", "even cadence"]
 
 
 class Drift(NamedTuple):
@@ -233,7 +233,7 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
             found.append(Trouble(kind="stutter", n=smooth.worst, clip=each.id, what=what))
         elif smooth.even is not None:
             what = f"each picture is held for {smooth.even:.3g} frames"
-            found.append(Trouble(kind="even", n=n, clip=each.id, what=what))
+            found.append(Trouble(kind="even cadence", n=n, clip=each.id, what=what))
     places = {(clip.id, pin.id): pin.n for clip in derived.clips for pin in clip.pins}
     for tie in derived.loose:
         found.append(
