@@ -31,9 +31,6 @@ VERSION = 1
 Motion = NDArray[np.floating[Any]]
 Trust = NDArray[np.floating[Any]]
 
-FINE_PATCH, FINE_SMOOTH = 12, 10.0
-"""Pixels of a patch that is searched for, and how even motion is taken to be: the best on the clips of
-docs/retiming.md."""
 LEAST_SIDE = 64
 """Pixels that a picture is given on each side: on smaller ones OpenCV fails, or ends the program."""
 AROUND = (5, 5)
@@ -100,10 +97,6 @@ def _searched(first: Plane, second: Plane, is_fine: bool) -> tuple[Motion, Motio
         cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if is_fine else cv2.DISOPTICAL_FLOW_PRESET_ULTRAFAST
     )
     search.setFinestScale(1)
-    if is_fine:
-        search.setPatchSize(FINE_PATCH)
-        search.setPatchStride(FINE_PATCH // 2)
-        search.setVariationalRefinementAlpha(FINE_SMOOTH)
     high, wide = first.shape
     below, right = max(0, LEAST_SIDE - high), max(0, LEAST_SIDE - wide)
     one, other = (
