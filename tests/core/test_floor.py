@@ -13,7 +13,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import Derived
 from izmet.core.following.workings import workings_of
 from izmet.core.retime.floor import held_frames, most_held, smooth_floor
-from izmet.core.shown.repeats import counted_pictures, spread
+from izmet.core.shown.pictures import TakePictures, counted_pictures, spread
 from tests.core.examples import MEDIA
 
 RATES = [Fraction(24), Fraction(25), Fraction(30), Fraction(50), Fraction(60), Fraction(120)]
@@ -25,7 +25,7 @@ def at_speed(take: Take, rate: Fraction, speed: float, begin: float, pictures) -
     pins = [Pin(id="a", n=0, p=begin), Pin(id="b", n=frames)]
     clip = Clip(id="clip-1", take=take.id, pins=pins, spans=[Steady(speed=speed)])
     edit = Edit(rate=rate, takes=(take,), clips=(clip,))
-    return workings_of(edit, {take.id: pictures}).derived
+    return workings_of(edit, {take.id: TakePictures(pictures)}).derived
 
 
 def take_of(rate: Fraction, distinct: Fraction, held: int | None = None, frames: int = 600) -> Take:
@@ -44,7 +44,7 @@ def take_of(rate: Fraction, distinct: Fraction, held: int | None = None, frames:
 def test_at_the_floor_no_picture_repeats_and_a_tenth_below_some_do(rate, distinct, output, begin, shift):
     """Also where the rate is no multiple of the distinct rate, such as 24 pictures in 60 frames."""
     take = take_of(rate, min(rate, distinct))
-    pictures = spread(take.model_copy(update={"frames": take.frames + shift}))[shift:]
+    pictures = spread(take.model_copy(update={"frames": take.frames + shift})).distinct[shift:]
     floor = smooth_floor(Edit(rate=output, takes=(take,)), take)
     (clip,) = at_speed(take, output, floor, begin, pictures).clips
     assert clip.floor == floor
@@ -83,7 +83,7 @@ def test_what_is_usual_counts_not_a_single_freeze(runs, held):
 def test_a_span_is_bent_by_the_repeats_that_are_told_of_it(rates, repeats, uneven, data):
     """What strengthens a span, the strip and the report count the same pictures, uneven ones too."""
     rate, distinct, output = map(Fraction, rates)
-    pictures = spread(take_of(rate, distinct))
+    pictures = spread(take_of(rate, distinct)).distinct
     if uneven:
         draw = np.random.default_rng(data.draw(st.integers(0, 99)))
         pictures = np.cumsum(draw.random(600) < float(distinct / rate))
@@ -93,7 +93,7 @@ def test_a_span_is_bent_by_the_repeats_that_are_told_of_it(rates, repeats, uneve
     pins = [Pin(id="a", n=0, p=20), Pin(id="b", n=frames, p=520)]
     clip = Clip(id="clip-1", take=take.id, pins=pins, spans=[Dip(strength=0.1, reach=0.4)])
     edit = Edit(rate=output, takes=(take,), clips=(clip,))
-    with counted_pictures({take.id: pictures}):
+    with counted_pictures({take.id: TakePictures(pictures)}):
         try:
             strong = do.apply(edit, do.Strengthen(clip="clip-1", span=0, repeats=repeats))
         except Refusal as refusal:
@@ -101,7 +101,7 @@ def test_a_span_is_bent_by_the_repeats_that_are_told_of_it(rates, repeats, uneve
             raise
 
     def told(edit: Edit) -> int:
-        return workings_of(edit, {take.id: pictures}).derived.clips[0].spans[0].repeats
+        return workings_of(edit, {take.id: TakePictures(pictures)}).derived.clips[0].spans[0].repeats
 
     assert told(strong) <= repeats
     strength = strong.clips[0].spans[0].strength

@@ -14,7 +14,8 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of
 from izmet.core.retime.solve import solve
-from izmet.core.shown.framemap import Mix
+from izmet.core.shown.framemap import HOWS, Mix
+from izmet.core.shown.pictures import TakePictures
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 from izmet.core.solved import SolvedClip, solved
@@ -24,8 +25,9 @@ from tests.core.wishes import wished
 RATES = ("24", "30000/1001", "30", "50", "60", "120")
 BLENDED, OPEN = Motion(between="blended"), Motion(between="blended", shutter=360)
 FLOWING = Motion(between="fine", shutter=180)
+AUTOMATIC = Motion(between="automatic")
 HIT, LANDS = 400, 90
-motions = st.sampled_from([BLENDED, OPEN, Motion(shutter=180), Motion(shutter=30), FLOWING])
+motions = st.sampled_from([BLENDED, OPEN, Motion(shutter=180), Motion(shutter=30), FLOWING, AUTOMATIC])
 
 
 def one_clip(
@@ -157,10 +159,11 @@ def test_copies_in_a_capture_are_left_out_and_nothing_repeats(distinct, rates):
     edit = one_clip(BLENDED, (0.5, 0.5), rates, distinct=distinct, tied=False)
     held = one_clip(Motion(), (0.5, 0.5), rates, distinct=distinct, tied=False)
     count = Fraction(distinct) / Fraction(rates[0])
-    pictures = {"dive": np.arange(800) * count.numerator // count.denominator}
+    pictures = {"dive": TakePictures(np.arange(800) * count.numerator // count.denominator)}
     mix = workings_of(edit, pictures).shown.mixes[0]
     rows = [
-        {pictures["dive"][picture] for picture in seen_on(mix, mix.first + row)} for row in range(len(mix))
+        {pictures["dive"].distinct[picture] for picture in seen_on(mix, mix.first + row)}
+        for row in range(len(mix))
     ]
     assert all(len(row) == len(seen_on(mix, mix.first + at)) for at, row in enumerate(rows))
     assert derive(held, pictures).clips[0].smoothness.repeats > 20
@@ -170,7 +173,8 @@ def test_copies_in_a_capture_are_left_out_and_nothing_repeats(distinct, rates):
 
 def test_a_picture_that_the_take_holds_for_long_is_not_faded_all_the_while():
     """A take that stands still for a second: the fade comes in the usual time before the next picture."""
-    pictures = {"dive": np.concatenate([np.arange(380), np.full(60, 380), np.arange(381, 741)])}
+    distinct = np.concatenate([np.arange(380), np.full(60, 380), np.arange(381, 741)])
+    pictures = {"dive": TakePictures(distinct)}
     edit = one_clip(BLENDED, (0.4, 0.4), ("60", "60"), tied=False)
     mix = workings_of(edit, pictures).shown.mixes[0]
     curve = solve(edit, edit.clips[0])
@@ -193,9 +197,9 @@ def test_motion_is_that_of_the_clip_else_of_the_edit():
     own = do.apply(blended, do.SetMotion(clips=("clip-1",), shutter=180))
     assert own.clips[0].motion == Motion(between="blended", shutter=180)
     assert own.motion == BLENDED
-    again = do.apply(own, do.SetMotion(clips=("clip-1",), as_edit=True))
+    again = do.apply(own, do.SetMotion(clips=("clip-1",), as_whole=True))
     assert again.clips[0].motion is None
-    for unclear in (do.SetMotion(), do.SetMotion(as_edit=True), do.SetMotion(clips=("clip-1",))):
+    for unclear in (do.SetMotion(), do.SetMotion(as_whole=True), do.SetMotion(clips=("clip-1",))):
         with pytest.raises(Refusal, match="Say what"):
             do.apply(edit, unclear)
     with pytest.raises(Refusal, match="no clip"):
@@ -249,12 +253,76 @@ def test_where_pictures_flow_a_slow_frame_lies_between_two_and_a_fast_one_is_blu
     edit = one_clip(FLOWING, speeds=(speed, 3), rates=("60", "60"), reversed=reversed)
     shown = frames_shown(edit)
     mix = shown.mixes[0].between(shown.frames)
-    assert mix.flowing == "fine"
+    moved = mix.how == HOWS.index("fine")
     at = shown.frames.index(LANDS)
-    assert mix.moved[: at - 10].mean() >= 0.4 * (1 - speed)
-    assert not mix.moved[at:].any()
+    assert moved[: at - 10].mean() >= 0.4 * (1 - speed)
+    assert not moved[at:].any()
     assert ((mix.weights[at + 1 :] > 0).sum(axis=1) > 1).mean() > 0.5
-    for row in np.flatnonzero(mix.moved):
+    for row in np.flatnonzero(moved):
         first, second = mix.pictures[row, :2]
         part = mix.weights[row, 1]
         assert first + part * (second - first) == pytest.approx(shown.position[row], abs=1e-6)
+
+
+@given(motions, st.floats(0.1, 4), st.booleans(), st.sampled_from(RATES), st.lists(st.integers(330, 470)))
+def test_no_mix_reaches_over_a_cut_or_a_flash_inside_a_take(motion, speed, reversed, native, breaks):
+    edit = one_clip(motion, (speed, speed), (native, "60"), reversed=reversed, tied=False)
+    known = TakePictures(np.arange(800), np.unique(np.array([*breaks, 400], np.int64)))
+    mix = frames_shown(edit, {"dive": known}).mixes.get(0)
+    if mix is None:
+        return
+    scenes = np.searchsorted(known.breaks, mix.pictures, side="right")
+    scenes[mix.weights == 0] = scenes[np.nonzero(mix.weights == 0)[0], -1]
+    assert (np.ptp(scenes, axis=1) == 0).all()
+    assert (np.diff(mix.pictures[:, -1]) != 0).any(), "it still goes on to the next scene"
+
+
+@given(motions, st.booleans())
+def test_a_moment_that_is_not_guarded_is_mixed_as_any_other_and_still_lands(motion, reversed):
+    edit = one_clip(motion, (0.4, 0.4), reversed=reversed)
+    open_ = do.apply(edit, do.SetPin(clip="clip-1", pin="b", guarded=False))
+    guarded, mixed = (frames_shown(each).mixes.get(0) for each in (edit, open_))
+    (landing,) = derive(open_).landings
+    assert landing.exact
+    if mixed is None:
+        return
+    before = range(LANDS - 3, LANDS)
+    assert any(HIT in seen_on(mixed, n) for n in before) == (motion.between != "held")
+    assert guarded is None or not any(HIT in seen_on(guarded, n) for n in before)
+
+
+@given(motions, motions)
+def test_each_span_has_its_own_motion_and_is_seen_as_a_clip_that_has_it_throughout(first, second):
+    edit = one_clip(Motion(), (0.4, 2.6))
+    spans = do.apply(edit, do.SetMotion(clips=("clip-1",), span=0, **first.model_dump()))
+    spans = do.apply(spans, do.SetMotion(clips=("clip-1",), span=1, **second.model_dump()))
+    assert spans.clips[0].run == edit.clips[0].run
+    mixed = frames_shown(spans).mixes.get(0)
+    for motion, frames in ((first, range(LANDS - 50, LANDS)), (second, range(LANDS, LANDS + 50))):
+        whole = frames_shown(edit.model_copy(update={"motion": motion})).mixes.get(0)
+        for n in frames:
+            seen = [None if mix is None else seen_on(mix, n) for mix in (mixed, whole)]
+            known = [each for each in seen if each is not None and len(each) > 1]
+            assert len(known) in (0, 2), f"one of them mixes on frame {n}"
+            if known:
+                assert known[0] == pytest.approx(known[1])
+    back = do.apply(spans, do.SetMotion(clips=("clip-1",), span=1, as_whole=True))
+    assert back.clips[0].spans[1].motion is None
+    shaped = do.apply(spans, do.BeginShape(clip="clip-1", span=0, shape="dip"))
+    assert shaped.clips[0].spans[0].motion == first
+    with pytest.raises(Refusal, match="which one clip"):
+        do.apply(edit, do.SetMotion(span=0, shutter=90))
+
+
+def test_what_is_automatic_flows_where_it_is_slow_and_is_blurred_where_it_is_fast():
+    """By itself the shutter is closed at the take's own speed, and open by 180 degrees from twice that on."""
+    slow, own, fast = (
+        frames_shown(one_clip(AUTOMATIC, (speed, speed), ("60", "60"), tied=False)).mixes.get(0)
+        for speed in (0.37, 1, 4)
+    )
+    assert set(slow.how) == {HOWS.index("as it is"), HOWS.index("draft")} - (
+        {0} if (slow.how != 0).all() else set()
+    )
+    assert own is None
+    assert (fast.how[1:-1] == HOWS.index("blur")).all()
+    assert np.ptp(np.where(fast.weights > 0, fast.pictures, fast.pictures[:, -1:]), axis=1).max() in (1, 2)

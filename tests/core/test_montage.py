@@ -30,6 +30,7 @@ from izmet.core.following.montage import Drift, montage, moving
 from izmet.core.following.workings import derive, workings_of
 from izmet.core.music.lengths import Length
 from izmet.core.retime.solve import solve
+from izmet.core.shown.pictures import TakePictures
 from izmet.core.shown.stack import frames_exported, frames_shown
 from tests.core.examples import MEDIA, anyway, tied_edit
 
@@ -282,7 +283,7 @@ def test_any_run_of_cutting_covers_what_it_says_and_keeps_every_tie_that_is_seen
 def test_what_is_nearly_the_same_follows_as_if_it_were_worked_out_anew(data):
     """Clips lie over one another, hold, are dark or cut: a quick look tells what a whole one does."""
     edit = filled()
-    pictures = {"take-0": np.arange(600) // 2, "take-2": np.arange(600)}
+    pictures = {"take-0": TakePictures(np.arange(600) // 2), "take-2": TakePictures(np.arange(600))}
     pins = (Pin(id="pin-1", n=470, p=100), Pin(id="pin-2", n=530, p=160))
     above = Clip(id="above", take="take-0", pins=pins, spans=(Steady(),))
     edit = edit.model_copy(update={"clips": (*edit.clips, above)})

@@ -12,6 +12,7 @@ from izmet.core.document.rates import frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
+from izmet.core.shown.pictures import TakePictures
 from izmet.core.shown.smoothness import smoothness
 from tests.core.examples import tied_edit
 
@@ -80,7 +81,7 @@ def test_a_span_at_or_above_the_floor_repeats_nothing():
 def test_repeats_count_pictures_not_frames():
     """A 60 fps take that holds 30 pictures a second repeats every other frame at real time."""
     edit = tied_edit([(1.0, 100), (2.0, 160)])
-    pictures = {"gannet": np.arange(1000) // 2}
+    pictures = {"gannet": TakePictures(np.arange(1000) // 2)}
     assert derive(edit).clips[0].spans[0].repeats == 0
     assert derive(edit, pictures).clips[0].spans[0].repeats == 30
 

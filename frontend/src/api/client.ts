@@ -86,6 +86,10 @@ export async function json<T>(address: string, init?: RequestInit): Promise<T> {
 /** The address of one source frame's proxy picture. */
 export const frameOf = (sha256: string, frame: number) => `/api/assets/${sha256}/frames/${frame}`
 
+/** The address of how two source frames move to one another. */
+export const flowOf = (sha256: string, first: number, second: number) =>
+  `/api/assets/${sha256}/flow?first=${first}&second=${second}`
+
 /** The address of something derived from a file. */
 export function partOf(
   sha256: string,

@@ -793,6 +793,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{sha256}/flow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How two source frames move to one another (see ``media.packflow``); no content between two scenes. */
+        get: operations["assets_get_flow__string_sha256__flow_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1115,6 +1132,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Start
              * @default null
@@ -1156,6 +1175,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Start
              * @default null
@@ -1372,6 +1393,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1495,8 +1518,8 @@ export interface components {
         /**
          * DerivedMix
          * @description Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
-         *     frames, and as many of their weights, which add up to 1. Where ``moved`` is 1 the first two are moved to
-         *     one another (optical flow).
+         *     frames, and as many of their weights, which add up to 1. ``how`` is what each frame is made of: 0 one
+         *     picture as it is, 1 a blend, 2 a blur, 3 a draft of optical flow, 4 fine flow.
          */
         DerivedMix: {
             /** First */
@@ -1505,8 +1528,8 @@ export interface components {
             sources: number[][];
             /** Weights */
             weights: number[][];
-            /** Moved */
-            moved: number[];
+            /** How */
+            how: number[];
         };
         /**
          * DerivedPin
@@ -1590,6 +1613,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Strength
              * @default 0.5
@@ -1623,10 +1648,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 11
+             * @default 12
              * @constant
              */
-            version?: 11;
+            version?: 12;
             /**
              * Identity
              * @default null
@@ -1805,6 +1830,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2036,7 +2063,8 @@ export interface components {
          *     Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
          *     one is blended into the next, or each is moved along its way to the other (optical flow), as a
          *     ``draft`` or as ``fine`` as can be. The ``shutter`` is open for so many degrees of an output frame,
-         *     360 for all of it, and all that passes by then is seen at once; 0 is no motion blur.
+         *     360 for all of it, and all that passes by then is seen at once; 0 is no motion blur. ``automatic`` is
+         *     a draft of flow where pictures are too few, and opens the shutter by itself where they are too many.
          */
         Motion: {
             /**
@@ -2044,7 +2072,7 @@ export interface components {
              * @default held
              * @enum {string}
              */
-            between?: "held" | "blended" | "draft" | "fine";
+            between?: "held" | "blended" | "draft" | "fine" | "automatic";
             /**
              * Shutter
              * @default 0
@@ -2098,6 +2126,7 @@ export interface components {
          *     A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
          *     the spans beside it. With ``through``, the speed into the pin is the speed out of it.
          *     ``skip`` source frames after the pin's own are left out; below 0 so many are shown again.
+         *     While a tie is ``guarded``, nothing of its moment is mixed into another frame.
          */
         Pin: {
             /** Id */
@@ -2127,6 +2156,11 @@ export interface components {
              * @default false
              */
             through?: boolean;
+            /**
+             * Guarded
+             * @default true
+             */
+            guarded?: boolean;
             /**
              * Skip
              * @default 0
@@ -2180,6 +2214,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Strength
              * @default 0
@@ -2372,6 +2408,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2401,6 +2439,8 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /** @default null */
+            motion?: components["schemas"]["Motion"] | null;
             /**
              * Strength
              * @default 0.5
@@ -4348,9 +4388,10 @@ export interface components {
         };
         /**
          * SetMotion
-         * @description Change the motion of some clips, or of the edit where none is named: it is that of all without one.
+         * @description Change the motion of some clips, of a span of one, or of the edit where no clip is named.
          *
-         *     ``as_edit`` gives clips that of the edit again.
+         *     The edit's is that of all clips without one, and a clip's that of its spans. ``as_whole`` gives
+         *     clips that of the edit again, or a span that of its clip.
          */
         SetMotion: {
             /**
@@ -4364,24 +4405,30 @@ export interface components {
              */
             clips?: string[];
             /**
+             * Span
+             * @default null
+             */
+            span?: number | null;
+            /**
              * Between
              * @default null
              */
-            between?: ("held" | "blended" | "draft" | "fine") | null;
+            between?: ("held" | "blended" | "draft" | "fine" | "automatic") | null;
             /**
              * Shutter
              * @default null
              */
             shutter?: number | null;
             /**
-             * As Edit
+             * As Whole
              * @default false
              */
-            as_edit?: boolean;
+            as_whole?: boolean;
         };
         /**
          * SetPin
-         * @description Set whether the speed passes through a pin, and how many source frames are left out after it.
+         * @description Set whether the speed passes through a pin, how many source frames are left out after it, and whether
+         *     it is guarded: its moment is mixed into no other frame.
          */
         SetPin: {
             /**
@@ -4403,6 +4450,11 @@ export interface components {
              * @default null
              */
             skip?: number | null;
+            /**
+             * Guarded
+             * @default null
+             */
+            guarded?: boolean | null;
         };
         /**
          * SetRange
@@ -8585,6 +8637,58 @@ export interface operations {
             path: {
                 sha256: string;
                 frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assets_get_flow__string_sha256__flow_get: {
+        parameters: {
+            query: {
+                first: number;
+                second: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
             };
             cookie?: never;
         };

@@ -4,11 +4,12 @@ import { computed, inject, ref, watch } from 'vue'
 import AssetStatus from '@/components/AssetStatus.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { pictures } from '@/composables/usePack'
-import { useSeen, type Seen } from '@/composables/useSeen'
+import { flowBetween, useSeen, type Seen } from '@/composables/useSeen'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { Composer, type Box, type Placed } from '@/lib/composer'
-import type { Place, Stack } from '@/lib/stack'
+import { TWO_SCENES } from '@/lib/pairFlow'
+import type { Layered, Place, Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -31,7 +32,7 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   if (!stack || !whole) return
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
-  const plain = stack.layers.length < 2 && !stack.looks.length
+  const plain = stack.layers.length < 2 && !stack.layers[0]?.toward && !stack.looks.length
   if (!plain && composer === undefined) composer = Composer.make()
   if (!plain && composer) return drawComposed(context, box, stack, composer)
   context.save()
@@ -41,7 +42,7 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = 'black'
   if (isOfEdit(stack)) context.fillRect(box.x, box.y, box.w, box.h)
   context.translate(box.x, box.y)
-  for (const placed of placedIn(stack, box.w, box.h)) drawPlaced(context, placed, box.w, box.h)
+  for (const placed of placedIn(stack, box.w, box.h, false)) drawPlaced(context, placed, box.w, box.h)
   context.restore()
 })
 
@@ -79,12 +80,31 @@ function frameOf(of: Stack<Seen>): number | null {
   return bitmap.width ? bitmap.width / bitmap.height : null
 }
 
+type Drawn = Omit<Layered<Seen>, 'toward'> & Pick<Placed, 'toward'>
+/** What is seen of two pictures that are moved to one another, as far as that can be drawn: else a blend. */
+function moved(layer: Layered<Seen>, flows: boolean): Drawn[] {
+  const { toward, ...first } = layer
+  if (!first.shown || !toward) return [first]
+  const { shown, part } = toward
+  const flow = flowBetween(first.shown, shown)
+  if (flow === TWO_SCENES) return [part < 0.5 ? first : { ...first, shown }]
+  if (flow && flows && shown.bitmap.width) return [{ ...first, toward: { bitmap: shown.bitmap, part, flow } }]
+  const seen = first.opacity * part
+  const under = (first.opacity - seen) / (1 - seen)
+  return [
+    { ...first, opacity: under },
+    { ...first, shown, opacity: seen },
+  ]
+}
+
 /** Where each picture lies in a frame of this size, the lowest first. A closed one is left out. */
-function placedIn({ layers }: Stack<Seen>, width: number, height: number): Placed[] {
+function placedIn({ layers }: Stack<Seen>, width: number, height: number, flows: boolean): Placed[] {
   return layers
+    .flatMap((layer) => moved(layer, flows))
     .filter(({ shown }) => shown?.bitmap.width !== 0)
-    .map(({ shown, opacity, place = IN_PLACE, colour = '#000000', blend = 'normal' }) => ({
+    .map(({ shown, toward, opacity, place = IN_PLACE, colour = '#000000', blend = 'normal' }) => ({
       bitmap: shown?.bitmap ?? null,
+      toward,
       colour,
       blend,
       opacity,
@@ -105,7 +125,7 @@ function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box 
 
 function drawComposed(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>, by: Composer): void {
   const [w, h] = [box.w, box.h].map((side) => Math.max(1, Math.round(side * devicePixelRatio)))
-  context.drawImage(by.draw(w!, h!, placedIn(of, w!, h!), of.looks), box.x, box.y, box.w, box.h)
+  context.drawImage(by.draw(w!, h!, placedIn(of, w!, h!, true), of.looks), box.x, box.y, box.w, box.h)
 }
 
 screen.show = (next) => {
@@ -144,8 +164,12 @@ watch(
   async () => {
     if (playback.stats.playing) return
     const mine = (asked += 1)
+    const rests = () => mine === asked && !playback.stats.playing
     const found = await fetched()
-    if (mine === asked && !playback.stats.playing) screen.show(found)
+    if (rests()) screen.show(found)
+    if (!found?.layers.some(({ toward }) => toward)) return
+    await seen.flowing(view.frame)
+    if (rests()) paint()
   },
   { immediate: true },
 )

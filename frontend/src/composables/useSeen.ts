@@ -1,4 +1,5 @@
 /** The pictures of an output frame's stack, from the takes' packs. */
+import { flows } from '@/composables/useFlow'
 import { pictures } from '@/composables/usePack'
 import { picturesOf, stackOn, stackWith, type Shown, type Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
@@ -8,6 +9,14 @@ import { useView } from '@/stores/view'
 export interface Seen {
   bitmap: ImageBitmap
   clip?: string
+  /** Its source frame, of this file. */
+  frame?: { sha256: string; source: number }
+}
+
+/** How two pictures move to one another, as far as that is known. */
+export function flowBetween(first: Seen, second: Seen): ReturnType<typeof flows.ready> {
+  if (!first.frame || !second.frame) return undefined
+  return flows.ready(first.frame.sha256, first.frame.source, second.frame.source)
 }
 
 const NO_MIXES = new Map<string, never>()
@@ -24,7 +33,7 @@ export function useSeen() {
   function readyOf(shown: Shown): Seen | null {
     const sha256 = fileOf(shown)
     const bitmap = sha256 ? pictures.ready(sha256, shown.source) : null
-    return bitmap && { bitmap, clip: shown.clip }
+    return bitmap && { bitmap, clip: shown.clip, frame: { sha256: sha256!, source: shown.source } }
   }
 
   /** The stack of an output frame, null outside the edit. */
@@ -39,6 +48,7 @@ export function useSeen() {
   async function get(n: number): Promise<Stack<Seen> | null> {
     const wanted = on(n)
     if (!wanted) return null
+    void flowing(n)
     const found = await Promise.all(
       picturesOf(wanted).map((shown) => {
         const sha256 = fileOf(shown)
@@ -47,5 +57,14 @@ export function useSeen() {
     )
     return found.includes(null) ? null : stackWith(wanted, readyOf)
   }
-  return { on, ready, get }
+
+  /** Have the motion of the pictures of an output frame looked for, and wait for it. */
+  async function flowing(n: number): Promise<void> {
+    const pairs = (on(n)?.layers ?? []).flatMap(({ shown, toward }) => {
+      const sha256 = shown && toward && fileOf(shown)
+      return sha256 ? flows.get(sha256, shown.source, toward.shown.source) : []
+    })
+    await Promise.all(pairs)
+  }
+  return { on, ready, get, flowing }
 }

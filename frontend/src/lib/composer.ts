@@ -5,6 +5,7 @@
  * turns: what a pass reads is never what it writes.
  */
 import { BLENDS } from './blending'
+import type { Field, PairFlow } from './pairFlow'
 import type { Blend, Lit, Place } from './stack'
 
 export interface Box {
@@ -13,10 +14,17 @@ export interface Box {
   w: number
   h: number
 }
+/** A picture that another one is moved to: how far on its way it is, and how both move. */
+export interface Moving {
+  bitmap: ImageBitmap
+  part: number
+  flow: PairFlow
+}
 /** A picture (null: a plain colour), where it lies in the frame (in pixels) before it is placed there, how that
  * is, and how much of it is seen; and how it is blended with what lies beneath. */
 export interface Placed {
   bitmap: ImageBitmap | null
+  toward?: Moving
   colour: string
   box: Box
   place: Place
@@ -57,6 +65,17 @@ const LAID = PASS(
   const float TINY = 1e-6;
   vec2 inside(vec2 far) { return clamp(far + 0.5, 0.0, 1.0); }`,
 )
+/** What is between two pictures, each read where it is found; where that is not trusted, as they lie. */
+const BETWEEN = PASS(
+  `vec4 ways = texture(motion, at);
+  vec3 one = texture(picture, at + ways.zw * part / size).rgb;
+  vec3 two = texture(other, at + ways.xy * (1.0 - part) / size).rgb;
+  vec3 lies = mix(texture(picture, at).rgb, texture(other, at).rgb, part);
+  colour = vec4(mix(lies, mix(one, two, part), texture(trust, at).r), 1.0);`,
+  'uniform sampler2D other, motion, trust; uniform vec2 size; uniform float part;',
+)
+/** The texture units of its pictures and fields. */
+const UNITS = { picture: 0, other: 1, motion: 2, trust: 3 }
 const MASKS: Place['mask'][] = ['box', 'ellipse', 'outside']
 /** A plain colour over all that is seen, blended with it. */
 const BLENDED = (mode: Exclude<Blend, 'normal'>) =>
@@ -96,6 +115,9 @@ export class Composer {
   private readonly programs = new Map<string, WebGLProgram>()
   private readonly picture: WebGLTexture
   private readonly targets: { texture: WebGLTexture; buffer: WebGLFramebuffer }[]
+  /** What is between two pictures, and what it is drawn from. */
+  private readonly between: { texture: WebGLTexture; buffer: WebGLFramebuffer }
+  private readonly fields: Record<'other' | 'motion' | 'trust', WebGLTexture>
 
   private constructor(
     private readonly canvas: OffscreenCanvas,
@@ -103,6 +125,8 @@ export class Composer {
   ) {
     this.picture = this.texture()
     this.targets = [0, 1].map(() => ({ texture: this.texture(), buffer: gl.createFramebuffer()! }))
+    this.between = { texture: this.texture(), buffer: gl.createFramebuffer()! }
+    this.fields = { other: this.texture(), motion: this.texture(), trust: this.texture() }
   }
 
   /** A composer, or null where there is no WebGL2. */
@@ -130,6 +154,11 @@ export class Composer {
     gl.clear(gl.COLOR_BUFFER_BIT)
     for (const picture of pictures) {
       const { blend, colour, opacity } = picture
+      if (picture.bitmap && picture.toward) {
+        this.move(picture.bitmap, picture.toward)
+        gl.viewport(0, 0, width, height)
+        this.into(now)
+      }
       if (blend === 'normal') this.lay(width, height, picture)
       else over(BLENDED(blend), { opacity, plain: channels(colour) })
     }
@@ -141,12 +170,13 @@ export class Composer {
   }
 
   /** Lay a picture over what is there so far. */
-  private lay(width: number, height: number, { bitmap, colour, box, place, opacity }: Placed): void {
+  private lay(width: number, height: number, picture: Placed): void {
     const { gl } = this
+    const { bitmap, toward, colour, box, place, opacity } = picture
     gl.enable(gl.BLEND)
     gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
-    gl.bindTexture(gl.TEXTURE_2D, this.picture)
-    if (bitmap) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+    gl.bindTexture(gl.TEXTURE_2D, toward ? this.between.texture : this.picture)
+    if (bitmap && !toward) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
     this.pass(LAID, {
       ...placing(place, width, height),
       lies: [box.x, box.y, box.w, box.h],
@@ -155,6 +185,38 @@ export class Composer {
       opacity,
     })
     gl.disable(gl.BLEND)
+  }
+
+  /** Draw what is between two pictures, for the next one to be laid. */
+  private move(bitmap: ImageBitmap, { bitmap: other, part, flow }: Moving): void {
+    const { gl } = this
+    const { width, height } = bitmap
+    gl.bindTexture(gl.TEXTURE_2D, this.between.texture)
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.between.buffer)
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, this.between.texture, 0)
+    gl.viewport(0, 0, width, height)
+    const unit = (number: number, texture: WebGLTexture) => {
+      gl.activeTexture(gl.TEXTURE0 + number)
+      gl.bindTexture(gl.TEXTURE_2D, texture)
+    }
+    unit(UNITS.trust, this.fields.trust)
+    this.upload(flow.trust, gl.R8, gl.RED, gl.UNSIGNED_BYTE)
+    unit(UNITS.motion, this.fields.motion)
+    this.upload(flow.motion, gl.RGBA16F, gl.RGBA, gl.HALF_FLOAT)
+    unit(UNITS.other, this.fields.other)
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, other)
+    unit(UNITS.picture, this.picture)
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+    this.pass(BETWEEN, { size: [width, height], part })
+  }
+
+  private upload(field: Field<ArrayBufferView>, inside: number, format: number, type: number): void {
+    const { gl } = this
+    // Rows of single bytes need not end on a word.
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1)
+    gl.texImage2D(gl.TEXTURE_2D, 0, inside, field.width, field.height, 0, format, type, field.values)
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 4)
   }
 
   private resize(width: number, height: number): void {
@@ -181,6 +243,7 @@ export class Composer {
     const at = (name: string) => gl.getUniformLocation(program, name)
     gl.useProgram(program)
     gl.uniform1i(at('upright'), upright ? 1 : 0)
+    for (const [name, unit] of Object.entries(UNITS)) gl.uniform1i(at(name), unit)
     for (const [name, value] of Object.entries(values))
       if (typeof value === 'number') gl.uniform1f(at(name), value)
       else gl[`uniform${value.length as 2 | 3 | 4}fv`](at(name), value)

@@ -6,9 +6,13 @@
 import type { Derived } from '@/api/client'
 
 type DerivedClip = Derived['clips'][number]
+type Mix = NonNullable<DerivedClip['mix']>
 type Placing = Derived['map']['placings'][number]
 /** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
 type Row = { source: number; weight: number }[]
+/** What frames are made of, by the number that the core gives them. */
+export const HOWS = ['as it is', 'blend', 'blur', 'draft', 'fine'] as const
+const FIRST_FLOW = HOWS.indexOf('draft')
 
 /** A clip's picture: its source frame. */
 export interface Shown {
@@ -18,9 +22,15 @@ export interface Shown {
 /** Where a picture is moved, grown and turned, and what of the frame it is seen in, in parts of the frame. */
 export type Place = Record<Exclude<keyof Placing, 'first' | 'mask'>, number> & Pick<Placing, 'mask'>
 export type Blend = Derived['map']['layers'][number]['blend']
+/** A picture that another one is moved to, later in the take, and how far on the way it is, 0 to 1. */
+export interface Toward<P> {
+  shown: P
+  part: number
+}
 /** One picture of a stack, with what was fetched of it; null is a plain colour. */
 export interface Layered<P> {
   shown: P | null
+  toward?: Toward<P>
   opacity: number
   place?: Place
   colour?: string
@@ -51,8 +61,11 @@ export function stackOn(
   if (!map || n < map.first || n >= map.first + map.clip.length) return null
   const layers: Layered<Shown>[] = []
   const lay = ({ clip, source }: Shown, opacity: number, place?: Place) => {
-    const row = rowOn(clips.get(clip), n) ?? [{ source, weight: 1 }]
-    layers.push(...spread(clip, row, opacity, place))
+    const mix = clips.get(clip)?.mix
+    const row = (mix && rowOn(mix, n)) ?? [{ source, weight: 1 }]
+    if (mix && row.length === 2 && mix.how[n - mix.first]! >= FIRST_FLOW)
+      layers.push({ ...moved(clip, row), opacity, place })
+    else layers.push(...spread(clip, row, opacity, place))
   }
   const ground = groundOn(map, n)
   if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
@@ -73,9 +86,7 @@ export function stackOn(
 }
 
 /** What a clip shows together on an output frame; null where it is one picture. */
-function rowOn(clip: DerivedClip | undefined, n: number): Row | null {
-  if (!clip?.mix) return null
-  const { first, sources, weights } = clip.mix
+function rowOn({ first, sources, weights }: Mix, n: number): Row | null {
   const row = sources.map((column, index) => ({
     source: column[n - first] ?? 0,
     weight: weights[index]![n - first] ?? 0,
@@ -92,6 +103,15 @@ function placeOn({ first, mask, ...columns }: Placing, n: number): Place | undef
   return { ...(Object.fromEntries(now) as Omit<Place, 'mask'>), mask }
 }
 
+/** Two pictures of which one is moved to the other, the earlier one in the take first. */
+function moved(clip: string, row: Row): Pick<Layered<Shown>, 'shown' | 'toward'> {
+  const [first, second] = [...row].sort((a, b) => a.source - b.source) as [Row[0], Row[0]]
+  return {
+    shown: { clip, source: first.source },
+    toward: { shown: { clip, source: second.source }, part: second.weight },
+  }
+}
+
 /** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */
 function spread(clip: string, row: Row, opacity: number, place?: Place): Layered<Shown>[] {
   let seen = 1 - opacity
@@ -102,15 +122,18 @@ function spread(clip: string, row: Row, opacity: number, place?: Place): Layered
 }
 
 /** Every picture of a stack, from the ground up. */
-export const picturesOf = <P>({ layers }: Stack<P>): P[] => layers.flatMap(({ shown }) => shown ?? [])
+export const picturesOf = <P>({ layers }: Stack<P>): P[] =>
+  layers.flatMap(({ shown, toward }) => [...(shown ? [shown] : []), ...(toward ? [toward.shown] : [])])
 
 /** The same stack with each picture replaced by what is known of it; null while one of them is not known. */
 export function stackWith<P, Q>(stack: Stack<P>, find: (shown: P) => Q | null): Stack<Q> | null {
   const layers: Layered<Q>[] = []
   for (const layer of stack.layers) {
     const shown = layer.shown && find(layer.shown)
-    if (layer.shown && !shown) return null
-    layers.push({ ...layer, shown })
+    const other = layer.toward && find(layer.toward.shown)
+    if ((layer.shown && !shown) || (layer.toward && !other)) return null
+    const toward = layer.toward && { ...layer.toward, shown: other! }
+    layers.push({ ...layer, shown, toward })
   }
   return { layers, looks: stack.looks }
 }

@@ -16,8 +16,9 @@ from izmet.core.document.words import counted
 from izmet.core.following.derived import DerivedClip, DerivedMix, DerivedPin
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
+from izmet.core.shown.framemap import HOWS, How
 from izmet.core.shown.landing import Landing
-from izmet.core.shown.repeats import spread
+from izmet.core.shown.pictures import spread
 
 
 class SolvedSpan(BaseModel):
@@ -34,13 +35,13 @@ class SolvedSpan(BaseModel):
 
 
 class SolvedMix(BaseModel):
-    """An output frame on which a clip shows several source frames together: with what weights, 1 in all;
-    ``moved`` to one another, or as they lie."""
+    """An output frame on which a clip shows several source frames together: with what weights, 1 in all, and
+    how: ``draft`` and ``fine`` are optical flow."""
 
     n: int
     frames: list[int]
     weights: list[float]
-    moved: bool
+    how: How
 
 
 class SolvedClip(BaseModel):
@@ -161,8 +162,8 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
 
 def _mixes(mix: DerivedMix) -> Iterator[SolvedMix]:
     columns = np.stack(mix.sources, axis=1).tolist(), np.stack(mix.weights, axis=1).tolist()
-    for n, (frames, weights, moved) in enumerate(zip(*columns, mix.moved.tolist(), strict=True), mix.first):
+    for n, (frames, weights, how) in enumerate(zip(*columns, mix.how.tolist(), strict=True), mix.first):
         seen = [(frame, weight) for frame, weight in zip(frames, weights, strict=True) if weight > 0]
         if len(seen) > 1:
             together, parts = zip(*seen, strict=True)
-            yield SolvedMix(n=n, frames=together, weights=parts, moved=bool(moved))
+            yield SolvedMix(n=n, frames=together, weights=parts, how=HOWS[how])

@@ -18,7 +18,7 @@ from izmet.material.takes import table_of
 from izmet.media.formats import FormatName
 from izmet.media.readback import Measured, measure, whole
 from izmet.media.render import render
-from izmet.media.sampling import TakeFile, distinct_in
+from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
@@ -87,10 +87,10 @@ def export(
     """
     heard = mix if mix.voices else None
     render(edit, takes, heard, out, format, progress, kept, begun)
-    pictures = distinct_in(takes)
-    shown = frames_exported(edit, pictures)
+    counted = counted_in(takes)
+    shown = frames_exported(edit, counted)
     inside = range(shown.first, shown.first + len(shown))
-    landings = [landing for landing in derive(edit, pictures).landings if landing.wanted_frame in inside]
+    landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     measured = measure(edit, shown, landings, takes, heard, out)
     held = whole(out)
     seconds = len(shown) / float(edit.rate)

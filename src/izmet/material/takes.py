@@ -9,7 +9,7 @@ from cachetools import LRUCache
 from izmet.core.document.edit import Edit, Media, Take
 from izmet.core.following.montage import Drift
 from izmet.core.memo import Memo
-from izmet.core.retime.sampling import Frames
+from izmet.core.shown.pictures import Counted, TakePictures
 from izmet.material.files import MEASURES, TABLE, derived_of, media_of, ready_facts
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeMeasures
@@ -29,25 +29,25 @@ def table_of(assets: Assets, media: Media) -> FrameTable:
     return FrameTable.load(derived_of(assets, assets.get(media.sha256 or "", "take")) / TABLE)
 
 
-def pictures_of(assets: Assets, edit: Edit) -> dict[str, Frames]:
-    """Per take id, the distinct picture of each source frame, of the takes in use that have been read."""
+def counted_of(assets: Assets, edit: Edit) -> Counted:
+    """Per take id, its pictures, of the takes in use that have been read."""
     used = {clip.take for clip in edit.clips}
     found = ((take.id, _pictures(assets, take.media.sha256)) for take in edit.takes if take.id in used)
-    return {id: held for id, held in found if held is not None}
+    return {id: pictures for id, pictures in found if pictures is not None}
 
 
-def _pictures(assets: Assets, sha256: str | None) -> Frames | None:
-    """A take's distinct pictures; None until it has been read. A drag asks at every step."""
+def _pictures(assets: Assets, sha256: str | None) -> TakePictures | None:
+    """A take's pictures; None until it has been read. A drag asks at every step."""
     if sha256 is None:
         return None
     name = assets.derived_name(sha256, "take")
     found = _PICTURES.get(name)
     if found is None and (path := Path(name) / TABLE).exists():
-        found = _PICTURES[name] = FrameTable.load(path).distinct_of
+        found = _PICTURES[name] = FrameTable.load(path).pictures
     return found
 
 
-_PICTURES: LRUCache[str, Frames] = LRUCache(1024)
+_PICTURES: LRUCache[str, TakePictures] = LRUCache(1024)
 
 
 def drifts_of(assets: Assets, edit: Edit) -> dict[str, Drift]:

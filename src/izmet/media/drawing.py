@@ -15,7 +15,7 @@ from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, FrameMap, Mix
+from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, FrameMap, Mix
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
@@ -78,19 +78,20 @@ def _placed(
 ) -> Iterator[av.VideoFrame]:
     """A clip's pictures in a stack of one kind, sampled, placed in the frame, and mixed."""
     found, mix = edit.clip(shown.clips[clip]), shown.mixes.get(clip)
-    part = Mix(shown.first, pictures[:, None], np.ones((len(pictures), 1)), np.zeros(len(pictures), bool))
+    part = Mix(shown.first, pictures[:, None], np.ones((len(pictures), 1)), np.zeros(len(pictures), np.int8))
     if mix is not None:
         part = mix.between(shown.frames)
     known: dict[av.VideoFrame, av.VideoFrame] = {}
     flows = _Flows()
     rows = sampled(takes[found.take], part.pictures, part.weights > 0)
-    for row, weight, moved in zip(rows, part.weights, part.moved, strict=True):
+    for row, weight, number in zip(rows, part.weights, part.how.tolist(), strict=True):
         known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
         ready = [known[picture] for picture in row]
+        how = HOWS[number]
         if len(ready) == 1:
             yield ready[0]
-        elif moved and part.flowing:
-            yield flows.between(ready[0], ready[1], float(weight[1]), part.flowing)
+        elif how == "draft" or how == "fine":
+            yield flows.between(ready[0], ready[1], float(weight[1]), how)
         else:
             yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
 

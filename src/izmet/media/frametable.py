@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.document.rates import nearest_standard
+from izmet.core.shown.pictures import NO_FRAMES, TakePictures
 from izmet.picture.cadence import cadence, held
 from izmet.picture.local import Floats
 
@@ -46,6 +47,7 @@ class FrameTable:
         motion: how much the picture of each source frame differs from the picture before,
             0..255 for the take's greatest change, shape (frames,).
         restarts: whether the file's own clock starts again somewhere, and the stamps go on.
+        breaks: source frames on which another scene begins, or light comes at once, rising.
     """
 
     rate: Fraction
@@ -56,10 +58,16 @@ class FrameTable:
     picture: Ints
     distinct_of: Ints
     motion: NDArray[np.uint8]
+    breaks: Ints
     restarts: bool = False
 
     def __len__(self) -> int:
         return len(self.picture)
+
+    @property
+    def pictures(self) -> TakePictures:
+        """What an edit is told of its pictures."""
+        return TakePictures(self.distinct_of, self.breaks)
 
     @property
     def left_out(self) -> int:
@@ -84,6 +92,7 @@ class FrameTable:
                 picture=self.picture,
                 looks=self.distinct_of,
                 motion=self.motion,
+                breaks=self.breaks,
                 restarts=self.restarts,
             )
 
@@ -102,6 +111,7 @@ class FrameTable:
                 distinct_of=held["looks"],
                 motion=held["motion"],
                 restarts=bool(held["restarts"]),
+                breaks=held["breaks"],
             )
 
 
@@ -128,7 +138,9 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats, most: Floats) -> F
     longest = max(lengths, key=lambda part: lengths[part])
     distinct_of = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * held(changes, is_new) / max(changes.max(), 1e-9)).astype(np.uint8)
-    return FrameTable(rate, rate * longest, stretches, steady, stamps, picture, distinct_of, motion)
+    return FrameTable(
+        rate, rate * longest, stretches, steady, stamps, picture, distinct_of, motion, NO_FRAMES
+    )
 
 
 def _held(places: NDArray[np.float64]) -> Ints:

@@ -26,6 +26,7 @@ from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
 from izmet.media.order import Clock
 from izmet.media.pictures import decode_all, fit, planes, small_luma
+from izmet.picture.proposing import breaks
 from izmet.picture.watching import SIZE, Seen, Watcher
 
 Frames = Iterator[av.VideoFrame]
@@ -113,9 +114,11 @@ def look_at(
         raise Refusal(
             "not-media", "Not one picture could be decoded.", name, "Check that it plays elsewhere."
         )
-    seen = watcher.seen()
-    table = build_table(np.array(stamps), tick, seen.change, seen.most)
-    return Looked(replace(table, restarts=clock.restarted), seen.at(table.picture), clock.dropped)
+    all_seen = watcher.seen()
+    table = build_table(np.array(stamps), tick, all_seen.change, all_seen.most)
+    seen = all_seen.at(table.picture)
+    broken = breaks(seen, np.diff(table.distinct_of, prepend=-1) > 0, float(table.rate))
+    return Looked(replace(table, restarts=clock.restarted, breaks=broken), seen, clock.dropped)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:

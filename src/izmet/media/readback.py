@@ -130,7 +130,8 @@ def _first_seen(
     file, index = takes[clip.take], shown.index_of[clip.id]
     moment = landing.source_frame
     around = range(landing.wanted_frame - AROUND, landing.wanted_frame + AROUND + 1)
-    seen, picture = shown.seen_of(index, around)
+    guarded = next(pin.guarded for pin in clip.pins if pin.id == landing.pin)
+    seen, picture = shown.seen_of(index, around, farthest=guarded)
     near = np.flatnonzero(seen)
     if len(near) == 0:
         return None

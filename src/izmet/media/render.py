@@ -29,7 +29,7 @@ from izmet.media import sampling
 from izmet.media.drawing import drawn
 from izmet.media.faults import writing
 from izmet.media.formats import FormatName, how_written
-from izmet.media.sampling import TakeFile, distinct_in
+from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
 from izmet.picture import composing, flow
 from izmet.sound.mixer import Excerpt, Mixer
@@ -63,7 +63,7 @@ def render(
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
     """
-    shown = frames_exported(edit, distinct_in(takes))
+    shown = frames_exported(edit, counted_in(takes))
     if len(shown) == 0:
         raise Refusal(
             "nothing-to-export",

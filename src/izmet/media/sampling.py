@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.retime.sampling import Frames
+from izmet.core.shown.pictures import Counted
 from izmet.media.frametable import FrameTable
 from izmet.media.pictures import decode_wanted
 
@@ -35,9 +36,9 @@ class TakeFile:
     table: FrameTable
 
 
-def distinct_in(takes: Mapping[str, TakeFile]) -> dict[str, Frames]:
-    """Per take id, the distinct picture of each source frame, shape (source frames,)."""
-    return {id: file.table.distinct_of for id, file in takes.items()}
+def counted_in(takes: Mapping[str, TakeFile]) -> Counted:
+    """Per take id, its pictures."""
+    return {id: file.table.pictures for id, file in takes.items()}
 
 
 def sampled(file: TakeFile, asked: Frames, seen: NDArray[np.bool_]) -> Iterator[list[av.VideoFrame]]:

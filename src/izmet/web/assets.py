@@ -30,7 +30,9 @@ from izmet.material.songs import analysis_of
 from izmet.media.frametable import FrameTable
 from izmet.media.looking import TakeMeasures
 from izmet.media.pack import read_frame
+from izmet.media.packflow import pack_flow
 from izmet.media.songfile import read_stretch, wav_stretch
+from izmet.picture import flow
 from izmet.picture.proposal import BECOMES
 from izmet.sound.cues import Found
 from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
@@ -222,9 +224,20 @@ def get_frame(path: schemas.FramePath, query: schemas.FrameQuery) -> Response:
     return _kept(Response(jpeg, mimetype="image/jpeg"))
 
 
-def _kept(response: Response) -> Response:
+@api.get("/<string:sha256>/flow")
+def get_flow(path: schemas.AssetPath, query: schemas.PairQuery) -> Response:
+    """How two source frames move to one another (see ``media.packflow``); no content between two scenes."""
+    folder = pack_of(assets(), assets().get(path.sha256, "take"))
+    found = pack_flow(folder / PACK, folder / INDEX, query.first, query.second)
+    if found is None:
+        raise Refusal("no-such-frame", "There are no such frames here.", path.sha256)
+    status = 200 if found else 204
+    return _kept(Response(found, status, mimetype="application/octet-stream"), f"{TAG}-{flow.VERSION}")
+
+
+def _kept(response: Response, tag: str = TAG) -> Response:
     """An answer that the browser keeps, and asks for again only when it would come out differently."""
-    response.set_etag(TAG)
+    response.set_etag(tag)
     response.headers.pop("Last-Modified", None)
     response.headers["Cache-Control"] = "private, no-cache"
     response.make_conditional(request)

@@ -21,13 +21,13 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.music.comparing import CueChanges, changes
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
-from izmet.core.shown.repeats import counted_pictures
+from izmet.core.shown.pictures import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, MakeBundle, queue
 from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
-from izmet.material.takes import pictures_of, take_of
+from izmet.material.takes import counted_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
@@ -146,7 +146,7 @@ def get_document(path: schemas.EditPath) -> Response:
 @api.post("/<int:id>/commands", responses={200: schemas.EditChanged})
 def run_command(path: schemas.EditPath, body: schemas.RunCommand) -> Response:
     """Change an edit. A refusal comes with what could be done instead."""
-    with counted_pictures(pictures_of(assets(), edits.current(path.id).edit)):
+    with counted_pictures(counted_of(assets(), edits.current(path.id).edit)):
         try:
             stored = edits.run(path.id, body.base, body.command)
         except Refusal as refusal:

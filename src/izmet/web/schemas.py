@@ -579,6 +579,13 @@ class FrameQuery(BaseModel):
     poster: bool = False
 
 
+class PairQuery(BaseModel):
+    """Two source frames."""
+
+    first: int = Field(ge=0, le=1 << 28)
+    second: int = Field(ge=0, le=1 << 28)
+
+
 class WaveQuery(BaseModel):
     """Which samples of a song are wanted."""
 

@@ -16,7 +16,7 @@ from izmet.core.music.facts import music_facts
 from izmet.core.retime.floor import smooth_floor
 from izmet.jobs.bundling import outdated, unknown
 from izmet.material.mixes import mixer_of
-from izmet.material.takes import pictures_of
+from izmet.material.takes import counted_of
 from izmet.store.assets import Assets
 from izmet.store.edits import Stored
 from izmet.store.uploads import Uploads
@@ -91,14 +91,14 @@ def derived_change(before: Edit, after: Edit) -> DerivedChange:
 
 
 def derived_of(edit: Edit) -> Derived:
-    """What follows from an edit, with the distinct pictures of the takes that have been read."""
+    """What follows from an edit, with the pictures of the takes that have been read."""
     return _workings(edit).derived
 
 
 def _workings(edit: Edit, near: Workings | None = None) -> Workings:
-    pictures = pictures_of(assets(), edit)
+    counted = counted_of(assets(), edit)
     return _WORKINGS.recall(
-        (edit, *pictures.values()), tuple(pictures), lambda: workings_of(edit, pictures, near)
+        (edit, *counted.values()), tuple(counted), lambda: workings_of(edit, counted, near)
     )
 
 

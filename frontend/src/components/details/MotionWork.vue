@@ -28,7 +28,7 @@ const shutter = computed(() => motion.value?.shutter ?? 0)
 const set = (change: Motion) =>
   edit.run({ do: 'set-motion', clips: props.clip ? [props.clip.id] : [], ...change })
 const choose = (value: (typeof chosen)['value']) =>
-  set(value === 'as-edit' ? { as_edit: true } : { between: value })
+  set(value === 'as-edit' ? { as_whole: true } : { between: value })
 </script>
 
 <template>
@@ -41,9 +41,6 @@ const choose = (value: (typeof chosen)['value']) =>
         {{ label }}
       </p>
       <ChoiceRow class="grid-cols-2" :label="label" :value="chosen" :options="options" @change="choose" />
-      <p v-if="motion?.between === 'draft' || motion?.between === 'fine'" class="mt-1 text-muted">
-        The preview shows a blend; flow is in the export.
-      </p>
     </div>
     <NumberSlider
       :label="`Motion blur${clip ? ' of this clip' : ''}`"

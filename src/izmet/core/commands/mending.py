@@ -20,7 +20,7 @@ from izmet.core.commands.repairs import Repair
 from izmet.core.commands.slots import CloseGaps
 from izmet.core.commands.spans import Strengthen, bent_spans
 from izmet.core.document.cuekinds import CUE_KINDS
-from izmet.core.document.edit import Clip, Edit, Take
+from izmet.core.document.edit import Between, Clip, Edit, Take
 from izmet.core.document.words import counted
 from izmet.core.following.derived import Derived
 from izmet.core.following.montage import Trouble, TroubleKind
@@ -100,8 +100,9 @@ def _tied(edit: Edit, derived: Derived) -> Iterator[Repair]:
 def _smoothed(edit: Edit, clips: list[Clip]) -> Iterator[Repair]:
     held = tuple(clip.id for clip in clips if edit.motion_of(clip).between == "held")
     if held:
-        label = f"Blend {_them(held)}"
-        yield Repair(label=label, commands=[SetMotion(clips=held, between="blended")])
+        ways: list[tuple[str, Between]] = [("Smooth", "automatic"), ("Blend", "blended")]
+        for label, between in ways:
+            yield Repair(label=f"{label} {_them(held)}", commands=[SetMotion(clips=held, between=between)])
     bent = [clip for clip in clips if bent_spans(clip)]
     if bent:
         commands: list[Command] = [Strengthen(clip=clip.id, repeats=0) for clip in bent]

@@ -211,7 +211,9 @@ class TurnBack(AskingIfCut):
 
 
 class SetPin(EditCommand):
-    """Set whether the speed passes through a pin, and how many source frames are left out after it."""
+    """Set whether the speed passes through a pin, how many source frames are left out after it, and whether
+    it is guarded: its moment is mixed into no other frame.
+    """
 
     do: Literal["set-pin"] = "set-pin"
     said: ClassVar[str] = "Set a pin"
@@ -219,10 +221,11 @@ class SetPin(EditCommand):
     pin: Id
     through: bool | None = None
     skip: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] | None = None
+    guarded: bool | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
-        changes = self.model_dump(include={"through", "skip"}, exclude_none=True)
+        changes = self.model_dump(include={"through", "skip", "guarded"}, exclude_none=True)
         return with_clip(edit, clip, pins=changed(clip.pins, pin_of(clip, self.pin).id, changes))
 
 
@@ -267,7 +270,8 @@ def halves(clip: Clip, index: int) -> tuple[Shape, Shape]:
     What the span says of itself stays where a pin is open, and would be said twice elsewhere.
     """
     shape = clip.spans[index]
-    plain = with_(shape, speed=None, frames=None) if isinstance(shape, Bent | Steady) else Steady()
+    alike = isinstance(shape, Bent | Steady)
+    plain = with_(shape, speed=None, frames=None) if alike else Steady(motion=shape.motion)
     if isinstance(plain, Rewind):
         plain = with_(plain, mirror=False)
     left = with_(plain, speed=shape.speed) if not clip.pins[index].is_fixed else plain

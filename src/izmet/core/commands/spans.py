@@ -35,7 +35,7 @@ from izmet.core.retime.handles import new_shape, with_value
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import solve_turned, strength_under, strongest_smooth, with_strength
 from izmet.core.retime.solve import solve
-from izmet.core.shown.repeats import pictures_of
+from izmet.core.shown.pictures import pictures_of
 
 NUDGE = 0.05
 TRIES = 12
@@ -289,10 +289,10 @@ def saying(shape: Shape, old: Shape) -> Shape:
 
 
 def shaped(edit: Edit, clip: Clip, index: int, shape: Shape) -> Edit:
-    """The edit with another shape for a span."""
-    span_of(clip, index)
+    """The edit with another shape for a span, which keeps its motion."""
+    old = span_of(clip, index)
     spans = list(clip.spans)
-    spans[index] = shape
+    spans[index] = shape if old.motion is None else with_(shape, motion=old.motion)
     return with_clip(edit, clip, spans=spans)
 
 
@@ -320,5 +320,5 @@ def repeats_in(edit: Edit, clip: str, index: int) -> int:
     segment = curve.segments[index]
     begin = max(0, math.ceil(segment.start.n) - curve.first)
     end = math.ceil(segment.end.n) - curve.first
-    pictures = pictures_of(take)[curve.shown[begin : end + 1]]
+    pictures = pictures_of(take).distinct[curve.shown[begin : end + 1]]
     return int(np.count_nonzero(np.diff(pictures) == 0))

@@ -261,6 +261,7 @@ class Pin(Frozen):
     A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
     the spans beside it. With ``through``, the speed into the pin is the speed out of it.
     ``skip`` source frames after the pin's own are left out; below 0 so many are shown again.
+    While a tie is ``guarded``, nothing of its moment is mixed into another frame.
     """
 
     id: Id
@@ -269,6 +270,7 @@ class Pin(Frozen):
     cue: Id | None = None
     moment: Id | None = None
     through: bool = False
+    guarded: bool = True
     skip: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 0
     loose: Annotated[float, Field(allow_inf_nan=False)] | None = None
 
@@ -300,15 +302,40 @@ class Pin(Frozen):
         return self.cue is not None and self.moment is not None
 
 
+Flowing = Literal["draft", "fine"]
+Between = Literal["held", "blended", "draft", "fine", "automatic"]
+Degrees = Annotated[float, Field(ge=0, le=360)]
+
+
+class Motion(Frozen):
+    """What is seen where a clip's pictures are too few, or too many.
+
+    Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
+    one is blended into the next, or each is moved along its way to the other (optical flow), as a
+    ``draft`` or as ``fine`` as can be. The ``shutter`` is open for so many degrees of an output frame,
+    360 for all of it, and all that passes by then is seen at once; 0 is no motion blur. ``automatic`` is
+    a draft of flow where pictures are too few, and opens the shutter by itself where they are too many.
+    """
+
+    between: Between = "held"
+    shutter: Degrees = 0.0
+
+    @property
+    def as_it_is(self) -> bool:
+        """Whether each output frame shows one picture as it is in the take."""
+        return self.between == "held" and self.shutter == 0
+
+
 class Span(Frozen):
     """Base of all shapes. What a span says of itself settles what the pins beside it leave open.
 
     ``speed`` is its mean speed, ``frames`` its length in output frames; both are left out
-    where the pins tell them.
+    where the pins tell them. ``motion`` None is the clip's.
     """
 
     speed: Speed | None = None
     frames: Annotated[int, Field(ge=1, le=MOST_FRAMES)] | None = None
+    motion: Motion | None = None
 
 
 class Steady(Span):
@@ -511,35 +538,6 @@ class Overlap(Frozen):
     frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
 
 
-Flowing = Literal["draft", "fine"]
-Between = Literal["held", "blended", "draft", "fine"]
-Degrees = Annotated[float, Field(ge=0, le=360)]
-FLOWING: dict[Between, Flowing] = {"draft": "draft", "fine": "fine"}
-
-
-class Motion(Frozen):
-    """What is seen where a clip's pictures are too few, or too many.
-
-    Where fewer pictures pass than output frames, ``between`` two of them the first is held, or
-    one is blended into the next, or each is moved along its way to the other (optical flow), as a
-    ``draft`` or as ``fine`` as can be. The ``shutter`` is open for so many degrees of an output frame,
-    360 for all of it, and all that passes by then is seen at once; 0 is no motion blur.
-    """
-
-    between: Between = "held"
-    shutter: Degrees = 0.0
-
-    @property
-    def flowing(self) -> Flowing | None:
-        """How finely pictures are moved to one another; None where they are not."""
-        return FLOWING.get(self.between)
-
-    @property
-    def as_it_is(self) -> bool:
-        """Whether each output frame shows one picture as it is in the take."""
-        return self.between == "held" and self.shutter == 0
-
-
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
@@ -578,9 +576,10 @@ class Clip(Frozen):
 
     @cached_property
     def run(self) -> str:
-        """How it runs, as a short hash. Where its ties land is not part of it: they follow their cues."""
+        """How it runs, as a short hash. Where its ties land is not part of it: they follow their cues; nor is
+        what is seen between its pictures."""
         pins = [(pin.p, pin.through, pin.skip, pin.open_n) for pin in self.pins]
-        spans = [span.model_dump_json() for span in self.spans]
+        spans = [span.model_dump_json(exclude={"motion"}) for span in self.spans]
         passes = [each.model_dump_json() for each in self.passes]
         said = f"{self.reversed} {pins} {spans}" + (f" {passes}" if passes else "")
         return sha256(said.encode()).hexdigest()[:16]
@@ -739,7 +738,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[11] = 11
+    version: Literal[12] = 12
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -756,8 +755,13 @@ class Edit(Frozen):
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 
     def motion_of(self, clip: Clip) -> Motion:
-        """How a clip's pictures follow one another."""
+        """How a clip's pictures follow one another, on spans that do not say so themselves."""
         return self.motion if clip.motion is None else clip.motion
+
+    def motions_of(self, clip: Clip) -> tuple[Motion, ...]:
+        """How a clip's pictures follow one another on each of its spans."""
+        whole = self.motion_of(clip)
+        return tuple(whole if span.motion is None else span.motion for span in clip.spans)
 
     def take(self, id: str) -> Take:
         """The take with this id. Raises Refusal when there is none."""

@@ -84,9 +84,14 @@ def _shapes(document: Document) -> Document:
     return document
 
 
+def _guards(document: Document) -> Document:
+    """11 → 12: spans have a motion of their own, which may be automatic, and a tie need not be guarded."""
+    return document
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes,
+    _shapes, _guards,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

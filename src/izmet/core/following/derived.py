@@ -64,13 +64,13 @@ class DerivedSpan(BaseModel):
 
 class DerivedMix(Columns):
     """Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
-    frames, and as many of their weights, which add up to 1. Where ``moved`` is 1 the first two are moved to
-    one another (optical flow)."""
+    frames, and as many of their weights, which add up to 1. ``how`` is what each frame is made of: 0 one
+    picture as it is, 1 a blend, 2 a blur, 3 a draft of optical flow, 4 fine flow."""
 
     first: int
     sources: list[Counts]
     weights: list[Numbers]
-    moved: Counts
+    how: Counts
 
 
 class DerivedClip(Columns):

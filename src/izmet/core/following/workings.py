@@ -36,10 +36,10 @@ from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mix, Place, Placing
 from izmet.core.shown.landing import landings
-from izmet.core.shown.mixing import Pictures
+from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
 from izmet.core.shown.smoothness import smoothness
-from izmet.core.shown.stack import UNCOUNTED, curves_of, frames_along, frames_anew, longest_reach
+from izmet.core.shown.stack import curves_of, frames_along, frames_anew, longest_reach
 
 DRAWN_DECIMALS = 4
 
@@ -53,26 +53,26 @@ class Workings:
     """
 
     edit: Edit
-    pictures: Pictures
+    counted: Counted
     curves: Sequence[Curve]
     shown: FrameMap
     passed: Frames
     derived: Derived
 
 
-def derive(edit: Edit, pictures: Pictures = UNCOUNTED) -> Derived:
+def derive(edit: Edit, counted: Counted = UNCOUNTED) -> Derived:
     """What follows from an edit.
 
     Args:
-        pictures: per take id, the distinct picture that each source frame holds.
+        counted: the pictures of takes; those of other ones are taken to be spread evenly.
 
     Raises:
         Refusal: a clip that cannot be solved.
     """
-    return workings_of(edit, pictures).derived
+    return workings_of(edit, counted).derived
 
 
-def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) -> Workings:
+def workings_of(edit: Edit, counted: Counted, near: Workings | None = None) -> Workings:
     """What follows from an edit, and how.
 
     Args:
@@ -82,38 +82,38 @@ def workings_of(edit: Edit, pictures: Pictures, near: Workings | None = None) ->
     Raises:
         Refusal: a clip that cannot be solved.
     """
-    changed = None if near is None else _clips_changed(near, edit, pictures)
+    changed = None if near is None else _clips_changed(near, edit, counted)
     if near is None or changed is None:
-        return _worked_out(edit, pictures)
+        return _worked_out(edit, counted)
     curves = list(near.curves)
     for index in changed:
         curves[index] = solve(edit, edit.clips[index])
     if not changed or _extent(curves) != _extent(near.curves):
-        return _worked_out(edit, pictures)
+        return _worked_out(edit, counted)
     touched = [each for index in changed for each in (near.curves[index], curves[index])]
     # The frame after them has another one before it, and an overlap reaches further.
     reach = longest_reach((*edit.clips, *near.edit.clips))
     begin, end = min(curve.first for curve in touched), max(curve.last for curve in touched)
     anew = range(begin - reach, end + 2 + reach)
-    shown = frames_anew(edit, curves, pictures, near.shown, anew)
+    shown = frames_anew(edit, curves, counted, near.shown, anew)
     passed = near.passed.copy()
-    passed[shown.part_of(anew)] = _passed(edit, curves, shown, pictures, anew)
+    passed[shown.part_of(anew)] = _passed(edit, curves, shown, counted, anew)
     clips = [
         _clip(edit, clip, curve, shown, passed) if _meet(curve, anew) else known
         for clip, curve, known in zip(edit.clips, curves, near.derived.clips, strict=True)
     ]
-    return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
+    return Workings(edit, counted, curves, shown, passed, _told(edit, clips, shown))
 
 
-def _worked_out(edit: Edit, pictures: Pictures) -> Workings:
+def _worked_out(edit: Edit, counted: Counted) -> Workings:
     curves = curves_of(edit)
-    shown = frames_along(edit, curves, pictures)
-    passed = _passed(edit, curves, shown, pictures, shown.frames)
+    shown = frames_along(edit, curves, counted)
+    passed = _passed(edit, curves, shown, counted, shown.frames)
     clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
-    return Workings(edit, pictures, curves, shown, passed, _told(edit, clips, shown))
+    return Workings(edit, counted, curves, shown, passed, _told(edit, clips, shown))
 
 
-def _clips_changed(near: Workings, edit: Edit, pictures: Pictures) -> list[int] | None:
+def _clips_changed(near: Workings, edit: Edit, counted: Counted) -> list[int] | None:
     """Which clips are not the same any more; None where more than clips has changed."""
     before = near.edit
     same = (
@@ -122,8 +122,8 @@ def _clips_changed(near: Workings, edit: Edit, pictures: Pictures) -> list[int] 
         and (edit.rate, edit.landing, edit.blacks) == (before.rate, before.landing, before.blacks)
         and (edit.accents, edit.motion) == (before.accents, before.motion)
         and near.shown.clips == tuple(clip.id for clip in edit.clips)
-        and pictures.keys() == near.pictures.keys()
-        and all(held is near.pictures[id] for id, held in pictures.items())
+        and counted.keys() == near.counted.keys()
+        and all(held is near.counted[id] for id, held in counted.items())
     )
     if not same:
         return None
@@ -180,13 +180,11 @@ def _drawn(values: Mapping[str, Floats]) -> dict[str, Floats]:
     return {name: column.astype(np.float32) for name, column in values.items()}
 
 
-def _passed(
-    edit: Edit, curves: Sequence[Curve], shown: FrameMap, pictures: Pictures, frames: range
-) -> Frames:
+def _passed(edit: Edit, curves: Sequence[Curve], shown: FrameMap, counted: Counted, frames: range) -> Frames:
     """Distinct pictures passed into each of some output frames, without the repeats that a hold means."""
     before = range(max(shown.first, frames.start - 1), frames.stop)
     part = shown.between(before)
-    passed = steps(edit, part, pictures)
+    passed = steps(edit, part, counted)
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
         if not _meet(curve, before):
             continue
@@ -246,7 +244,7 @@ def _mix(mix: Mix) -> DerivedMix:
         first=mix.first,
         sources=[column.astype(np.int32) for column in mix.pictures.T],
         weights=[column.astype(np.float32) for column in mix.weights.T],
-        moved=mix.moved.astype(np.int8),
+        how=mix.how,
     )
 
 

@@ -24,8 +24,9 @@ STANDING = 0.05
 
 
 def floor_of(edit: Edit, clip: Clip) -> float:
-    """The lowest speed at which no picture of a clip repeats; 0 where something is seen between them."""
-    return smooth_floor(edit, edit.take(clip.take)) if edit.motion_of(clip).between == "held" else 0.0
+    """The lowest speed at which no picture of a clip repeats; 0 where something is seen between all."""
+    held = any(motion.between == "held" for motion in edit.motions_of(clip))
+    return smooth_floor(edit, edit.take(clip.take)) if held else 0.0
 
 
 def smooth_floor(edit: Edit, take: Take) -> float:

@@ -18,12 +18,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import BlendMode, Flowing
+from izmet.core.document.edit import BlendMode
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
@@ -34,6 +34,10 @@ Indices = NDArray[np.int32]
 
 LookKind = Literal["flash"]
 Mask = Literal["box", "ellipse", "outside"]
+How = Literal["as it is", "blend", "blur", "draft", "fine"]
+HOWS: tuple[How, ...] = get_args(How)
+"""What frames are made of, by number: one picture as it is, two that blend, all that passes while the
+shutter is open, or two that are moved to one another, as a draft or as finely as can be."""
 
 
 class Request(NamedTuple):
@@ -79,14 +83,14 @@ class Mix(Run):
     """Source pictures that are seen together, by their weights; columns of shape (count, pictures).
 
     Those of a frame come in the order of travel, and their weights add up to 1. What a frame
-    does not need weighs nothing, and is its last picture again. Where ``moved``, shape (count,),
-    the first two are moved to one another as far as the weight of the second says, ``flowing`` so.
+    does not need weighs nothing, and is its last picture again. ``how`` tells what each is made of,
+    numbers in ``HOWS``, shape (count,): where pictures flow, the first two are moved to one another as
+    far as the weight of the second says.
     """
 
     pictures: Frames
     weights: Floats
-    moved: NDArray[np.bool_]
-    flowing: Flowing | None = None
+    how: NDArray[np.int8]
 
     def __len__(self) -> int:
         return len(self.pictures)
@@ -99,7 +103,7 @@ class Mix(Run):
             first=self.first + part.start,
             pictures=self.pictures[part],
             weights=self.weights[part],
-            moved=self.moved[part],
+            how=self.how[part],
         )
 
     @property
@@ -110,7 +114,7 @@ class Mix(Run):
     @property
     def nbytes(self) -> int:
         """What it holds."""
-        return self.pictures.nbytes + self.weights.nbytes + self.moved.nbytes
+        return self.pictures.nbytes + self.weights.nbytes + self.how.nbytes
 
 
 class Place(NamedTuple):
@@ -285,10 +289,10 @@ class FrameMap(Run):
         for begin, end in pairwise(sorted(edges)):
             yield self.between(range(self.first + begin, self.first + end))
 
-    def seen_of(self, clip: int, frames: range) -> tuple[NDArray[np.bool_], Frames]:
+    def seen_of(self, clip: int, frames: range, farthest: bool = True) -> tuple[NDArray[np.bool_], Frames]:
         """On which output frames a clip is seen, in whatever part, and which picture, both (frames,).
 
-        Of those that are mixed it is the one farthest on the way.
+        Of those that are mixed it is the one ``farthest`` on the way, or the one of the frame's own instant.
         """
         part = self.part_of(frames)
         mine = self.clip[part] == clip
@@ -307,7 +311,7 @@ class FrameMap(Run):
                 over = layer.between(frames)
                 seen[over.within(frames)] &= over.opacity < 1
         picture[at] = np.where(mine, self.picture[part], picture[at])
-        if (mix := self.mixes.get(clip)) is not None:
+        if farthest and (mix := self.mixes.get(clip)) is not None:
             mixed = mix.between(frames)
             to = mixed.within(frames)
             picture[to] = np.where(seen[to], mixed.farthest, picture[to])

@@ -3,7 +3,8 @@
 A landing is exact when the first output frame that shows the moment's source frame or
 one beyond it, on the way the picture travels there, is the frame that the cue asks
 for. It is read off what the edit shows, not off the pin that asked for it, so it tells
-if the solver erred, and it tells if another clip lies over it.
+if the solver erred, and it tells if another clip lies over it. A tie that is not guarded may be
+mixed into frames before: of these it counts what each shows on its own instant.
 """
 
 from __future__ import annotations
@@ -76,7 +77,7 @@ def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, 
     assert pin.moment is not None
     cue, moment = edit.cue(pin.cue), edit.moment(clip.take, pin.moment)
     wanted, instant = edit.frame_of(pin.cue), edit.instant(pin.cue)
-    landed = _landed(clip, curve, shown, int(curve.pins[index].n), moment.frame)
+    landed = _landed(clip, curve, shown, index, moment.frame)
     around = round(AROUND_SECONDS * edit.rate)
     near = slice(max(0, wanted - shown.first - around), wanted - shown.first + around + 1)
     mine = shown.clip[near] == shown.index_of[clip.id]
@@ -103,7 +104,7 @@ def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, 
 
 def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) -> int | None:
     """The first output frame, of those that show the clip, that has come to the moment's picture."""
-    arrival = pin - curve.first
+    arrival = int(curve.pins[pin].n) - curve.first
     afresh = curve.back[: arrival + 1].copy()
     afresh[1:] |= curve.way[:arrival] != curve.way[arrival]
     since = arrival - int(afresh[::-1].argmax()) if afresh.any() else 0
@@ -112,7 +113,7 @@ def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) ->
     # Where it comes in over another clip, it is seen before its own first frame.
     begins = [curve.first + since, *([part.start for part in beside] if since == 0 else [])]
     frames = range(min(begins), max([curve.last + 1, *(part.stop for part in beside)]))
-    seen, picture = shown.seen_of(index, frames)
+    seen, picture = shown.seen_of(index, frames, farthest=clip.pins[pin].guarded)
     found = np.flatnonzero(seen & ((picture - moment) * int(curve.way[arrival]) >= 0))
     return frames.start + int(found[0]) if len(found) else None
 

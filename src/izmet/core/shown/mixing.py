@@ -6,65 +6,77 @@ pictures flow, a frame that is slower than they come shows what lies between two
 own instant: they are moved to one another when it is drawn. Pictures that look the same are
 one: what is mixed is never a picture with its own copy.
 
-No mix takes in a tied moment: before its frame only what comes before it is seen, on its frame
-nothing else, at full strength. What a clip leaves out is not passed by, and one picture is not
-blended into the next where it is held for longer than the take usually holds one, until its
-usual time before that.
+No mix takes in a guarded moment: before its frame only what comes before it is seen, on its
+frame nothing else, at full strength. Nor does any reach over a cut or a flash inside a take.
+What a clip leaves out is not passed by, and one picture is not blended into the next where it is
+held for longer than the take usually holds one, until its usual time before that.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import Clip, Edit, Motion, Take
+from izmet.core.document.edit import Between, Clip, Edit, Motion, Pin, Take
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import held_frames
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
-from izmet.core.shown.framemap import Mix
-from izmet.core.shown.repeats import spread
+from izmet.core.shown.framemap import HOWS, How, Mix
+from izmet.core.shown.pictures import Counted, TakePictures, fitting
 
 SAMPLES = 9
 """Instants at which an open shutter is asked what passes by; the frame's own is the one in the middle."""
+USUAL_SHUTTER = 180.0
+"""Degrees for which the automatic shutter is open at twice a take's own speed and beyond: common practice,
+no source. At its own speed the take has its own blur, and the shutter is closed."""
 JUMP = 0.5
 """Source frames that the picture moves otherwise than its speed says, from which on it jumps."""
 REMEMBERED_BYTES = 64 * 2**20
 
-Pictures = Mapping[str, Frames]
 Grid = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+FLOWS: dict[Between, How] = {"draft": "draft", "fine": "fine", "automatic": "draft"}
 
 
-def mixes_of(edit: Edit, curves: Sequence[Curve], pictures: Pictures, beside: int) -> dict[int, Mix]:
+def mixes_of(edit: Edit, curves: Sequence[Curve], counted: Counted, beside: int) -> dict[int, Mix]:
     """The mixes of all clips that are not seen as they are, by their places in the edit.
 
     Args:
-        pictures: per take id, the distinct picture of each of its source frames, shape
-            (source frames,); those of other takes are taken to be spread evenly.
+        counted: the pictures of takes; those of other ones are taken to be spread evenly.
         beside: output frames on which a clip may be seen before and after its own.
     """
     found = {}
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
-        if not edit.motion_of(clip).as_it_is:
-            mix = _mix_of(edit, clip, curve, pictures.get(clip.take), beside)
+        motions = edit.motions_of(clip)
+        if not all(motion.as_it_is for motion in motions):
+            mix = _mix_of(edit, clip, curve, motions, counted.get(clip.take), beside)
             if mix is not None:
                 found[place] = mix
     return found
 
 
-def _mix_of(edit: Edit, clip: Clip, curve: Curve, known: Frames | None, beside: int) -> Mix | None:
+def _mix_of(
+    edit: Edit,
+    clip: Clip,
+    curve: Curve,
+    motions: tuple[Motion, ...],
+    known: TakePictures | None,
+    beside: int,
+) -> Mix | None:
     """The mix of a clip, kept for as long as nothing that it depends on changes."""
     take = edit.take(clip.take)
     parts = (curve, take) if known is None else (curve, take, known)
+    guards = tuple(pin.guarded for pin in clip.pins)
     return _KEPT.recall(
         parts,
-        (edit.motion_of(clip), beside, edit.rate),
-        lambda: _mix(edit, clip, curve, _Held.of(take, known), beside),
+        (motions, guards, beside, edit.rate),
+        lambda: _mix(edit, clip, curve, motions, _Held.of(take, known), beside),
     )
 
 
@@ -76,65 +88,101 @@ class _Held:
     """The runs of source frames that hold one picture each.
 
     ``run`` is the run of each source frame, shape (source frames,); ``first`` and ``last``
-    are the source frames of each run. Most are ``usual`` source frames long at the most.
+    are the source frames of each run, ``scene`` counts those between breaks. Most are ``usual``
+    source frames long at the most.
     """
 
     run: Frames
     first: Frames
     last: Frames
+    scene: Frames
     usual: int
 
     @staticmethod
-    def of(take: Take, known: Frames | None) -> _Held:
+    def of(take: Take, known: TakePictures | None) -> _Held:
         """The runs of a take."""
-        distinct = spread(take) if known is None or len(known) != take.frames else known
-        begins = np.diff(distinct, prepend=distinct[0] - 1) != 0
+        pictures = fitting(take, known)
+        begins = np.diff(pictures.distinct, prepend=pictures.distinct[0] - 1) != 0
         first = np.flatnonzero(begins)
-        last = np.append(first[1:], len(distinct)) - 1
-        return _Held(np.cumsum(begins) - 1, first, last, held_frames(take))
+        last = np.append(first[1:], take.frames) - 1
+        scene = np.searchsorted(pictures.breaks, first, side="right")
+        return _Held(np.cumsum(begins) - 1, first, last, scene, held_frames(take))
 
     def begun(self, picture: Grid, way: Grid) -> Grid:
         """Where a picture begins on the way, shape as given."""
         run = self.run[picture]
         return np.where(way > 0, self.first[run], self.last[run])
 
-    def next(self, picture: Grid, way: Grid) -> tuple[Grid, NDArray[np.bool_]]:
+    def next(self, picture: Grid, way: Grid) -> tuple[Grid, Flags]:
         """Where the next picture begins on the way, and whether there is one, shape as given."""
         run = self.run[picture] + way
         there = (run >= 0) & (run < len(self.first))
         run = np.clip(run, 0, len(self.first) - 1)
         return np.where(way > 0, self.first[run], self.last[run]), there
 
+    def scene_of(self, picture: Grid) -> Grid:
+        """The scene of each picture, shape as given."""
+        return self.scene[self.run[picture]]
 
-def _mix(edit: Edit, clip: Clip, curve: Curve, held: _Held, beside: int) -> Mix | None:
-    motion, take = edit.motion_of(clip), edit.take(clip.take)
+
+@dataclass(frozen=True, eq=False)
+class _Wanted:
+    """What is wanted of each output frame, each of shape (frames,): what is seen between pictures, and for
+    how many degrees the shutter is open."""
+
+    between: NDArray[np.str_]
+    shutter: Floats
+
+    @staticmethod
+    def of(motions: Sequence[Motion], curve: Curve, frames: Frames, pace: Floats) -> _Wanted:
+        """What the motions of a clip's spans ask for, given how many pictures pass on each output frame."""
+        begins = [segment.start.n for segment in curve.segments[1:]]
+        span = np.searchsorted(begins, frames, side="right")
+        between = np.array([motion.between for motion in motions])[span]
+        asked = np.array([motion.shutter for motion in motions])[span]
+        by_itself = USUAL_SHUTTER * np.clip(pace - 1, 0, 1)
+        return _Wanted(between, np.where(between == "automatic", by_itself, asked))
+
+    def instants(self) -> Floats:
+        """When each frame's shutter asks, in output frames from its own instant, shape (frames, samples)."""
+        if not self.shutter.any():
+            return np.zeros((len(self.shutter), 1))
+        within = (np.arange(SAMPLES) + 0.5) / SAMPLES - 0.5
+        return within * (self.shutter[:, None] / 360)
+
+
+def _mix(
+    edit: Edit, clip: Clip, curve: Curve, motions: Sequence[Motion], held: _Held, beside: int
+) -> Mix | None:
+    take = edit.take(clip.take)
     frames = np.arange(curve.first - beside, curve.last + 1 + beside)
     plain = _nearest(curve, frames, take.frames)
-    offsets = _offsets(motion)
-    position, speed = _around(curve, frames, offsets)
+    per_speed = float(take.distinct / edit.rate)
+    wanted = _Wanted.of(motions, curve, frames, np.abs(curve.at(frames.astype(float))[1]) * per_speed)
+    position, speed = _around(curve, frames, wanted.instants())
     way = np.where(speed < 0, -1, np.where(speed > 0, 1, _ways(curve, frames)[:, None]))
     seen = _pictures(position, way, plain)
     guarded = np.zeros(len(held.first), bool)
     guarded[held.run[_moments(edit, clip)]] = True
     early = guarded[held.run[seen]] & (held.run[seen] != held.run[plain][:, None])
-    seen = np.where(early, plain[:, None], seen)
+    elsewhere = held.scene_of(seen) != held.scene_of(plain)[:, None]
+    seen = np.where(early | elsewhere, plain[:, None], seen)
     coming, there = held.next(seen, way)
-    part = np.zeros(seen.shape)
     middle = way.shape[1] // 2
-    moved = np.zeros(len(frames), bool)
-    if motion.between != "held":
-        slow = np.abs(speed) * float(take.distinct / edit.rate) < 1
-        free = slow & there & ~guarded[held.run[coming]]
-        part = np.where(free, _blended(held, seen, coming, way, position), 0)
-    if motion.flowing:
-        moved = slow[:, middle]
-        for column in (seen, coming, part):
-            column[moved] = column[moved, middle][:, None]
-    landed = np.isin(frames, [int(at.n) for at, pin in zip(curve.pins, clip.pins, strict=True) if pin.is_tie])
+    slow = (np.abs(speed) * per_speed < 1) & (wanted.between != "held")[:, None]
+    free = slow & there & ~guarded[held.run[coming]] & (held.scene_of(coming) == held.scene_of(seen))
+    part = np.where(free, _blended(held, seen, coming, way, position), 0)
+    flows = slow[:, middle] & np.isin(wanted.between, list(FLOWS))
+    at_once = flows | (wanted.shutter == 0)
+    for column in (seen, coming, part):
+        column[at_once] = column[at_once, middle][:, None]
+    landed = np.isin(frames, _landings(clip, curve))
     seen[landed], part[landed] = plain[landed][:, None], 0
     coming = np.where(part > 0, coming, seen)
-    mix = _merged(int(frames[0]), seen, coming, part, way[:, middle], held)
-    return mix and replace(mix, moved=moved & (part[:, middle] > 0), flowing=motion.flowing)
+    how = np.where(at_once, HOWS.index("blend"), HOWS.index("blur"))
+    for asked, flow in FLOWS.items():
+        how[flows & (wanted.between == asked)] = HOWS.index(flow)
+    return _merged(int(frames[0]), seen, coming, part, way[:, middle], how, held)
 
 
 def _blended(held: _Held, seen: Grid, coming: Grid, way: Grid, position: Floats) -> Floats:
@@ -142,13 +190,6 @@ def _blended(held: _Held, seen: Grid, coming: Grid, way: Grid, position: Floats)
     ramp = np.clip(np.abs(coming - held.begun(seen, way)), 1, held.usual)
     part = np.clip(1 - np.abs(coming - position) / ramp, 0, 1)
     return np.where(part < FRAME_TOLERANCE, 0, part)
-
-
-def _offsets(motion: Motion) -> Floats:
-    """When an output frame's shutter asks, in output frames from its own instant, shape (samples,)."""
-    if motion.shutter == 0:
-        return np.zeros(1)
-    return ((np.arange(SAMPLES) + 0.5) / SAMPLES - 0.5) * (motion.shutter / 360)
 
 
 def _nearest(curve: Curve, frames: Frames, of: int) -> Frames:
@@ -164,15 +205,15 @@ def _ways(curve: Curve, frames: Frames) -> Frames:
 
 
 def _around(curve: Curve, frames: Frames, offsets: Floats) -> tuple[Floats, Floats]:
-    """Positions and speeds while the shutter is open, shape (frames, samples).
+    """Positions and speeds at instants of the shutter, shape (frames, samples).
 
     Past a jump it sees what it saw on its own frame.
     """
     instants = frames[:, None] + offsets
     position, speed = (each.reshape(instants.shape) for each in curve.at(instants.ravel()))
-    middle = len(offsets) // 2
+    middle = offsets.shape[1] // 2
     if middle:
-        passed = (speed[:, 1:] + speed[:, :-1]) / 2 * np.diff(offsets) * curve.segments[0].per_frame
+        passed = (speed[:, 1:] + speed[:, :-1]) / 2 * np.diff(offsets, axis=1) * curve.segments[0].per_frame
         jumps = np.abs(np.diff(position, axis=1) - passed) > JUMP
         past = np.zeros(position.shape, bool)
         past[:, middle + 1 :] = np.logical_or.accumulate(jumps[:, middle:], axis=1)
@@ -194,11 +235,22 @@ def _pictures(position: Floats, way: Grid, plain: Frames) -> Grid:
 
 
 def _moments(edit: Edit, clip: Clip) -> list[int]:
-    """The source frames of a clip's tied moments."""
-    return [edit.moment(clip.take, pin.moment).frame for pin in clip.pins if pin.is_tie and pin.moment]
+    """The source frames of a clip's guarded moments."""
+    return [edit.moment(clip.take, pin.moment).frame for pin in clip.pins if _is_guarded(pin) and pin.moment]
 
 
-def _merged(first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, held: _Held) -> Mix | None:
+def _landings(clip: Clip, curve: Curve) -> list[int]:
+    """The output frames of a clip's guarded moments."""
+    return [int(at.n) for at, pin in zip(curve.pins, clip.pins, strict=True) if _is_guarded(pin)]
+
+
+def _is_guarded(pin: Pin) -> bool:
+    return pin.is_tie and pin.guarded
+
+
+def _merged(
+    first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, how: Frames, held: _Held
+) -> Mix | None:
     """The mix of all that is seen on each frame, as many columns as the fullest one needs; None for one."""
     count, samples = seen.shape
     pictures = np.concatenate([seen, coming], axis=1)
@@ -215,4 +267,5 @@ def _merged(first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, hel
     mixed[rows, column] = pictures
     share = np.zeros((count, most))
     np.add.at(share, (rows, column), weights)
-    return Mix(first, mixed, share, np.zeros(count, bool))
+    alone = np.count_nonzero(share, axis=1) == 1
+    return Mix(first, mixed, share, np.where(alone, HOWS.index("as it is"), how).astype(np.int8))

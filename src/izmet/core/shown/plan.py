@@ -83,5 +83,5 @@ def _pictures(edit: Edit, shown: FrameMap, place: int, pictures: Frames) -> byte
     if (mix := shown.mixes.get(place)) is None:
         return asked
     part = mix.between(shown.frames)
-    mixed = f" mixed {part.pictures.shape} {part.flowing}".encode() + part.pictures.astype("<i8").tobytes()
-    return asked + mixed + part.weights.astype("<f8").tobytes() + part.moved.tobytes()
+    mixed = f" mixed {part.pictures.shape}".encode() + part.pictures.astype("<i8").tobytes()
+    return asked + mixed + part.weights.astype("<f8").tobytes() + part.how.tobytes()

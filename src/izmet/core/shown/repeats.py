@@ -3,23 +3,18 @@
 Told from what the edit shows, so a clip that lies under another one repeats nothing
 there, and a cut between two clips of one take can. A take may hold fewer distinct
 pictures than frames, so a frame number alone does not tell whether two frames look
-different: ``pictures`` gives the number of the distinct picture that each source
-frame holds.
+different: the pictures that were counted do.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
-from contextvars import ContextVar
-from types import MappingProxyType
-
 import numpy as np
 
-from izmet.core.document.edit import Edit, Take
+from izmet.core.document.edit import Edit
 from izmet.core.memo import Memo
 from izmet.core.retime.sampling import Frames
 from izmet.core.shown.framemap import BLACK, FrameMap, Mix
+from izmet.core.shown.pictures import UNCOUNTED, Counted
 
 HIDDEN = -1
 """In place of a step where a clip is not seen."""
@@ -27,51 +22,23 @@ HIDDEN = -1
 
 WEIGHT_DECIMALS = 3
 """Weights that differ by less look the same."""
-_COUNTED: ContextVar[Mapping[str, Frames]] = ContextVar("counted", default=MappingProxyType({}))
 
 
-@contextmanager
-def counted_pictures(pictures: Mapping[str, Frames]) -> Iterator[None]:
-    """Commands that count repeats count these, for as long as it lasts: what a document does not hold.
-
-    Args:
-        pictures: per take id, the distinct picture of each of its source frames, shape (frames,).
-    """
-    token = _COUNTED.set(pictures)
-    try:
-        yield
-    finally:
-        _COUNTED.reset(token)
-
-
-def pictures_of(take: Take) -> Frames:
-    """The picture that each frame of a take holds, shape (frames,): as counted, else spread evenly."""
-    found = _COUNTED.get().get(take.id)
-    return spread(take) if found is None or len(found) != take.frames else found
-
-
-def spread(take: Take) -> Frames:
-    """The distinct picture that each frame of a take holds, if they are spread evenly, shape (frames,)."""
-    part = take.distinct / take.rate
-    return np.arange(take.frames, dtype=np.int64) * part.numerator // part.denominator
-
-
-def steps(edit: Edit, shown: FrameMap, pictures: Mapping[str, Frames] | None = None) -> Frames:
+def steps(edit: Edit, shown: FrameMap, counted: Counted = UNCOUNTED) -> Frames:
     """Distinct pictures passed from each output frame to the next, either way, shape (count,).
 
     0 marks a repeat, more than 1 a skip. The first frame counts as one, and so does a
     cut to another picture. A mix is a picture of its own, and what is seen in it is not skipped.
 
     Args:
-        pictures: per take id, the distinct picture of each of its source frames, shape
-            (source frames,); without it every frame counts as a picture of its own.
+        counted: the pictures of takes; of another one every frame counts as a picture of its own.
     """
     if len(shown) == 0:
         return np.empty(0, np.int64)
     places = {take.id: index for index, take in enumerate(edit.takes)}
     take_of = np.array([*(places[clip.take] for clip in edit.clips), BLACK])
     take = take_of[shown.clip]  # BLACK counts from the end
-    seen = _looks(shown.picture, take, [(pictures or {}).get(id) for id in places])
+    seen = _looks(shown.picture, take, [counted[id].distinct if id in counted else None for id in places])
     passed = np.abs(np.diff(seen, prepend=seen[0] - 1))
     cut = np.diff(shown.clip, prepend=shown.clip[0]) != 0
     other = np.diff(take, prepend=take[0]) != 0

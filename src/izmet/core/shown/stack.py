@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,21 +17,18 @@ from izmet.core.document.edit import Accent, Clip, Edit, Flash, Tint
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, Placing, frame_map, repainted
-from izmet.core.shown.mixing import Pictures, mixes_of
+from izmet.core.shown.mixing import mixes_of
 from izmet.core.shown.overlaps import meeting, overlapped
-
-UNCOUNTED: Pictures = MappingProxyType({})
-"""Where nobody counted the distinct pictures of any take."""
+from izmet.core.shown.pictures import UNCOUNTED, Counted
 
 
-def frames_shown(edit: Edit, pictures: Pictures = UNCOUNTED) -> FrameMap:
+def frames_shown(edit: Edit, counted: Counted = UNCOUNTED) -> FrameMap:
     """What each output frame of an edit asks for. Raises Refusal when a clip cannot be solved.
 
     Args:
-        pictures: per take id, the distinct picture of each of its source frames, shape
-            (source frames,); those of other takes are taken to be spread evenly.
+        counted: the pictures of takes; those of other ones are taken to be spread evenly.
     """
-    return frames_along(edit, curves_of(edit), pictures)
+    return frames_along(edit, curves_of(edit), counted)
 
 
 def curves_of(edit: Edit) -> list[Curve]:
@@ -40,22 +36,22 @@ def curves_of(edit: Edit) -> list[Curve]:
     return [solve(edit, clip) for clip in edit.clips]
 
 
-def frames_along(edit: Edit, curves: Sequence[Curve], pictures: Pictures = UNCOUNTED) -> FrameMap:
+def frames_along(edit: Edit, curves: Sequence[Curve], counted: Counted = UNCOUNTED) -> FrameMap:
     """What each output frame asks for, given the curves of all clips."""
     ground = frame_map([clip.id for clip in edit.clips], curves, dark_ranges(edit))
-    return _stacked(edit, curves, pictures, ground)
+    return _stacked(edit, curves, counted, ground)
 
 
 def frames_anew(
-    edit: Edit, curves: Sequence[Curve], pictures: Pictures, near: FrameMap, frames: range
+    edit: Edit, curves: Sequence[Curve], counted: Counted, near: FrameMap, frames: range
 ) -> FrameMap:
     """What each output frame asks for, where on all but some the ground is that of ``near``."""
-    return _stacked(edit, curves, pictures, repainted(near, curves, frames, dark_ranges(edit)))
+    return _stacked(edit, curves, counted, repainted(near, curves, frames, dark_ranges(edit)))
 
 
-def frames_exported(edit: Edit, pictures: Pictures = UNCOUNTED) -> FrameMap:
+def frames_exported(edit: Edit, counted: Counted = UNCOUNTED) -> FrameMap:
     """What the frames of an edit ask for that are exported: those of its range, if it has one."""
-    shown = frames_shown(edit, pictures)
+    shown = frames_shown(edit, counted)
     return shown if edit.range is None else shown.between(edit.frames_in(edit.range))
 
 
@@ -77,8 +73,8 @@ def longest_reach(clips: Iterable[Clip]) -> int:
     return max((clip.overlap.frames for clip in clips if clip.overlap), default=0)
 
 
-def _stacked(edit: Edit, curves: Sequence[Curve], pictures: Pictures, ground: FrameMap) -> FrameMap:
-    if mixes := mixes_of(edit, curves, pictures, longest_reach(edit.clips)):
+def _stacked(edit: Edit, curves: Sequence[Curve], counted: Counted, ground: FrameMap) -> FrameMap:
+    if mixes := mixes_of(edit, curves, counted, longest_reach(edit.clips)):
         ground = replace(ground, mixes=mixes)
     if not edit.accents and all(clip.overlap is None for clip in edit.clips):
         return ground

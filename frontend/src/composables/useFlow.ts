@@ -1,0 +1,64 @@
+/**
+ * How pictures of takes move to one another: told by the server for two at a time, and kept.
+ *
+ * Nothing waits for it: until it is there, a blend is drawn. What is asked for first comes first.
+ */
+import { bytes, flowOf } from '@/api/client'
+import { Budget } from '@/lib/budget'
+import { pairFlow, TWO_SCENES, type PairFlow } from '@/lib/pairFlow'
+
+const BYTES = 48 << 20
+const SIDE_BY_SIDE = 2
+/** What is looked for after so many others is not looked at any more. */
+const LONGEST_QUEUE = 64
+
+type Found = PairFlow | typeof TWO_SCENES
+interface Pair {
+  key: string
+  address: string
+  told: (() => void)[]
+}
+
+const kept = new Budget<{ flow: Found }>(BYTES)
+const waiting = new Map<string, Pair>()
+const running = new Set<string>()
+
+function pump(): void {
+  while (running.size < SIDE_BY_SIDE && waiting.size) {
+    const [key, pair] = waiting.entries().next().value!
+    waiting.delete(key)
+    running.add(key)
+    void fetched(pair)
+  }
+}
+
+async function fetched({ key, address, told }: Pair): Promise<void> {
+  const found = await bytes(address).catch(() => undefined)
+  if (found) kept.set(key, { flow: pairFlow(found) }, found.byteLength)
+  running.delete(key)
+  for (const tell of told) tell()
+  pump()
+}
+
+export const flows = {
+  /** The motion of two frames if it is there already; undefined while it is not. */
+  ready: (sha256: string, first: number, second: number): Found | undefined =>
+    kept.get(flowOf(sha256, first, second))?.flow,
+
+  /** Have the motion of two frames looked for, and wait until it is there or cannot be had. */
+  get(sha256: string, first: number, second: number): Promise<void> {
+    const key = flowOf(sha256, first, second)
+    if (kept.get(key)) return Promise.resolve()
+    return new Promise((tell) => {
+      const pair = waiting.get(key)
+      if (pair) return void pair.told.push(tell)
+      waiting.set(key, { key, address: key, told: [tell] })
+      if (waiting.size > LONGEST_QUEUE) {
+        const [oldest, dropped] = waiting.entries().next().value!
+        waiting.delete(oldest)
+        for (const each of dropped.told) each()
+      }
+      pump()
+    })
+  },
+}
