@@ -275,6 +275,8 @@ def test_no_mix_reaches_over_a_cut_or_a_flash_inside_a_take(motion, speed, rever
     scenes[mix.weights == 0] = scenes[np.nonzero(mix.weights == 0)[0], -1]
     assert (np.ptp(scenes, axis=1) == 0).all()
     assert (np.diff(mix.pictures[:, -1]) != 0).any(), "it still goes on to the next scene"
+    if motion.between != "held":
+        assert derive(edit, {"dive": known}).clips[0].smoothness.repeats == 0
 
 
 @given(motions, st.booleans())
@@ -320,9 +322,8 @@ def test_what_is_automatic_flows_where_it_is_slow_and_is_blurred_where_it_is_fas
         frames_shown(one_clip(AUTOMATIC, (speed, speed), ("60", "60"), tied=False)).mixes.get(0)
         for speed in (0.37, 1, 4)
     )
-    assert set(slow.how) == {HOWS.index("as it is"), HOWS.index("draft")} - (
-        {0} if (slow.how != 0).all() else set()
-    )
+    assert set(slow.how[1:-1].tolist()) <= {HOWS.index("as it is"), HOWS.index("draft")}
+    assert (slow.how == HOWS.index("draft")).mean() > 0.5
     assert own is None
     assert (fast.how[1:-1] == HOWS.index("blur")).all()
     assert np.ptp(np.where(fast.weights > 0, fast.pictures, fast.pictures[:, -1:]), axis=1).max() in (1, 2)

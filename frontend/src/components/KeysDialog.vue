@@ -46,7 +46,8 @@ const GROUPS = [
     keys: [
       ['S D', 'more or less ramp in the chosen span'],
       ['B', 'keep this state as B'],
-      ['Q held', 'see frames without blending or blur'],
+      ['Q held', 'see frames as they are in the take'],
+      ['Y', 'split the picture: as in the take, as in the edit'],
       ['V', 'between what it is now and B'],
       ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
     ],

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The picture: what the edit plays, or the frame of a take that is looked at. */
-import { computed, inject, ref, watch } from 'vue'
+import { computed, inject, ref, shallowRef, watch } from 'vue'
 import AssetStatus from '@/components/AssetStatus.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { pictures } from '@/composables/usePack'
 import { flowBetween, useSeen, type Seen } from '@/composables/useSeen'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
+import { drag } from '@/lib/drag'
 import { Composer, type Box, type Placed } from '@/lib/composer'
 import { TWO_SCENES } from '@/lib/pairFlow'
 import type { Layered, Place, Stack } from '@/lib/stack'
@@ -25,26 +26,43 @@ let stack: Stack<Seen> | null = null
 /** Made when the first frame comes that is more than one picture. */
 let composer: Composer | null | undefined
 
+/** Where the frame lies in the view while it is split, in its pixels. */
+const framed = shallowRef<Box | null>(null)
+
 const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
   context.fillRect(0, 0, width, height)
+  framed.value = null
   const whole = stack && frameOf(stack)
   if (!stack || !whole) return
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
-  const plain = stack.layers.length < 2 && !stack.layers[0]?.toward && !stack.looks.length
+  drawStack(context, box, stack)
+  const plain = view.split !== null && isOfEdit(stack) && seen.ready(view.frame, true)
+  if (!plain) return
+  framed.value = box
+  context.save()
+  context.beginPath()
+  context.rect(box.x, box.y, box.w * view.split!, box.h)
+  context.clip()
+  drawStack(context, box, plain)
+  context.restore()
+})
+
+function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>): void {
+  const plain = of.layers.length < 2 && !of.layers[0]?.toward && !of.looks.length
   if (!plain && composer === undefined) composer = Composer.make()
-  if (!plain && composer) return drawComposed(context, box, stack, composer)
+  if (!plain && composer) return drawComposed(context, box, of, composer)
   context.save()
   context.beginPath()
   context.rect(box.x, box.y, box.w, box.h)
   context.clip()
   context.fillStyle = 'black'
-  if (isOfEdit(stack)) context.fillRect(box.x, box.y, box.w, box.h)
+  if (isOfEdit(of)) context.fillRect(box.x, box.y, box.w, box.h)
   context.translate(box.x, box.y)
-  for (const placed of placedIn(stack, box.w, box.h, false)) drawPlaced(context, placed, box.w, box.h)
+  for (const placed of placedIn(of, box.w, box.h, false)) drawPlaced(context, placed, box.w, box.h)
   context.restore()
-})
+}
 
 /** Draw one of the pictures in a frame of this size; how that is done is told by the composer. */
 function drawPlaced(context: CanvasRenderingContext2D, placed: Placed, w: number, h: number): void {
@@ -158,7 +176,7 @@ let asked = 0
 watch(
   [
     wanted,
-    () => view.looking === 'edit' && [view.frame, edit.derived?.map, view.unmixed],
+    () => view.looking === 'edit' && [view.frame, edit.derived?.map, view.unmixed, view.split === null],
     () => making.value === undefined,
   ],
   async () => {
@@ -174,6 +192,32 @@ watch(
   { immediate: true },
 )
 
+/** Move the edge of the split picture: by hand, or by its keys. */
+function splitAt(part: number): void {
+  view.split = Math.min(1, Math.max(0, part))
+  paint()
+}
+function grabSplit(event: PointerEvent): void {
+  const area = canvas.value!.getBoundingClientRect()
+  const move = ({ clientX }: PointerEvent) => {
+    if (framed.value) splitAt((clientX - area.left - framed.value.x) / framed.value.w)
+  }
+  drag(event, move, () => undefined)
+}
+const SPLIT_STEP = 0.05
+const SPLIT_KEYS: Record<string, number> = {
+  ArrowLeft: -SPLIT_STEP,
+  ArrowRight: SPLIT_STEP,
+  Home: -1,
+  End: 1,
+}
+function moveSplit(event: KeyboardEvent): void {
+  const by = SPLIT_KEYS[event.key]
+  if (by === undefined || view.split === null) return
+  event.preventDefault()
+  splitAt(view.split + by)
+}
+
 const caption = computed(() => {
   if (!wanted.value) return edit.clips.length ? 'no clip here: black' : ''
   return `take frame ${wanted.value.frame}`
@@ -188,6 +232,30 @@ const caption = computed(() => {
       role="img"
       :aria-label="`Picture, ${caption}`"
     />
+    <div
+      v-if="framed && view.split !== null"
+      class="absolute w-3 -translate-x-1/2 cursor-ew-resize before:absolute before:inset-y-0 before:left-1/2 before:w-0.5 before:-translate-x-1/2 before:bg-brass"
+      :style="{
+        left: `${framed.x + framed.w * view.split}px`,
+        top: `${framed.y}px`,
+        height: `${framed.h}px`,
+      }"
+      role="slider"
+      tabindex="0"
+      aria-label="Edge of the split picture"
+      aria-valuemin="0"
+      aria-valuemax="100"
+      :aria-valuenow="Math.round(view.split * 100)"
+      @pointerdown="grabSplit"
+      @keydown="moveSplit"
+    >
+      <span class="absolute top-1 right-full mr-1 rounded bg-black/60 px-1.5 whitespace-nowrap text-white"
+        >take</span
+      >
+      <span class="absolute top-1 left-full ml-1 rounded bg-black/60 px-1.5 whitespace-nowrap text-white"
+        >edit</span
+      >
+    </div>
     <p
       v-if="!wanted && !edit.clips.length"
       class="absolute inset-0 grid place-items-center p-8 text-center text-muted"

@@ -101,6 +101,7 @@ export function useDeskKeys(desk: Desk): void {
     d: () => nudge('faster'),
     o: () => (layout.desk = layout.desk === 'montage' ? 'clip' : 'montage'),
     q: () => (view.unmixed = true),
+    y: view.toggleSplit,
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),

@@ -3,6 +3,7 @@
  *
  * Nothing waits for it: until it is there, a blend is drawn. What is asked for first comes first.
  */
+import { ref } from 'vue'
 import { bytes, flowOf } from '@/api/client'
 import { Budget } from '@/lib/budget'
 import { pairFlow, TWO_SCENES, type PairFlow } from '@/lib/pairFlow'
@@ -22,6 +23,9 @@ interface Pair {
 const kept = new Budget<{ flow: Found }>(BYTES)
 const waiting = new Map<string, Pair>()
 const running = new Set<string>()
+/** How many were told so far: what shows which are there watches it. */
+const count = ref(0)
+const idle = ref(true)
 
 function pump(): void {
   while (running.size < SIDE_BY_SIDE && waiting.size) {
@@ -30,17 +34,22 @@ function pump(): void {
     running.add(key)
     void fetched(pair)
   }
+  idle.value = !running.size
 }
 
 async function fetched({ key, address, told }: Pair): Promise<void> {
   const found = await bytes(address).catch(() => undefined)
   if (found) kept.set(key, { flow: pairFlow(found) }, found.byteLength)
   running.delete(key)
+  count.value += 1
   for (const tell of told) tell()
   pump()
 }
 
 export const flows = {
+  count,
+  idle,
+
   /** The motion of two frames if it is there already; undefined while it is not. */
   ready: (sha256: string, first: number, second: number): Found | undefined =>
     kept.get(flowOf(sha256, first, second))?.flow,

@@ -36,11 +36,12 @@ export function useSeen() {
     return bitmap && { bitmap, clip: shown.clip, frame: { sha256: sha256!, source: shown.source } }
   }
 
-  /** The stack of an output frame, null outside the edit. */
-  const on = (n: number) => stackOn(edit.derived?.map, view.unmixed ? NO_MIXES : edit.derivedById, n)
+  /** The stack of an output frame, null outside the edit; ``plain``: each clip's frame as it is in its take. */
+  const on = (n: number, plain = view.unmixed) =>
+    stackOn(edit.derived?.map, plain ? NO_MIXES : edit.derivedById, n)
   /** The same with its pictures, if all of them are decoded already. */
-  function ready(n: number): Stack<Seen> | null {
-    const stack = on(n)
+  function ready(n: number, plain = view.unmixed): Stack<Seen> | null {
+    const stack = on(n, plain)
     return stack && stackWith(stack, readyOf)
   }
 
@@ -48,9 +49,10 @@ export function useSeen() {
   async function get(n: number): Promise<Stack<Seen> | null> {
     const wanted = on(n)
     if (!wanted) return null
+    const beside = view.split === null ? [] : picturesOf(on(n, true)!)
     void flowing(n)
     const found = await Promise.all(
-      picturesOf(wanted).map((shown) => {
+      [...picturesOf(wanted), ...beside].map((shown) => {
         const sha256 = fileOf(shown)
         return sha256 ? pictures.get(sha256, shown.source) : null
       }),

@@ -111,21 +111,33 @@ function placing(place: Place, width: number, height: number): Values {
   }
 }
 
+/** What is drawn into, to be read by a later pass. */
+interface Target {
+  texture: WebGLTexture
+  buffer: WebGLFramebuffer
+}
+
 export class Composer {
   private readonly programs = new Map<string, WebGLProgram>()
   private readonly picture: WebGLTexture
-  private readonly targets: { texture: WebGLTexture; buffer: WebGLFramebuffer }[]
+  private readonly targets: Target[]
   /** What is between two pictures, and what it is drawn from. */
-  private readonly between: { texture: WebGLTexture; buffer: WebGLFramebuffer }
+  private readonly between: Target
+  /** Half floats where they can be drawn into: what lies over one another is rounded once, at the end. */
+  private readonly stored: readonly [inside: number, type: number]
   private readonly fields: Record<'other' | 'motion' | 'trust', WebGLTexture>
 
   private constructor(
     private readonly canvas: OffscreenCanvas,
     private readonly gl: WebGL2RenderingContext,
   ) {
+    this.stored = gl.getExtension('EXT_color_buffer_float')
+      ? [gl.RGBA16F, gl.HALF_FLOAT]
+      : [gl.RGBA8, gl.UNSIGNED_BYTE]
     this.picture = this.texture()
-    this.targets = [0, 1].map(() => ({ texture: this.texture(), buffer: gl.createFramebuffer()! }))
-    this.between = { texture: this.texture(), buffer: gl.createFramebuffer()! }
+    const target = (): Target => ({ texture: this.texture(), buffer: gl.createFramebuffer()! })
+    this.targets = [target(), target()]
+    this.between = target()
     this.fields = { other: this.texture(), motion: this.texture(), trust: this.texture() }
   }
 
@@ -191,10 +203,7 @@ export class Composer {
   private move(bitmap: ImageBitmap, { bitmap: other, part, flow }: Moving): void {
     const { gl } = this
     const { width, height } = bitmap
-    gl.bindTexture(gl.TEXTURE_2D, this.between.texture)
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.between.buffer)
-    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, this.between.texture, 0)
+    this.allot(this.between, width, height)
     gl.viewport(0, 0, width, height)
     const unit = (number: number, texture: WebGLTexture) => {
       gl.activeTexture(gl.TEXTURE0 + number)
@@ -224,12 +233,17 @@ export class Composer {
     if (canvas.width === width && canvas.height === height) return
     Object.assign(canvas, { width, height })
     gl.viewport(0, 0, width, height)
-    for (const { texture, buffer } of this.targets) {
-      gl.bindTexture(gl.TEXTURE_2D, texture)
-      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null)
-      gl.bindFramebuffer(gl.FRAMEBUFFER, buffer)
-      gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0)
-    }
+    for (const target of this.targets) this.allot(target, width, height)
+  }
+
+  /** Give a target its size. */
+  private allot({ texture, buffer }: Target, width: number, height: number): void {
+    const { gl } = this
+    const [inside, type] = this.stored
+    gl.bindTexture(gl.TEXTURE_2D, texture)
+    gl.texImage2D(gl.TEXTURE_2D, 0, inside, width, height, 0, gl.RGBA, type, null)
+    gl.bindFramebuffer(gl.FRAMEBUFFER, buffer)
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0)
   }
 
   private into(target: number): void {

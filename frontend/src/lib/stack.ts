@@ -6,12 +6,13 @@
 import type { Derived } from '@/api/client'
 
 type DerivedClip = Derived['clips'][number]
-type Mix = NonNullable<DerivedClip['mix']>
+export type Mix = NonNullable<DerivedClip['mix']>
 type Placing = Derived['map']['placings'][number]
 /** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
 type Row = { source: number; weight: number }[]
 /** What frames are made of, by the number that the core gives them. */
-export const HOWS = ['as it is', 'blend', 'blur', 'draft', 'fine'] as const
+export const HOWS = ['as it is', 'guarded', 'blend', 'blur', 'draft', 'fine'] as const
+export type How = (typeof HOWS)[number]
 const FIRST_FLOW = HOWS.indexOf('draft')
 
 /** A clip's picture: its source frame. */
@@ -63,8 +64,8 @@ export function stackOn(
   const lay = ({ clip, source }: Shown, opacity: number, place?: Place) => {
     const mix = clips.get(clip)?.mix
     const row = (mix && rowOn(mix, n)) ?? [{ source, weight: 1 }]
-    if (mix && row.length === 2 && mix.how[n - mix.first]! >= FIRST_FLOW)
-      layers.push({ ...moved(clip, row), opacity, place })
+    const pair = mix && pairOn(mix, n)
+    if (pair) layers.push({ ...moved(clip, pair), opacity, place })
     else layers.push(...spread(clip, row, opacity, place))
   }
   const ground = groundOn(map, n)
@@ -103,12 +104,20 @@ function placeOn({ first, mask, ...columns }: Placing, n: number): Place | undef
   return { ...(Object.fromEntries(now) as Omit<Place, 'mask'>), mask }
 }
 
-/** Two pictures of which one is moved to the other, the earlier one in the take first. */
-function moved(clip: string, row: Row): Pick<Layered<Shown>, 'shown' | 'toward'> {
-  const [first, second] = [...row].sort((a, b) => a.source - b.source) as [Row[0], Row[0]]
+/** What an output frame of a clip is made of. */
+export const howOn = ({ mix }: DerivedClip, n: number): How => HOWS[mix?.how[n - mix.first] ?? 0]!
+
+/** The two source frames that are moved to one another on an output frame, the earlier one first. */
+export function pairOn(mix: Mix, n: number): Row | null {
+  if (!(mix.how[n - mix.first]! >= FIRST_FLOW)) return null
+  return rowOn(mix, n)?.sort((a, b) => a.source - b.source) ?? null
+}
+
+/** Two pictures of which one is moved to the other. */
+function moved(clip: string, [first, second]: Row): Pick<Layered<Shown>, 'shown' | 'toward'> {
   return {
-    shown: { clip, source: first.source },
-    toward: { shown: { clip, source: second.source }, part: second.weight },
+    shown: { clip, source: first!.source },
+    toward: { shown: { clip, source: second!.source }, part: second!.weight },
   }
 }
 

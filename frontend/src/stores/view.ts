@@ -179,9 +179,12 @@ export const useView = forEdit('view', () => {
 
   /** Whether pictures are shown one by one, as they are in their takes, while a key is held. */
   const unmixed = ref(false)
+  /** Up to which part of its width the picture shows frames as they are in the take; null for none of it. */
+  const split = ref<number | null>(null)
+  const toggleSplit = () => (split.value = split.value === null ? 0.5 : null)
 
   return {
-    playhead, from, to, takeId, takeFrame, looking, unmixed, selection, selectedCues,
+    playhead, from, to, takeId, takeFrame, looking, unmixed, split, toggleSplit, selection, selectedCues,
     source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
     seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore

@@ -27,6 +27,7 @@ import SplitBar from '@/components/SplitBar.vue'
 import TopBar from '@/components/TopBar.vue'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { useDeskKeys } from '@/composables/useDeskKeys'
+import { useFlowAhead } from '@/composables/useFlowAhead'
 import { useEvents } from '@/composables/useEvents'
 import { useKeptFocus } from '@/composables/useKeptFocus'
 import { usePlayback, type ShowFrame } from '@/composables/usePlayback'
@@ -99,6 +100,7 @@ watch(
   },
   { immediate: true },
 )
+useFlowAhead()
 useDeskKeys({
   playback,
   tap,

@@ -1,8 +1,10 @@
 """How two pictures of a frame pack move to one another, for whoever draws what is seen between them.
 
-Written out: four uint16, the width and height of the motion and of the trust; then for each place of the
-motion four float16, in pixels of the pack: across and down from the first picture to where the second has it,
-and the same back; then for each place of the trust a uint8, 255 for all of it. All little-endian, row by row.
+Written out: four uint16, the width and height of the motion and of the trust; a float32, the part
+of the picture in which the way there and back does not lead home; then for each place of the
+motion four float16, in pixels of the pack: across and down from the first picture to where the second
+has it, and the same back; then for each place of the trust a uint8, 255 for all of it. All
+little-endian, row by row.
 Nothing at all where the two are of two scenes.
 """
 
@@ -36,7 +38,10 @@ def pack_flow(pack: Path, index: Path, first: int, second: int) -> bytes | None:
     motion = np.concatenate([small.forth, small.back], axis=2) * (wide / coarse[0])
     trust = np.rint(found.at(fine).trust * 255)
     sizes = np.array([*coarse, *fine], "<u2")
-    told: bytes = sizes.tobytes() + motion.astype("<f2").tobytes() + trust.astype(np.uint8).tobytes()
+    astray = np.array(found.astray, "<f4")
+    told: bytes = (
+        sizes.tobytes() + astray.tobytes() + motion.astype("<f2").tobytes() + trust.astype(np.uint8).tobytes()
+    )
     return told
 
 

@@ -58,7 +58,7 @@ const said = computed(() => {
       ? `, each held up to ${held}`
       : ''
   const until = !floor
-    ? 'blended where it is slow'
+    ? 'no frame repeats, however slow it is'
     : floor < 1
       ? `smooth down to ${percent(floor)}`
       : `smooth from ${percent(floor)} on`

@@ -1,34 +1,46 @@
 <script setup lang="ts">
-/** What is seen between pictures, and how long the shutter is open: of a clip, else of the whole edit. */
+/** What is seen between pictures, and how long the shutter is open: of a span, of its clip, of the whole edit. */
 import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+import DoubtList from './DoubtList.vue'
 
-const props = defineProps<{ clip?: Clip }>()
+const props = defineProps<{ clip?: Clip; span?: number }>()
 const edit = useEdit()
-type Motion = Omit<Extract<Command, { do: 'set-motion' }>, 'do' | 'clips'>
+const view = useView()
+type Motion = Omit<Extract<Command, { do: 'set-motion' }>, 'do' | 'clips' | 'span'>
 
 const OWN = [
   { value: 'held', text: 'Hold' },
   { value: 'blended', text: 'Blend' },
-  { value: 'draft', text: 'Flow, draft' },
-  { value: 'fine', text: 'Flow, fine' },
+  { value: 'automatic', text: 'Automatic' },
+  { value: 'draft', text: 'Flow' },
+  { value: 'fine', text: 'Fine flow' },
 ] as const
-const AS_EDIT = { value: 'as-edit', text: 'As the edit' } as const
-const label = computed(() => `In-between frames${props.clip ? ' of this clip' : ''}`)
-const options = computed(() => (props.clip ? [...OWN, AS_EDIT] : OWN))
-const motion = computed(() => props.clip?.motion ?? edit.edit?.motion)
-const chosen = computed(() =>
-  props.clip && !props.clip.motion ? AS_EDIT.value : (motion.value?.between ?? 'held'),
+const WHOLE = 'as-whole'
+const ofSpan = computed(() => props.span !== undefined)
+const of = computed(() => (ofSpan.value ? ' of this span' : props.clip ? ' of this clip' : ''))
+const label = computed(() => `In-between frames${of.value}`)
+const options = computed(() =>
+  props.clip ? [...OWN, { value: WHOLE, text: ofSpan.value ? 'As the clip' : 'As the edit' } as const] : OWN,
 )
+/** What it says itself; null where it goes by what it is part of. */
+const own = computed(() => {
+  if (!props.clip) return edit.edit?.motion
+  return ofSpan.value ? props.clip.spans[props.span!]?.motion : props.clip.motion
+})
+const motion = computed(() => own.value ?? props.clip?.motion ?? edit.edit?.motion)
+const chosen = computed(() => (own.value ? (own.value.between ?? 'held') : props.clip ? WHOLE : 'held'))
+const isAutomatic = computed(() => motion.value?.between === 'automatic')
 const shutter = computed(() => motion.value?.shutter ?? 0)
 
 const set = (change: Motion) =>
-  edit.run({ do: 'set-motion', clips: props.clip ? [props.clip.id] : [], ...change })
+  edit.run({ do: 'set-motion', clips: props.clip ? [props.clip.id] : [], span: props.span, ...change })
 const choose = (value: (typeof chosen)['value']) =>
-  set(value === 'as-edit' ? { as_whole: true } : { between: value })
+  set(value === WHOLE ? { as_whole: true } : { between: value })
 </script>
 
 <template>
@@ -40,10 +52,15 @@ const choose = (value: (typeof chosen)['value']) =>
       >
         {{ label }}
       </p>
-      <ChoiceRow class="grid-cols-2" :label="label" :value="chosen" :options="options" @change="choose" />
+      <ChoiceRow class="grid-cols-3" :label="label" :value="chosen" :options="options" @change="choose" />
+      <p v-if="isAutomatic" class="mt-1 text-muted">
+        Flow where a clip is slower than its frames; a shutter of up to 180° where it is faster; each frame as
+        it is in between.
+      </p>
     </div>
     <NumberSlider
-      :label="`Motion blur${clip ? ' of this clip' : ''}`"
+      v-if="!isAutomatic"
+      :label="`Motion blur${of}`"
       unit="°"
       :min="0"
       :max="360"
@@ -51,5 +68,11 @@ const choose = (value: (typeof chosen)['value']) =>
       :value="shutter"
       @change="set({ shutter: $event })"
     />
+    <template v-if="clip && !ofSpan">
+      <DoubtList :clip="clip" />
+      <button v-if="edit.derivedById.get(clip.id)?.mix" class="btn justify-center" @click="view.toggleSplit">
+        {{ view.split === null ? 'Split the picture: take, edit' : 'Do not split the picture' }}
+      </button>
+    </template>
   </div>
 </template>

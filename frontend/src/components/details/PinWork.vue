@@ -75,6 +75,15 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
       />
       The speed passes through
     </label>
+    <label v-if="pin.moment && pin.cue" class="flex items-center gap-2">
+      <input
+        type="checkbox"
+        class="accent-brass"
+        :checked="pin.guarded"
+        @change="edit.run({ do: 'set-pin', ...at(), guarded: ($event.target as HTMLInputElement).checked })"
+      />
+      No blend or blur shows it early
+    </label>
     <button v-if="pin.moment && pin.cue" class="btn justify-center" @click="workBackwards()">
       Work backwards from here
     </button>

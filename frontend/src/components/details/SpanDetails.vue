@@ -11,6 +11,7 @@ import { momentName } from '@/lib/names'
 import { isLess } from '@/lib/rounding'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import MotionWork from './MotionWork.vue'
 import KnotList from './KnotList.vue'
 import SpanValueSlider from './SpanValueSlider.vue'
 
@@ -120,10 +121,14 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
       <dt class="text-muted">Fastest</dt>
       <dd>{{ percent(facts.highest) }}</dd>
       <dt class="text-muted">Smooth floor</dt>
-      <dd>{{ floor ? percent(floor) : 'none, blended' }}</dd>
+      <dd>{{ floor ? percent(floor) : 'none' }}</dd>
       <dt class="text-muted">Repeats</dt>
       <dd :class="facts.repeats ? 'text-bad' : 'text-good'">{{ facts.repeats || 'none' }}</dd>
     </dl>
+    <details>
+      <summary class="cursor-pointer text-muted">In-between frames</summary>
+      <MotionWork class="mt-2" :clip="clip" :span="span" />
+    </details>
     <details v-if="rare.length || facts?.smooth_strength != null">
       <summary class="cursor-pointer text-muted">More</summary>
       <div class="mt-2 flex flex-col gap-3">

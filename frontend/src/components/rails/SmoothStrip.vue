@@ -1,9 +1,14 @@
 <script setup lang="ts">
-/** Where pictures repeat (solid) and where they are passed over (fine lines above). */
+/**
+ * What each frame is made of: where pictures repeat (solid), where they are passed over (a short line), and where
+ * they blend (a line below), blur (a line above) or flow (both; faint while the preview has no flow of them).
+ */
 import { computed, ref } from 'vue'
 import { useAxes } from '@/composables/useAxis'
 import { useCanvas } from '@/composables/useCanvas'
+import { flows } from '@/composables/useFlow'
 import { token } from '@/lib/colours'
+import { howOn, pairOn, type How } from '@/lib/stack'
 import { useView } from '@/stores/view'
 
 const view = useView()
@@ -22,8 +27,38 @@ const said = computed(() => {
   return `${repeats.value} ${repeats.value === 1 ? 'repeat' : 'repeats'}${longest > 1 ? `, ${longest} in a row` : ''}`
 })
 
+const title = computed(() =>
+  [
+    made.value &&
+      'A line below: blended; above: blurred; both: moved by flow; a box: kept clean before a hit or a cut',
+    repeats.value && 'Click: to the worst place',
+  ]
+    .filter(Boolean)
+    .join('. '),
+)
+
 function toWorst(): void {
   if (facts.value?.worst != null) view.seekFrame(facts.value.worst)
+}
+/** How many frames are made of more than one picture, in words. */
+const made = computed(() => {
+  const clip = view.derivedClip
+  if (!clip?.mix) return ''
+  const count = (...hows: How[]) =>
+    steps.value.filter((step, i) => step !== HIDDEN && hows.includes(howOn(clip, clip.first + i))).length
+  const counts = [
+    `${count('draft', 'fine')} flow`,
+    `${count('blend')} blend`,
+    `${count('blur')} blur`,
+    `${count('guarded')} kept clean`,
+  ]
+  return counts.filter((each) => !each.startsWith('0')).join(', ')
+})
+/** Whether the preview can show the flow of an output frame. */
+function isReady(n: number): boolean {
+  const pair = view.derivedClip?.mix && pairOn(view.derivedClip.mix, n)
+  const sha256 = view.take?.media.sha256
+  return !!pair && !!sha256 && flows.ready(sha256, pair[0]!.source, pair[1]!.source) !== undefined
 }
 const hidden = computed(() => steps.value.filter((step) => step === HIDDEN).length)
 
@@ -32,20 +67,47 @@ const { width } = useCanvas(canvas, (context, w, height) => {
   context.fillRect(0, 0, w, height)
   const clip = view.derivedClip
   if (!clip) return
+  void flows.count.value
   const perFrame = frames.value.scale
   steps.value.forEach((step, i) => {
     const x = frames.value.x(clip.first + i)
-    if (x < -perFrame || x > w || step === 1) return
+    if (x < -perFrame || x > w) return
     if (step === HIDDEN) {
       context.fillStyle = token('paper-line')
       return context.fillRect(x, 0, perFrame + 0.5, height)
     }
+    drawMade(context, howOn(clip, clip.first + i), clip.first + i, x, perFrame, height)
+    if (step === 1) return
     context.fillStyle = token(step === 0 ? 'repeat' : 'mid')
     const tall = step === 0 ? height - 4 : 4
     context.fillRect(x, (height - tall) / 2, Math.max(1, perFrame * 0.7), tall)
   })
 })
 const { frames } = useAxes(width)
+
+function drawMade(
+  context: CanvasRenderingContext2D,
+  how: How,
+  n: number,
+  x: number,
+  wide: number,
+  high: number,
+): void {
+  if (how === 'as it is') return
+  if (how === 'guarded') return drawClean(context, x, wide, high)
+  const isFlow = how === 'draft' || how === 'fine'
+  context.fillStyle = token('slow')
+  context.globalAlpha = isFlow && !isReady(n) ? 0.35 : 1
+  if (how !== 'blend') context.fillRect(x, 2, Math.max(1, wide * 0.7), 3)
+  if (how !== 'blur') context.fillRect(x, high - 5, Math.max(1, wide * 0.7), 3)
+  context.globalAlpha = 1
+}
+
+/** A frame that nothing of the next one is mixed into: a hollow box. */
+function drawClean(context: CanvasRenderingContext2D, x: number, wide: number, high: number): void {
+  context.strokeStyle = token('slow')
+  context.strokeRect(x + 0.5, 2.5, Math.max(1, wide * 0.7 - 1), high - 5)
+}
 </script>
 
 <template>
@@ -53,7 +115,7 @@ const { frames } = useAxes(width)
     class="relative block h-[18px] w-full cursor-pointer overflow-hidden rounded-b-md"
     :disabled="!repeats"
     :aria-label="view.derivedClip ? undefined : 'No clip, no repeats'"
-    :title="repeats ? 'To the worst place' : ''"
+    :title="title"
     @click="toWorst"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
@@ -62,7 +124,8 @@ const { frames } = useAxes(width)
       class="num pointer-events-none absolute top-px right-1 rounded-sm bg-paper/90 px-1 text-[11px] leading-4 font-semibold"
       :class="repeats && !facts?.even ? 'text-repeat' : 'text-ink-muted'"
     >
-      {{ said }}<template v-if="skips"> · {{ skips }} skips</template
+      <template v-if="made">{{ made }} · </template>{{ said
+      }}<template v-if="skips"> · {{ skips }} skips</template
       ><template v-if="hidden"> · {{ hidden }} hidden</template>
     </span>
   </button>

@@ -36,7 +36,7 @@ from izmet.core.commands.cuts import (
     SplitClip,
 )
 from izmet.core.commands.keeping import in_slots
-from izmet.core.commands.motions import SetMotion
+from izmet.core.commands.motions import SetBreak, SetMotion
 from izmet.core.commands.music import (
     AddCue,
     AddCues,
@@ -213,6 +213,7 @@ Command = Annotated[
     | RemoveClip
     | SetLevel
     | SetMotion
+    | SetBreak
     | FrameClip
     | ReverseClip
     | EndClip

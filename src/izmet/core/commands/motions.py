@@ -6,10 +6,10 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from izmet.core.commands.common import EditCommand, unclear, with_, with_clip
+from izmet.core.commands.common import EditCommand, changed, unclear, with_, with_clip
 from izmet.core.commands.spans import span_of
 from izmet.core.document.edit import Between, Clip, Degrees, Edit, Id, Motion
-from izmet.core.document.limits import MOST_CLIPS
+from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES
 
 
 class SetMotion(EditCommand):
@@ -52,3 +52,20 @@ class SetMotion(EditCommand):
         own = None if self.as_whole else with_(edit.motions_of(clip)[index], **changes)
         spans = [*clip.spans[:index], with_(span, motion=own), *clip.spans[index + 1 :]]
         return with_clip(edit, clip, spans=spans)
+
+
+class SetBreak(EditCommand):
+    """Have nothing of the frames before a frame of a take mixed into those from it on, or
+    have them mixed ``again``.
+    """
+
+    do: Literal["set-break"] = "set-break"
+    said: ClassVar[str] = "Mix nothing over a frame"
+    take: Id
+    frame: Annotated[int, Field(ge=1, le=MOST_FRAMES)]
+    again: bool = False
+
+    def on(self, edit: Edit) -> Edit:
+        others = set(edit.take(self.take).breaks) - {self.frame}
+        breaks = sorted(others if self.again else others | {self.frame})
+        return with_(edit, takes=changed(edit.takes, self.take, {"breaks": breaks}))

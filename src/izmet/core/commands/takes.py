@@ -166,9 +166,17 @@ class RelinkTake(EditCommand):
             with_(each, begin=min(moved(each.begin), last), end=min(moved(each.end), last))
             for each in old.selects
         ]
-        dismissed = [frame for frame in map(moved, old.dismissed) if frame <= last]
+        dismissed, breaks = (
+            [frame for frame in map(moved, frames) if frame <= last] for frames in (old.dismissed, old.breaks)
+        )
         take = with_(
-            self.take, moments=moments, selects=selects, dismissed=dismissed, tags=old.tags, notes=old.notes
+            self.take,
+            moments=moments,
+            selects=selects,
+            dismissed=dismissed,
+            breaks=breaks,
+            tags=old.tags,
+            notes=old.notes,
         )
 
         def follow(clip: Clip, pin: Pin) -> Pin:

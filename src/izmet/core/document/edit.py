@@ -230,7 +230,8 @@ class Take(Frozen):
 
     ``distinct`` is the rate of pictures that differ from the one before, ``held`` the source
     frames for which one picture is usually shown at the most; None where it was not counted. ``dismissed``
-    are frames at which a person wants nothing proposed. ``tags`` and ``notes`` are theirs.
+    are frames at which a person wants nothing proposed, ``breaks`` those over which nothing is to be mixed
+    from the frame before. ``tags`` and ``notes`` are theirs.
     A ``bundle`` is the picture of another edit.
     """
 
@@ -245,6 +246,7 @@ class Take(Frozen):
     moments: Annotated[tuple[Moment, ...], Field(max_length=MOST_MOMENTS)] = ()
     selects: Annotated[tuple[Select, ...], Field(max_length=MOST_SELECTS)] = ()
     dismissed: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
+    breaks: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
     tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] = ()
     notes: Annotated[str, Field(max_length=2000)] = ""
     bundle: Bundle | None = None

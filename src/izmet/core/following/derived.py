@@ -65,7 +65,8 @@ class DerivedSpan(BaseModel):
 class DerivedMix(Columns):
     """Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
     frames, and as many of their weights, which add up to 1. ``how`` is what each frame is made of: 0 one
-    picture as it is, 1 a blend, 2 a blur, 3 a draft of optical flow, 4 fine flow."""
+    picture as it is, 1 one because nothing of the next may be mixed in, 2 a blend, 3 a blur, 4 a draft of
+    optical flow, 5 fine flow."""
 
     first: int
     sources: list[Counts]

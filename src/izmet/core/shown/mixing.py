@@ -105,7 +105,8 @@ class _Held:
         begins = np.diff(pictures.distinct, prepend=pictures.distinct[0] - 1) != 0
         first = np.flatnonzero(begins)
         last = np.append(first[1:], take.frames) - 1
-        scene = np.searchsorted(pictures.breaks, first, side="right")
+        breaks = np.union1d(pictures.breaks, np.array(take.breaks, np.int64))
+        scene = np.searchsorted(breaks, first, side="right")
         return _Held(np.cumsum(begins) - 1, first, last, scene, held_frames(take))
 
     def begun(self, picture: Grid, way: Grid) -> Grid:
@@ -170,8 +171,9 @@ def _mix(
     coming, there = held.next(seen, way)
     middle = way.shape[1] // 2
     slow = (np.abs(speed) * per_speed < 1) & (wanted.between != "held")[:, None]
-    free = slow & there & ~guarded[held.run[coming]] & (held.scene_of(coming) == held.scene_of(seen))
-    part = np.where(free, _blended(held, seen, coming, way, position), 0)
+    asked = np.where(slow & there, _blended(held, seen, coming, way, position), 0)
+    kept_out = guarded[held.run[coming]] | (held.scene_of(coming) != held.scene_of(seen))
+    part = np.where(kept_out, 0, asked)
     flows = slow[:, middle] & np.isin(wanted.between, list(FLOWS))
     at_once = flows | (wanted.shutter == 0)
     for column in (seen, coming, part):
@@ -180,9 +182,10 @@ def _mix(
     seen[landed], part[landed] = plain[landed][:, None], 0
     coming = np.where(part > 0, coming, seen)
     how = np.where(at_once, HOWS.index("blend"), HOWS.index("blur"))
-    for asked, flow in FLOWS.items():
-        how[flows & (wanted.between == asked)] = HOWS.index(flow)
-    return _merged(int(frames[0]), seen, coming, part, way[:, middle], how, held)
+    for between, flow in FLOWS.items():
+        how[flows & (wanted.between == between)] = HOWS.index(flow)
+    alone = np.where((kept_out & (asked > 0))[:, middle], HOWS.index("guarded"), HOWS.index("as it is"))
+    return _merged(int(frames[0]), seen, coming, part, way[:, middle], (how, alone), held)
 
 
 def _blended(held: _Held, seen: Grid, coming: Grid, way: Grid, position: Floats) -> Floats:
@@ -249,9 +252,13 @@ def _is_guarded(pin: Pin) -> bool:
 
 
 def _merged(
-    first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, how: Frames, held: _Held
+    first: int, seen: Grid, coming: Grid, part: Floats, way: Frames, how: tuple[Frames, Frames], held: _Held
 ) -> Mix | None:
-    """The mix of all that is seen on each frame, as many columns as the fullest one needs; None for one."""
+    """The mix of all that is seen on each frame, as many columns as the fullest one needs; None for one.
+
+    Args:
+        how: what each frame is made of where several pictures are seen, and where it is one.
+    """
     count, samples = seen.shape
     pictures = np.concatenate([seen, coming], axis=1)
     weights = np.concatenate([1 - part, part], axis=1) / samples
@@ -267,5 +274,5 @@ def _merged(
     mixed[rows, column] = pictures
     share = np.zeros((count, most))
     np.add.at(share, (rows, column), weights)
-    alone = np.count_nonzero(share, axis=1) == 1
-    return Mix(first, mixed, share, np.where(alone, HOWS.index("as it is"), how).astype(np.int8))
+    together = np.count_nonzero(share, axis=1) > 1
+    return Mix(first, mixed, share, np.where(together, *how).astype(np.int8))

@@ -13,7 +13,7 @@ import numpy as np
 from izmet.core.document.edit import Edit
 from izmet.core.memo import Memo
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, FrameMap, Mix
+from izmet.core.shown.framemap import BLACK, HOWS, FrameMap, Mix
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 
 HIDDEN = -1
@@ -28,7 +28,8 @@ def steps(edit: Edit, shown: FrameMap, counted: Counted = UNCOUNTED) -> Frames:
     """Distinct pictures passed from each output frame to the next, either way, shape (count,).
 
     0 marks a repeat, more than 1 a skip. The first frame counts as one, and so does a
-    cut to another picture. A mix is a picture of its own, and what is seen in it is not skipped.
+    cut to another picture. A mix is a picture of its own, and what is seen in it is not skipped; a frame
+    that waits for one with which nothing may be mixed repeats nothing by accident.
 
     Args:
         counted: the pictures of takes; of another one every frame counts as a picture of its own.
@@ -55,7 +56,8 @@ def _steps_mixed(mix: Mix, at: Frames, passed: Frames) -> Frames:
     pictures, weights = mix.pictures, np.round(mix.weights, WEIGHT_DECIMALS)
     same = (pictures[at] == pictures[at - 1]) & (weights[at] == weights[at - 1])
     within = np.count_nonzero(weights[at], axis=1) - 1
-    return np.where(same.all(axis=1), 0, np.maximum(1, passed - within))
+    repeated = same.all(axis=1) & (mix.how[at] != HOWS.index("guarded"))
+    return np.where(repeated, 0, np.maximum(1, passed - within))
 
 
 def _looks(picture: Frames, take: Frames, held: list[Frames | None]) -> Frames:
