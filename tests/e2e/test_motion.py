@@ -25,7 +25,7 @@ from tests.media.files import write_clicks, write_colours
 
 HIT = 45
 GREYS = [(20 + abs(24 * k % 384 - 192),) * 3 for k in range(120)]
-"""No two pictures beside each other are alike, and light goes up and down evenly: nothing of it is a flash."""
+"""No two beside each other are alike, and light goes up and down evenly: nothing of it is a flash."""
 STRIDE, WIDE, UNSURE = 4, 3.0, 60
 """Pixels that a bar moves from picture to picture, how wide it is, and those that never look the same."""
 

@@ -115,8 +115,9 @@ export const useEdit = forEdit('edit', (id) => {
     live.value = null
     instead.value = null
     liveProblem.value = null
+    // Read again because late news told of a change that is known: what was refused since is refused still.
+    if (state.value?.revision !== next.revision) notices.gone('edit')
     state.value = next
-    notices.gone('edit')
     notices.gone('answer')
     dryRuns = new DryRuns(id, next.revision)
   }
