@@ -16,6 +16,7 @@ any change to what comes out, so that nothing old is joined with new.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
@@ -27,12 +28,14 @@ from numpy.typing import NDArray
 from izmet.core.document.edit import Flowing
 from izmet.picture.composing import Plane, Planes
 
-VERSION = 1
+VERSION = 2
 Motion = NDArray[np.floating[Any]]
 Trust = NDArray[np.floating[Any]]
 
 LEAST_SIDE = 64
 """Pixels that a picture is given on each side: on smaller ones OpenCV fails, or ends the program."""
+DRAFT_SIDE = 270
+"""Pixels on the shorter side of a picture, at least, in which a draft looks for motion."""
 AROUND = (5, 5)
 """Pixels that two pictures are compared over."""
 STILL, MOVES = 0.5, 2.0
@@ -69,15 +72,19 @@ class Flow:
         """The same for a plane of another width and height, such as that of colour."""
         if size not in self._resized:
             by = size[0] / self.forth.shape[1]
-            forth, back, trust = (_resized(each, size) for each in (self.forth, self.back, self.trust))
-            self._resized[size] = replace(self, forth=forth * by, back=back * by, trust=trust, _resized={})
+            # Fewer places are multiplied before they are enlarged than after it.
+            forth, back, trust = (
+                _resized(each, size) for each in (self.forth * by, self.back * by, self.trust)
+            )
+            self._resized[size] = replace(self, forth=forth, back=back, trust=trust, _resized={})
         return self._resized[size]
 
 
 def flow_of(first: Plane, second: Plane, quality: Flowing) -> Flow:
     """The motion between two pictures, given their luma."""
     is_fine = quality == "fine"
-    pair = [np.ascontiguousarray(each) if is_fine else _halved(each) for each in (first, second)]
+    by = 1 if is_fine else _smaller(first.shape)
+    pair = [_shrunk(each, by) for each in (first, second)]
     forth, back = _searched(pair[0], pair[1], is_fine)
     moved = _moved(pair[0], back, 0.5, cv2.INTER_LINEAR), _moved(pair[1], forth, 0.5, cv2.INTER_LINEAR)
     left, still = cv2.absdiff(*moved), cv2.absdiff(*pair)
@@ -172,6 +179,13 @@ def _resized(columns: NDArray[Any], size: tuple[int, int]) -> NDArray[Any]:
     return columns if columns.shape[1::-1] == size else np.asarray(cv2.resize(columns, size))
 
 
-def _halved(plane: Plane) -> Plane:
+def _smaller(shape: tuple[int, ...]) -> int:
+    """By how much smaller pictures of a shape are when a draft looks for their motion."""
+    return int(2 ** max(0, math.floor(math.log2(min(shape) / DRAFT_SIDE))))
+
+
+def _shrunk(plane: Plane, by: int) -> Plane:
     high, wide = plane.shape
-    return np.asarray(cv2.resize(plane, (wide // 2, high // 2), interpolation=cv2.INTER_AREA))
+    if by == 1:
+        return np.ascontiguousarray(plane)
+    return np.asarray(cv2.resize(plane, (wide // by, high // by), interpolation=cv2.INTER_AREA))
