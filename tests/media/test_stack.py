@@ -18,6 +18,7 @@ from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
 from izmet.media.render import render
 from izmet.media.sampling import counted_in
+from izmet.picture import flow
 from izmet.picture.composing import Planes, flash, mixed, plain, weighted
 from tests.media.files import write_colours, write_numbered
 from tests.media.test_render import looked_at
@@ -225,6 +226,36 @@ def test_what_moves_evenly_is_seen_where_its_position_says(tmp_path, motion, nat
     assert moved.mean() > 0.5
     expected = 6 + 1.5 * np.where(moved, shown.position, shown.picture)
     np.testing.assert_allclose(np.array(seen)[moved], expected[moved], atol=0.6)
+
+
+def test_motion_that_was_found_is_kept_and_makes_the_same_file(tmp_path, monkeypatch):
+    """Spoilt ones are looked for again; without them the file is what it was, to the byte."""
+    path = write_numbered(tmp_path / "take.mkv", 120, Fraction(30))
+    files = {"take": looked_at(path, SIZE)}
+    edit = one_take(Motion(between="draft"), ("30", "60"), 60, 0.7, False)
+    kept = tmp_path / "kept"
+    kept.mkdir()
+    looked_for = []
+    find = flow.flow_of
+    monkeypatch.setattr(flow, "flow_of", lambda *asked: looked_for.append(1) or find(*asked))
+
+    def made() -> tuple[bytes, int]:
+        for part in kept.glob("*.nut"):
+            part.unlink()
+        looked_for.clear()
+        render(edit, files, None, tmp_path / "out.mkv", "mkv", kept=kept)
+        return b"".join(
+            frame.to_ndarray().tobytes() for frame in decode_all(tmp_path / "out.mkv", "out")
+        ), len(looked_for)
+
+    first, found = made()
+    motions = sorted(kept.glob("*.flow"))
+    assert found == len(motions) > 5
+    assert made() == (first, 0)
+    motions[0].write_bytes(b"spoilt")
+    motions[1].unlink()
+    assert made() == (first, 2)
+    assert not [*kept.glob(".part-*")]
 
 
 planes = st.integers(0, 255).map(lambda level: Planes(*(np.full((4, 4), level, np.uint8),) * 3))

@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from itertools import chain
 from typing import Any
 
 import peewee
@@ -19,6 +20,7 @@ from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import packs_budget, queue_reading, read_asset
 from izmet.jobs.slowing import slow_asset
 from izmet.material.files import PACK, Gone
+from izmet.media import keptflow
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.database import Written, database_refusal
@@ -31,7 +33,7 @@ LOOK_SECONDS = 0.4
 ANYWAY_SECONDS = 5.0
 AGAIN_SECONDS = 0.5
 PARTS_BYTES = 4 << 30
-"""What rendered parts that are kept may fill."""
+"""What is kept for later exports may fill: rendered parts, and the motion between pictures."""
 TOO_MUCH = Refusal(
     "out-of-memory",
     "This needs more memory than Izmet may use.",
@@ -121,13 +123,17 @@ class Worker:
                 report = export_stored(
                     assets, asked, out, format, heart.progress, self._folder.parts, heart.doing
                 )
-                let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
+                self._trim_parts()
                 return report
             case MakeBundle() as work:
                 said = make_bundle(assets, self._folder.parts, work, heart.progress)
-                let_go(self._folder.parts.glob("*.nut"), PARTS_BYTES)
+                self._trim_parts()
                 return {"consequences": [news.model_dump() for news in said]}
         raise AssertionError(job.kind)
+
+    def _trim_parts(self) -> None:
+        kept = self._folder.parts
+        let_go(chain(kept.glob("*.nut"), kept.glob(f"*{keptflow.SUFFIX}")), PARTS_BYTES)
 
 
 class _Ending(Exception):

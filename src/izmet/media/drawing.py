@@ -8,6 +8,7 @@ picture goes on as it was decoded and placed, and a repeated one is the same obj
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
 
 import av
 import numpy as np
@@ -16,6 +17,7 @@ from av.video.reformatter import Colorspace
 from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.retime.sampling import Frames
 from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, FrameMap, Mix
+from izmet.media.keptflow import kept_flow
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
@@ -25,13 +27,16 @@ from izmet.picture.composing import LOOKS, Planes
 Takes = Mapping[str, TakeFile]
 
 
-def drawn(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[av.VideoFrame]:
+def drawn(edit: Edit, takes: Takes, shown: FrameMap, kept: Path | None = None) -> Iterator[av.VideoFrame]:
     """The finished picture of every output frame of a stack of one kind (``FrameMap.kinds``).
+
+    Args:
+        kept: a folder in which what is found of the motion between pictures is kept.
 
     Raises:
         Refusal: a file that cannot be read.
     """
-    stacks = stacked(edit, takes, shown)
+    stacks = stacked(edit, takes, shown, kept)
     if not (shown.layers or shown.looks or shown.placings):
         yield from (ground for (ground,) in stacks)
         return
@@ -39,17 +44,21 @@ def drawn(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[av.VideoFrame]:
         yield frame_of(finished(shown, n, [planes_of(frame) for frame in frames]))
 
 
-def stacked(edit: Edit, takes: Takes, shown: FrameMap) -> Iterator[tuple[av.VideoFrame, ...]]:
+def stacked(
+    edit: Edit, takes: Takes, shown: FrameMap, kept: Path | None = None
+) -> Iterator[tuple[av.VideoFrame, ...]]:
     """For every output frame of a stack of one kind, the placed picture of its ground and of each layer."""
     clip = int(shown.clip[0])
     black = clip == BLACK
     ground = (
-        _plain(edit, BLACK_COLOUR, len(shown)) if black else _placed(edit, takes, shown, clip, shown.picture)
+        _plain(edit, BLACK_COLOUR, len(shown))
+        if black
+        else _placed(edit, takes, shown, clip, shown.picture, kept)
     )
     over = (
         _plain(edit, layer.colour, len(shown))
         if layer.clip == BLACK
-        else _placed(edit, takes, shown, layer.clip, layer.picture)
+        else _placed(edit, takes, shown, layer.clip, layer.picture, kept)
         for layer in shown.layers
     )
     return zip(ground, *over, strict=True)
@@ -74,7 +83,7 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
 
 
 def _placed(
-    edit: Edit, takes: Takes, shown: FrameMap, clip: int, pictures: Frames
+    edit: Edit, takes: Takes, shown: FrameMap, clip: int, pictures: Frames, kept: Path | None
 ) -> Iterator[av.VideoFrame]:
     """A clip's pictures in a stack of one kind, sampled, placed in the frame, and mixed."""
     found, mix = edit.clip(shown.clips[clip]), shown.mixes.get(clip)
@@ -82,34 +91,42 @@ def _placed(
     if mix is not None:
         part = mix.between(shown.frames)
     known: dict[av.VideoFrame, av.VideoFrame] = {}
-    flows = _Flows()
-    rows = sampled(takes[found.take], part.pictures, part.weights > 0)
-    for row, weight, number in zip(rows, part.weights, part.how.tolist(), strict=True):
+    file = takes[found.take]
+    media = edit.take(found.take).media
+    laid = f"{media.sha256 or media.path} {edit.width}x{edit.height} {found.fit} {found.across} {found.down}"
+    flows = _Flows(kept, laid)
+    rows = sampled(file, part.pictures, part.weights > 0)
+    numbers = file.table.picture[part.pictures].tolist()
+    for row, asked, weight, number in zip(rows, numbers, part.weights, part.how.tolist(), strict=True):
         known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
         ready = [known[picture] for picture in row]
         how = HOWS[number]
         if len(ready) == 1:
             yield ready[0]
         elif how == "draft" or how == "fine":
-            yield flows.between(ready[0], ready[1], float(weight[1]), how)
+            yield flows.between((asked[0], asked[1]), (ready[0], ready[1]), float(weight[1]), how)
         else:
             yield frame_of(composing.weighted([planes_of(each) for each in ready], weight[weight > 0]))
 
 
 class _Flows:
-    """What lies between two pictures; the motion of the last two is kept, for frames in a row share it."""
+    """What lies between two pictures of a take; the motion of the last two is at hand, for frames in a row
+    share it."""
 
-    def __init__(self) -> None:
-        self.known: tuple[av.VideoFrame, av.VideoFrame, flow.Flow] | None = None
+    def __init__(self, kept: Path | None, laid: str) -> None:
+        self._kept, self._laid = kept, laid
+        self._known: tuple[tuple[int, int], flow.Flow] | None = None
 
     def between(
-        self, first: av.VideoFrame, second: av.VideoFrame, part: float, quality: Flowing
+        self, numbers: tuple[int, int], pair: tuple[av.VideoFrame, av.VideoFrame], part: float, how: Flowing
     ) -> av.VideoFrame:
-        """The picture so far on the way from the first to the second, 0 to 1."""
-        one, other = planes_of(first), planes_of(second)
-        if self.known is None or self.known[:2] != (first, second):
-            self.known = first, second, flow.flow_of(one.y, other.y, quality)
-        return frame_of(flow.between(one, other, self.known[2], part))
+        """The picture so far on the way from the first to the second, 0 to 1, given their numbers."""
+        one, other = map(planes_of, pair)
+        if self._known is None or self._known[0] != numbers:
+            said = f"{self._laid} {numbers} {how}"
+            found = kept_flow(self._kept, said, lambda: flow.flow_of(one.y, other.y, how))
+            self._known = numbers, found
+        return frame_of(flow.between(one, other, self._known[1], part))
 
 
 def _plain(edit: Edit, colour: str, count: int) -> Iterator[av.VideoFrame]:

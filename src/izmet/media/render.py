@@ -122,7 +122,7 @@ def make_parts(
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
     missing = [part for part in plan if not _taken_up(_file(folder, part))]
     done = len(shown) - sum(len(part.frames) for part in missing)
-    pictures = _ahead(_pictures(edit, takes, missing))
+    pictures = _ahead(_pictures(edit, takes, missing, folder))
     try:
         for part in missing:
             final = _file(folder, part)
@@ -157,10 +157,12 @@ def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Excerpt | Non
     return Excerpt(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
 
 
-def _pictures(edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part]) -> Iterator[av.VideoFrame]:
+def _pictures(
+    edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part], kept: Path
+) -> Iterator[av.VideoFrame]:
     """The finished picture of every output frame of some parts."""
     for part in parts:
-        yield from drawn(edit, takes, part.shown)
+        yield from drawn(edit, takes, part.shown, kept)
 
 
 def _ahead(frames: Iterator[av.VideoFrame]) -> Generator[av.VideoFrame]:

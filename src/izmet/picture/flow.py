@@ -94,7 +94,12 @@ def flow_of(first: Plane, second: Plane, quality: Flowing) -> Flow:
     astray = _astray(forth, back)
     two_scenes = astray > OTHER_SCENE and still.mean() > DIFFERS and left.mean() > UNFOUND * still.mean()
     is_cut = two_scenes or abs(float(pair[0].mean()) - float(pair[1].mean())) > LIT
-    return Flow(forth, back, trust, is_fine, bool(is_cut), astray)
+    return Flow(_rounded(forth), _rounded(back), np.rint(trust * 255) / 255, is_fine, bool(is_cut), astray)
+
+
+def _rounded(motion: Motion) -> Motion:
+    """As finely as it is kept: half floats, a sixty-fourth of a pixel up to sixty-four of them."""
+    return motion.astype(np.float16).astype(np.float32)
 
 
 def _searched(first: Plane, second: Plane, is_fine: bool) -> tuple[Motion, Motion]:
