@@ -20,7 +20,7 @@ LEAST_GAIN = {"draft": 2.5, "fine": 3.5}
 WORST = -0.3
 """And by how much it may be worse on any of them."""
 TORN = -0.5
-"""And where invented pictures have no right answer: a moving thing that hides and uncovers comes to −0.3 dB."""
+"""And where invented pictures have no right answer: a thing that hides and uncovers comes to −0.3 dB."""
 
 
 def psnr(expected: np.ndarray, seen: np.ndarray) -> float:
