@@ -171,6 +171,21 @@ def test_copies_in_a_capture_are_left_out_and_nothing_repeats(distinct, rates):
     assert derive(edit, pictures).clips[0].floor == 0
 
 
+@pytest.mark.parametrize("motion", [BLENDED, Motion(between="fine"), AUTOMATIC])
+def test_a_stretch_of_a_take_that_holds_each_picture_twice_is_smoothed_too(motion):
+    """Most of the take is as quick as the edit: its mean rate does not tell."""
+    distinct = np.concatenate([np.arange(340), 340 + np.arange(60) // 2, 370 + np.arange(400)])
+    edit = one_clip(motion, (1, 1), ("60", "60"), tied=False)
+    take = edit.takes[0].model_copy(update={"held": 2})
+    edit = edit.model_copy(update={"takes": (take,)})
+    plain = edit.model_copy(update={"motion": Motion()})
+    pictures = {"dive": TakePictures(distinct)}
+    assert derive(plain, pictures).clips[0].smoothness.repeats == 30
+    assert derive(edit, pictures).clips[0].smoothness.repeats == 0
+    mix = workings_of(edit, pictures).shown.mixes[0]
+    assert not (mix.how[64:118] != HOWS.index("as it is")).any()
+
+
 def test_a_picture_that_the_take_holds_for_long_is_not_faded_all_the_while():
     """A take that stands still for a second: the fade comes in the usual time before the next picture."""
     distinct = np.concatenate([np.arange(380), np.full(60, 380), np.arange(381, 741)])

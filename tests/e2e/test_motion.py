@@ -26,7 +26,7 @@ from tests.media.files import write_clicks, write_colours
 HIT = 45
 GREYS = [(20 + abs(24 * k % 384 - 192),) * 3 for k in range(120)]
 """No two beside each other are alike, and light goes up and down evenly: nothing of it is a flash."""
-STRIDE, WIDE, UNSURE = 4, 3.0, 60
+STRIDE, WIDE, UNSURE = 4, 3.0, 100
 """Pixels that a bar moves from picture to picture, how wide it is, and those that never look the same."""
 
 
@@ -127,7 +127,7 @@ def barred() -> list[np.ndarray]:
     x, chance = np.arange(320), np.random.default_rng(5)
     pictures = []
     for k in range(120):
-        at = 90 + abs((STRIDE * k) % 400 - 200)
+        at = 135 + abs((STRIDE * k) % 320 - 160)
         row = 60 + 20 * (x // 16 % 2) + 130 * np.exp(-(((x - at) / WIDE) ** 2) / 2)
         picture = np.repeat(np.broadcast_to(row, (180, 320))[..., None], 3, axis=2)
         picture[:, :UNSURE] = np.kron(chance.integers(40, 200, (18, UNSURE // 10)), np.ones((10, 10)))[
@@ -187,8 +187,8 @@ def test_what_flows_is_seen_as_it_is_exported_and_may_be_doubted(server, page: P
     page.get_by_text("The whole clip").click()
     doubts = page.get_by_role("region", name="Doubtful frames")
     expect(doubts.get_by_role("button", name=re.compile("^Do not mix")).first).to_be_visible()
-    doubtful = doubts.get_by_role("button", name=re.compile(r"^Frame \d+, \d+ % unsure")).first
-    n = int(doubtful.inner_text().split()[1].rstrip(","))
+    doubtful = doubts.get_by_role("button", name=re.compile(r"^Frame \d+: \d+ %")).first
+    n = int(doubtful.inner_text().split()[1].rstrip(":"))
     doubtful.click()
     expect(page.get_by_text(f"frame {n}", exact=True)).to_be_visible()
     doubts.get_by_role("button", name=f"Do not mix frame {n}").click()

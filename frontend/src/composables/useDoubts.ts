@@ -5,7 +5,7 @@ import { pairOn } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 
 /** From so much of the picture on, motion that does not lead back is worth a look. */
-const DOUBTFUL = 0.1
+const DOUBTFUL = 0.2
 
 export interface Doubt {
   /** The output frame that lies nearest to the middle between the two. */
@@ -25,7 +25,8 @@ export function useDoubts(clipOf: () => string | undefined) {
     const sha256 = edit.takes.find((other) => other.id === take)?.media.sha256
     if (!mix || !sha256) return []
     const found = new Map<number, Doubt & { off: number }>()
-    for (let n = mix.first; n < mix.first + mix.how.length; n += 1) {
+    const { first: begin, source } = edit.derivedById.get(id ?? '')!
+    for (let n = begin; n < begin + source.length; n += 1) {
       const pair = pairOn(mix, n)
       if (!pair) continue
       const [first, second] = [pair[0]!, pair[1]!]

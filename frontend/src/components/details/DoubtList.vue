@@ -30,7 +30,7 @@ function look(n: number): void {
 <template>
   <section v-if="doubts.length || breaks.length" aria-label="Doubtful frames">
     <p class="text-muted">
-      {{ doubts.length ? 'Doubtful flow, the worst first' : 'Not mixed' }}
+      {{ doubts.length ? 'Doubtful flow: how much of the picture' : 'Not mixed' }}
     </p>
     <ul class="num">
       <li v-for="doubt in doubts.slice(0, MOST)" :key="doubt.source" class="flex items-center gap-2">
@@ -39,7 +39,7 @@ function look(n: number): void {
           title="See it beside the take's own frame"
           @click="look(doubt.n)"
         >
-          Frame {{ doubt.n }}, {{ Math.round(doubt.astray * 100) }} % unsure
+          Frame {{ doubt.n }}: {{ Math.round(doubt.astray * 100) }} %
         </button>
         <button
           class="btn min-h-6! px-2! py-0!"

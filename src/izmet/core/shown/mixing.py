@@ -121,6 +121,11 @@ class _Held:
         run = np.clip(run, 0, len(self.first) - 1)
         return np.where(way > 0, self.first[run], self.last[run]), there
 
+    def length_of(self, picture: Grid) -> Grid:
+        """For how many source frames each picture is held, as far as that is usual, shape as given."""
+        run = self.run[picture]
+        return np.minimum(self.last[run] - self.first[run] + 1, self.usual)
+
     def scene_of(self, picture: Grid) -> Grid:
         """The scene of each picture, shape as given."""
         return self.scene[self.run[picture]]
@@ -170,7 +175,9 @@ def _mix(
     seen = np.where(early | elsewhere, plain[:, None], seen)
     coming, there = held.next(seen, way)
     middle = way.shape[1] // 2
-    slow = (np.abs(speed) * per_speed < 1) & (wanted.between != "held")[:, None]
+    slow = (np.abs(speed) * float(take.rate / edit.rate) < held.length_of(seen)) & (wanted.between != "held")[
+        :, None
+    ]
     asked = np.where(slow & there, _blended(held, seen, coming, way, position), 0)
     kept_out = guarded[held.run[coming]] | (held.scene_of(coming) != held.scene_of(seen))
     part = np.where(kept_out, 0, asked)
