@@ -60,6 +60,7 @@ def main() -> None:
         page.get_by_role("button", name="Dark theme").click()
         _bench(page)
         _montage(page)
+        _motion(page)
         browser.close()
 
 
@@ -84,6 +85,23 @@ def _montage(page: Page) -> None:
     page.get_by_role("tab", name="Montage").click()
     page.get_by_role("slider", name=re.compile("^Cut to")).first.focus()
     _take(page, "montage")
+
+
+def _motion(page: Page) -> None:
+    """The clip before it, its pictures moved to one another, beside the take as it is."""
+    clip = page.get_by_role("button", name="Clip Tern, handheld, 1", exact=True)
+    clip.focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_text("The whole clip").click()
+    motion = page.get_by_role("radiogroup", name="In-between frames of this clip")
+    motion.get_by_role("radio", name="Flow", exact=True).click()
+    page.get_by_role("list", name="Frames to look at").scroll_into_view_if_needed()
+    page.keyboard.press("Escape")
+    page.keyboard.press("y")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    _take(page, "motion")
 
 
 def _take(page: Page, name: str) -> None:

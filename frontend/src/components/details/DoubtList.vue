@@ -32,7 +32,7 @@ function look(n: number): void {
     <p class="text-muted">
       {{ doubts.length ? 'Doubtful flow: how much of the picture' : 'Not mixed' }}
     </p>
-    <ul class="num">
+    <ul class="num" aria-label="Frames to look at">
       <li v-for="doubt in doubts.slice(0, MOST)" :key="doubt.source" class="flex items-center gap-2">
         <button
           class="min-w-0 flex-1 truncate rounded px-1 text-left hover:bg-raised"
