@@ -124,7 +124,8 @@ class _Held:
     def length_of(self, picture: Grid) -> Grid:
         """For how many source frames each picture is held, as far as that is usual, shape as given."""
         run = self.run[picture]
-        return np.minimum(self.last[run] - self.first[run] + 1, self.usual)
+        length: Grid = np.minimum(self.last[run] - self.first[run] + 1, self.usual)
+        return length
 
     def scene_of(self, picture: Grid) -> Grid:
         """The scene of each picture, shape as given."""
