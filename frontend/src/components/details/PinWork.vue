@@ -2,6 +2,7 @@
 /** What can be done at a pin: hold, run back, leave frames out, pass through, work backwards. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, Failure, take, type Clip, type Schemas } from '@/api/client'
+import CheckRow from '@/components/controls/CheckRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { cueOptions } from '@/lib/cues'
@@ -23,6 +24,8 @@ watch(
 )
 
 const at = () => ({ clip: props.clip.id, pin: props.pin.id })
+const set = (change: { through?: boolean; guarded?: boolean }) =>
+  void edit.run({ do: 'set-pin', ...at(), ...change })
 /** Cues after the pin, up to which its picture can be held. */
 const until = computed(() => {
   const place = edit.derivedById.get(props.clip.id)?.pins.find((pin) => pin.id === props.pin.id)
@@ -66,24 +69,12 @@ function tieAll(arrangement: Schemas['Arrangement']): void {
 
 <template>
   <div class="flex flex-col gap-2">
-    <label v-if="inner" class="flex items-center gap-2">
-      <input
-        type="checkbox"
-        class="accent-brass"
-        :checked="pin.through"
-        @change="edit.run({ do: 'set-pin', ...at(), through: ($event.target as HTMLInputElement).checked })"
-      />
+    <CheckRow v-if="inner" :checked="pin.through" @change="set({ through: $event })">
       The speed passes through
-    </label>
-    <label v-if="pin.moment && pin.cue" class="flex items-center gap-2">
-      <input
-        type="checkbox"
-        class="accent-brass"
-        :checked="pin.guarded"
-        @change="edit.run({ do: 'set-pin', ...at(), guarded: ($event.target as HTMLInputElement).checked })"
-      />
+    </CheckRow>
+    <CheckRow v-if="pin.moment && pin.cue" :checked="pin.guarded" @change="set({ guarded: $event })">
       No blend or blur shows it early
-    </label>
+    </CheckRow>
     <button v-if="pin.moment && pin.cue" class="btn justify-center" @click="workBackwards()">
       Work backwards from here
     </button>
