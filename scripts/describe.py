@@ -13,6 +13,7 @@ from typing import get_args
 from izmet.core.document.cuekinds import CUE_KINDS, LANDED_ON
 from izmet.core.document.edit import Edit, MomentKind
 from izmet.core.document.rates import STANDARD_RATES
+from izmet.core.shown.framemap import HOWS
 from izmet.core.solved import Solved
 from izmet.media.formats import FORMATS
 from izmet.store.datafolder import DataFolder
@@ -30,6 +31,7 @@ def described() -> dict[Path, str]:
         "cue_kinds": {kind: each.name for kind, each in CUE_KINDS.items()},
         "landed_on": LANDED_ON,
         "moment_kinds": get_args(MomentKind),
+        "hows": HOWS,
         "rates": [str(rate) for rate in STANDARD_RATES],
         "formats": [{"value": key, "name": each.name, "note": each.note} for key, each in FORMATS.items()],
     }

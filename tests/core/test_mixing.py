@@ -334,8 +334,8 @@ def test_each_span_has_its_own_motion_and_is_seen_as_a_clip_that_has_it_througho
 def test_what_is_automatic_flows_where_it_is_slow_and_is_blurred_where_it_is_fast():
     """By itself the shutter is closed at the take's own speed, and open by 180 degrees from twice that on."""
     slow, own, fast = (
-        frames_shown(one_clip(AUTOMATIC, (speed, speed), ("60", "60"), tied=False)).mixes.get(0)
-        for speed in (0.37, 1, 4)
+        frames_shown(one_clip(AUTOMATIC, (at, at), ("60", "60"), tied=False)).mixes.get(0)
+        for at in (0.37, 1, 4)
     )
     assert set(slow.how[1:-1].tolist()) <= {HOWS.index("as it is"), HOWS.index("draft")}
     assert (slow.how == HOWS.index("draft")).mean() > 0.5

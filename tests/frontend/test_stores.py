@@ -90,6 +90,19 @@ def test_what_another_tab_did_is_shown_and_not_written_over(desk, laid, screen):
     assert screen.asked == []
 
 
+def test_late_news_of_a_change_that_is_known_takes_no_refusal_away(desk, laid, screen):
+    for title in ("Heat one", "Heat two"):
+        assert screen.call("edit.run", {"do": "configure", "title": title})
+    assert not screen.call("edit.run", {"do": "remove-cues", "cues": ["cue-none"]})
+    (refused,) = screen.told()
+    screen.call("edit.catchUp", laid["revision"] + 1)
+    assert screen.told() == [refused]
+    # What somebody else changes since may have mended it.
+    moved = desk.run(desk.get(f"/edits/{laid['id']}"), do="configure", title="Elsewhere")
+    screen.call("edit.catchUp", moved["revision"])
+    assert screen.told() == []
+
+
 def test_a_dry_run_shows_and_keeps_nothing_and_is_asked_once(desk, laid, screen):
     clip = laid["edit"]["clips"][0]
     cues = [cue["id"] for cue in laid["edit"]["song"]["cues"] if cue["made"] == "auto"]

@@ -47,7 +47,7 @@ const GROUPS = [
       ['S D', 'more or less ramp in the chosen span'],
       ['B', 'keep this state as B'],
       ['Q held', 'see frames as they are in the take'],
-      ['Y', 'split the picture: as in the take, as in the edit'],
+      ['Y', 'split view: the take, the edit'],
       ['V', 'between what it is now and B'],
       ['↑ ↓ on a handle', 'change its value; with Shift ten times'],
     ],

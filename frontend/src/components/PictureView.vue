@@ -32,15 +32,14 @@ const framed = shallowRef<Box | null>(null)
 const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
   context.fillRect(0, 0, width, height)
-  framed.value = null
   const whole = stack && frameOf(stack)
-  if (!stack || !whole) return
+  if (!stack || !whole) return void (framed.value = null)
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
   drawStack(context, box, stack)
   const plain = view.split !== null && isOfEdit(stack) && seen.ready(view.frame, true)
+  framed.value = plain ? box : null
   if (!plain) return
-  framed.value = box
   context.save()
   context.beginPath()
   context.rect(box.x, box.y, box.w * view.split!, box.h)

@@ -1,7 +1,7 @@
 /** Where the flow of a clip is to be doubted: the frames between pictures that do not find each other well. */
 import { computed } from 'vue'
 import { flows } from '@/composables/useFlow'
-import { pairOn } from '@/lib/stack'
+import { pairOn, type Pair } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 
 /** From so much of the picture on, motion that does not lead back is worth a look. */
@@ -17,24 +17,28 @@ export interface Doubt {
 
 export function useDoubts(clipOf: () => string | undefined) {
   const edit = useEdit()
+  const clip = computed(() => edit.derivedById.get(clipOf() ?? ''))
+  const sha256 = computed(() => (clip.value ? edit.takeOf(clip.value.id)?.media.sha256 : null))
+  /** Each two pictures between which something is seen, and the frame that lies nearest to their middle. */
+  const pairs = computed(() => {
+    const found = new Map<number, { n: number; pair: Pair }>()
+    if (!clip.value?.mix) return found
+    const off = ({ part }: Pair) => Math.abs(part - 0.5)
+    const { first, source, mix } = clip.value
+    for (let n = first; n < first + source.length; n += 1) {
+      const pair = pairOn(mix, n)
+      const known = pair && found.get(pair.second)
+      if (pair && (!known || off(pair) < off(known.pair))) found.set(pair.second, { n, pair })
+    }
+    return found
+  })
   return computed<Doubt[]>(() => {
     void flows.count.value
-    const id = clipOf()
-    const mix = edit.derivedById.get(id ?? '')?.mix
-    const take = edit.clipById.get(id ?? '')?.take
-    const sha256 = edit.takes.find((other) => other.id === take)?.media.sha256
-    if (!mix || !sha256) return []
-    const found = new Map<number, Doubt & { off: number }>()
-    const { first: begin, source } = edit.derivedById.get(id ?? '')!
-    for (let n = begin; n < begin + source.length; n += 1) {
-      const pair = pairOn(mix, n)
-      if (!pair) continue
-      const [first, second] = [pair[0]!, pair[1]!]
-      const astray = flows.ready(sha256, first.source, second.source)?.astray ?? 0
-      const off = Math.abs(second.weight - 0.5)
-      if (astray < DOUBTFUL || off >= (found.get(second.source)?.off ?? 1)) continue
-      found.set(second.source, { n, source: second.source, astray, off })
-    }
-    return [...found.values()].sort((a, b) => b.astray - a.astray)
+    const doubts = [...pairs.value.values()].map(({ n, pair }) => ({
+      n,
+      source: pair.second,
+      astray: flows.ready(sha256.value ?? '', pair)?.astray ?? 0,
+    }))
+    return doubts.filter(({ astray }) => astray >= DOUBTFUL).sort((a, b) => b.astray - a.astray)
   })
 }

@@ -7,6 +7,7 @@ import { ref } from 'vue'
 import { bytes, flowOf } from '@/api/client'
 import { Budget } from '@/lib/budget'
 import { pairFlow, TWO_SCENES, type PairFlow } from '@/lib/pairFlow'
+import type { Pair } from '@/lib/stack'
 
 const BYTES = 48 << 20
 const SIDE_BY_SIDE = 2
@@ -14,14 +15,15 @@ const SIDE_BY_SIDE = 2
 const LONGEST_QUEUE = 64
 
 type Found = PairFlow | typeof TWO_SCENES
-interface Pair {
+type Frames = Pick<Pair, 'first' | 'second'>
+interface Asked {
+  /** The address of the answer, which is also what it is kept under. */
   key: string
-  address: string
   told: (() => void)[]
 }
 
 const kept = new Budget<{ flow: Found }>(BYTES)
-const waiting = new Map<string, Pair>()
+const waiting = new Map<string, Asked>()
 const running = new Set<string>()
 /** How many were told so far: what shows which are there watches it. */
 const count = ref(0)
@@ -29,16 +31,16 @@ const idle = ref(true)
 
 function pump(): void {
   while (running.size < SIDE_BY_SIDE && waiting.size) {
-    const [key, pair] = waiting.entries().next().value!
+    const [key, asked] = waiting.entries().next().value!
     waiting.delete(key)
     running.add(key)
-    void fetched(pair)
+    void fetched(asked)
   }
   idle.value = !running.size
 }
 
-async function fetched({ key, address, told }: Pair): Promise<void> {
-  const found = await bytes(address).catch(() => undefined)
+async function fetched({ key, told }: Asked): Promise<void> {
+  const found = await bytes(key).catch(() => undefined)
   if (found) kept.set(key, { flow: pairFlow(found) }, found.byteLength)
   running.delete(key)
   count.value += 1
@@ -51,17 +53,17 @@ export const flows = {
   idle,
 
   /** The motion of two frames if it is there already; undefined while it is not. */
-  ready: (sha256: string, first: number, second: number): Found | undefined =>
+  ready: (sha256: string, { first, second }: Frames): Found | undefined =>
     kept.get(flowOf(sha256, first, second))?.flow,
 
   /** Have the motion of two frames looked for, and wait until it is there or cannot be had. */
-  get(sha256: string, first: number, second: number): Promise<void> {
+  get(sha256: string, { first, second }: Frames): Promise<void> {
     const key = flowOf(sha256, first, second)
     if (kept.get(key)) return Promise.resolve()
     return new Promise((tell) => {
-      const pair = waiting.get(key)
-      if (pair) return void pair.told.push(tell)
-      waiting.set(key, { key, address: key, told: [tell] })
+      const asked = waiting.get(key)
+      if (asked) return void asked.told.push(tell)
+      waiting.set(key, { key, told: [tell] })
       if (waiting.size > LONGEST_QUEUE) {
         const [oldest, dropped] = waiting.entries().next().value!
         waiting.delete(oldest)

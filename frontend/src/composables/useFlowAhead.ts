@@ -25,8 +25,8 @@ export function useFlowAhead(): void {
     let wanted = 0
     for (const n of frames) {
       const pair = pairOn(mix, n)
-      if (!pair || flows.ready(sha256, pair[0]!.source, pair[1]!.source) !== undefined) continue
-      void flows.get(sha256, pair[0]!.source, pair[1]!.source)
+      if (!pair || flows.ready(sha256, pair) !== undefined) continue
+      void flows.get(sha256, pair)
       if ((wanted += 1) === MOST) return
     }
   }

@@ -16,7 +16,7 @@ export interface Seen {
 /** How two pictures move to one another, as far as that is known. */
 export function flowBetween(first: Seen, second: Seen): ReturnType<typeof flows.ready> {
   if (!first.frame || !second.frame) return undefined
-  return flows.ready(first.frame.sha256, first.frame.source, second.frame.source)
+  return flows.ready(first.frame.sha256, { first: first.frame.source, second: second.frame.source })
 }
 
 const NO_MIXES = new Map<string, never>()
@@ -64,7 +64,7 @@ export function useSeen() {
   async function flowing(n: number): Promise<void> {
     const pairs = (on(n)?.layers ?? []).flatMap(({ shown, toward }) => {
       const sha256 = shown && toward && fileOf(shown)
-      return sha256 ? flows.get(sha256, shown.source, toward.shown.source) : []
+      return sha256 ? flows.get(sha256, { first: shown.source, second: toward.shown.source }) : []
     })
     await Promise.all(pairs)
   }

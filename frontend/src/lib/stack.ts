@@ -4,16 +4,20 @@
  * Pictures that are seen together are layers too: each has as much of what is seen as its weight says.
  */
 import type { Derived } from '@/api/client'
+import { HOWS } from '@/lib/terms'
 
 type DerivedClip = Derived['clips'][number]
 export type Mix = NonNullable<DerivedClip['mix']>
 type Placing = Derived['map']['placings'][number]
 /** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
 type Row = { source: number; weight: number }[]
-/** What frames are made of, by the number that the core gives them. */
-export const HOWS = ['as it is', 'guarded', 'blend', 'blur', 'draft', 'fine'] as const
-export type How = (typeof HOWS)[number]
-const FIRST_FLOW = HOWS.indexOf('draft')
+export type How = 'as it is' | 'guarded' | 'blend' | 'blur' | 'draft' | 'fine'
+/** Two source frames of a take, the earlier one first, and how far an instant is on the way to the later one. */
+export interface Pair {
+  first: number
+  second: number
+  part: number
+}
 
 /** A clip's picture: its source frame. */
 export interface Shown {
@@ -65,8 +69,10 @@ export function stackOn(
     const mix = clips.get(clip)?.mix
     const row = (mix && rowOn(mix, n)) ?? [{ source, weight: 1 }]
     const pair = mix && pairOn(mix, n)
-    if (pair) layers.push({ ...moved(clip, pair), opacity, place })
-    else layers.push(...spread(clip, row, opacity, place))
+    if (pair) {
+      const [shown, other] = [pair.first, pair.second].map((source) => ({ clip, source }))
+      layers.push({ shown: shown!, toward: { shown: other!, part: pair.part }, opacity, place })
+    } else layers.push(...spread(clip, row, opacity, place))
   }
   const ground = groundOn(map, n)
   if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
@@ -105,20 +111,14 @@ function placeOn({ first, mask, ...columns }: Placing, n: number): Place | undef
 }
 
 /** What an output frame of a clip is made of. */
-export const howOn = ({ mix }: DerivedClip, n: number): How => HOWS[mix?.how[n - mix.first] ?? 0]!
+export const howOn = (mix: Mix | null, n: number): How => HOWS[mix?.how[n - mix.first] ?? 0]!
 
-/** The two source frames that are moved to one another on an output frame, the earlier one first. */
-export function pairOn(mix: Mix, n: number): Row | null {
-  if (!(mix.how[n - mix.first]! >= FIRST_FLOW)) return null
-  return rowOn(mix, n)?.sort((a, b) => a.source - b.source) ?? null
-}
-
-/** Two pictures of which one is moved to the other. */
-function moved(clip: string, [first, second]: Row): Pick<Layered<Shown>, 'shown' | 'toward'> {
-  return {
-    shown: { clip, source: first!.source },
-    toward: { shown: { clip, source: second!.source }, part: second!.weight },
-  }
+/** The two pictures that are moved to one another on an output frame; null where none are. */
+export function pairOn(mix: Mix, n: number): Pair | null {
+  const how = howOn(mix, n)
+  if (how !== 'draft' && how !== 'fine') return null
+  const row = rowOn(mix, n)?.sort((a, b) => a.source - b.source)
+  return row ? { first: row[0]!.source, second: row[1]!.source, part: row[1]!.weight } : null
 }
 
 /** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */

@@ -1,6 +1,7 @@
 /** The kinds, rates and formats that Python knows; terms.json is generated from it. */
 import type { CueKind, ExportFormat, MomentKind } from '@/api/client'
 import terms from '@/api/terms.json'
+import type { How } from '@/lib/stack'
 
 export const CUE_KINDS = Object.keys(terms.cue_kinds) as CueKind[]
 /** What people call a kind of cue. */
@@ -8,6 +9,8 @@ export const kindName = (kind: CueKind | null | undefined) => (kind ? terms.cue_
 /** Of several cues on one frame, the first in this order is meant. */
 export const LANDED_ON = terms.landed_on as CueKind[]
 export const MOMENT_KINDS = terms.moment_kinds as MomentKind[]
+/** What frames are made of, by the number that the core gives them. */
+export const HOWS = terms.hows as How[]
 export const RATES: string[] = terms.rates
 /** What an edit can be exported as, the usual one first. */
 export const FORMATS = terms.formats as { value: ExportFormat; name: string; note: string }[]

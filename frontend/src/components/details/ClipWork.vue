@@ -2,6 +2,7 @@
 /** What can be done to the clip at hand as a whole. */
 import { computed, ref } from 'vue'
 import type { Clip, Length } from '@/api/client'
+import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
@@ -148,9 +149,7 @@ const bend = () =>
         :units="['frames', 'seconds', 'beats', 'percent']"
         @change="setLength"
       />
-      <label class="flex items-center gap-2">
-        <input v-model="close" type="checkbox" class="accent-brass" />What follows untied closes up
-      </label>
+      <CheckRow :checked="close" @change="close = $event">What follows untied closes up</CheckRow>
     </div>
   </details>
 </template>

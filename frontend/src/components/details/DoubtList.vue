@@ -11,12 +11,13 @@ const MOST = 5
 const edit = useEdit()
 const view = useView()
 const doubts = useDoubts(() => props.clip.id)
-const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
+const take = computed(() => edit.takeOf(props.clip.id))
 /** Of the take's, those that the clip comes to. */
 const breaks = computed(() => {
-  const source = Array.from(edit.derivedById.get(props.clip.id)?.source ?? [0])
-  const [least, most] = [Math.min(...source), Math.max(...source)]
-  return (take.value?.breaks ?? []).filter((frame) => frame > least && frame <= most)
+  const asked = take.value?.breaks ?? []
+  if (!asked.length) return []
+  const source = Array.from(edit.derivedById.get(props.clip.id)?.source ?? [])
+  return asked.filter((frame) => source.some((at) => at < frame) && source.some((at) => at >= frame))
 })
 const setBreak = (frame: number, again: boolean) =>
   edit.run({ do: 'set-break', take: props.clip.take, frame, again })

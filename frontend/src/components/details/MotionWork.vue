@@ -2,6 +2,7 @@
 /** What is seen between pictures, and how long the shutter is open: of a span, of its clip, of the whole edit. */
 import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
+import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useEdit } from '@/stores/edit'
@@ -70,9 +71,14 @@ const choose = (value: (typeof chosen)['value']) =>
     />
     <template v-if="clip && !ofSpan">
       <DoubtList :clip="clip" />
-      <button v-if="edit.derivedById.get(clip.id)?.mix" class="btn justify-center" @click="view.toggleSplit">
-        {{ view.split === null ? 'Split the picture: take, edit' : 'Do not split the picture' }}
-      </button>
+      <CheckRow
+        v-if="edit.derivedById.get(clip.id)?.mix"
+        :checked="view.split !== null"
+        title="The take's own frame beside the edit's (Y)"
+        @change="view.toggleSplit"
+      >
+        Split view: take, edit
+      </CheckRow>
     </template>
   </div>
 </template>

@@ -45,7 +45,7 @@ const made = computed(() => {
   const clip = view.derivedClip
   if (!clip?.mix) return ''
   const count = (...hows: How[]) =>
-    steps.value.filter((step, i) => step !== HIDDEN && hows.includes(howOn(clip, clip.first + i))).length
+    steps.value.filter((step, i) => step !== HIDDEN && hows.includes(howOn(clip.mix, clip.first + i))).length
   const counts = [
     `${count('draft', 'fine')} flow`,
     `${count('blend')} blend`,
@@ -58,7 +58,7 @@ const made = computed(() => {
 function isReady(n: number): boolean {
   const pair = view.derivedClip?.mix && pairOn(view.derivedClip.mix, n)
   const sha256 = view.take?.media.sha256
-  return !!pair && !!sha256 && flows.ready(sha256, pair[0]!.source, pair[1]!.source) !== undefined
+  return !!pair && !!sha256 && flows.ready(sha256, pair) !== undefined
 }
 const hidden = computed(() => steps.value.filter((step) => step === HIDDEN).length)
 
@@ -76,7 +76,7 @@ const { width } = useCanvas(canvas, (context, w, height) => {
       context.fillStyle = token('paper-line')
       return context.fillRect(x, 0, perFrame + 0.5, height)
     }
-    drawMade(context, howOn(clip, clip.first + i), clip.first + i, x, perFrame, height)
+    drawMade(context, howOn(clip.mix, clip.first + i), clip.first + i, x, perFrame, height)
     if (step === 1) return
     context.fillStyle = token(step === 0 ? 'repeat' : 'mid')
     const tall = step === 0 ? height - 4 : 4

@@ -7,6 +7,7 @@ minds: pictures that are held evenly. A cure acts on all of its group.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from fractions import Fraction
 
@@ -24,6 +25,7 @@ from izmet.core.document.edit import Between, Clip, Edit, Take
 from izmet.core.document.words import counted
 from izmet.core.following.derived import Derived
 from izmet.core.following.montage import Trouble, TroubleKind
+from izmet.core.retime.floor import held_frames
 
 WORST_FIRST: tuple[TroubleKind, ...] = (
     "hidden tie", "loose", "gap", "hidden", "overlap", "stutter", "turn", "even cadence"
@@ -68,6 +70,8 @@ def _cause(edit: Edit, trouble: Trouble) -> str:
         return CAUSES[trouble.kind]
     take = edit.take(edit.clip(trouble.clip).take)
     of, into = _fps(take.distinct), f"{float(edit.rate):.4g}"
+    if (held := held_frames(take)) > math.ceil(take.rate / take.distinct):
+        return f"{of}, some frames held for {held}"
     if take.distinct >= edit.rate:
         return f"{of} slowed below the edit's {into}"
     return f"{of} in an edit of {into}"
@@ -98,7 +102,11 @@ def _tied(edit: Edit, derived: Derived) -> Iterator[Repair]:
 
 
 def _smoothed(edit: Edit, clips: list[Clip]) -> Iterator[Repair]:
-    held = tuple(clip.id for clip in clips if edit.motion_of(clip).between == "held")
+    held = tuple(
+        clip.id
+        for clip in clips
+        if edit.motion_of(clip).between == "held" and any(span.motion is None for span in clip.spans)
+    )
     if held:
         ways: list[tuple[str, Between]] = [("Smooth", "automatic"), ("Blend", "blended")]
         for label, between in ways:
