@@ -294,6 +294,21 @@ def test_no_mix_reaches_over_a_cut_or_a_flash_inside_a_take(motion, speed, rever
         assert derive(edit, {"dive": known}).clips[0].smoothness.repeats == 0
 
 
+@given(st.sampled_from([BLENDED, FLOWING, AUTOMATIC]), st.booleans(), st.integers(385, 415))
+def test_a_person_may_break_at_any_frame_of_a_picture_that_is_held(motion, reversed, frame):
+    edit = one_clip(motion, (0.4, 0.4), ("60", "60"), distinct="20", reversed=reversed, tied=False)
+    for at in (frame, 4000):  # one beyond the take's end breaks nothing
+        edit = do.apply(edit, do.SetBreak(take="dive", frame=at))
+    known = {"dive": TakePictures(np.arange(800) // 3)}
+    mix = frames_shown(edit, known).mixes[0]
+    later = mix.pictures // 3 >= frame // 3
+    assert (later.all(axis=1) | ~later.any(axis=1)).all()
+    assert later.any()
+    assert not later.all()
+    again = do.apply(edit, do.SetBreak(take="dive", frame=frame, again=True))
+    assert again.takes[0].breaks == (4000,)
+
+
 @given(motions, st.booleans())
 def test_a_moment_that_is_not_guarded_is_mixed_as_any_other_and_still_lands(motion, reversed):
     edit = one_clip(motion, (0.4, 0.4), reversed=reversed)

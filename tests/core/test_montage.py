@@ -827,6 +827,16 @@ def test_what_stutters_is_told_by_its_cause_and_mended_at_once(rate, count, spee
             )
 
 
+def test_a_take_that_holds_some_frames_longer_is_not_said_to_be_slowed():
+    edit = rates_met("24", 4, 1.0)
+    quick = edit.takes[1].model_copy(update={"held": 2})
+    edit = edit.model_copy(update={"takes": (edit.takes[0], quick)})
+    held = {"quick": TakePictures(np.arange(4000) // 2)}
+    derived = derive(edit, held)
+    causes = [group.cause for group in grouped(edit, derived, montage(edit, derived).troubles)]
+    assert "60 fps, some frames held for 2" in causes
+
+
 def rates_met(rate: str, count: int, speed: float) -> Edit:
     """An edit of 60 frames a second with clips of a take of that rate, and of a slowed one of 60."""
     takes = tuple(

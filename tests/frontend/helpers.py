@@ -44,6 +44,7 @@ STORES = (
     "stores/shelf",
     "stores/view",
 )
+COMPOSABLES = ("composables/useFlow", "composables/useThumbs")
 
 BUILD = """
 import { build } from 'vite'
@@ -119,7 +120,7 @@ def built() -> Path:
     atexit.register(shutil.rmtree, folder, ignore_errors=True)
     entry = folder / "entry.ts"
     lib = [f"export * as {name} from '{FRONTEND}/src/lib/{name}.ts'" for name in MODULES]
-    rest = [f"export * from '{FRONTEND}/src/{path}.ts'" for path in (*STORES, "composables/useThumbs")]
+    rest = [f"export * from '{FRONTEND}/src/{path}.ts'" for path in (*STORES, *COMPOSABLES)]
     entry.write_text("\n".join([*lib, *rest, "export { createPinia, setActivePinia } from 'pinia'"]))
     build = ["node", "--input-type=module", "-e", BUILD, "--", str(entry), str(folder / "out")]
     subprocess.run(build, cwd=FRONTEND, check=True, timeout=120)

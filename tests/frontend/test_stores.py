@@ -183,3 +183,14 @@ def test_a_picture_that_is_not_there_is_not_asked_for_at_every_drawing(laid, scr
     assert screen.call("thumbs.thumb", take["media"]["sha256"], take["frames"] + 7) is None
     asked = f"GET /api/assets/{take['media']['sha256']}/frames/{take['frames'] + 7}"
     assert screen.asked.count(asked) == 1
+
+
+def test_flow_is_asked_for_once_whether_it_is_there_or_not(laid, screen):
+    take = laid["edit"]["takes"][0]
+    sha256, frames = take["media"]["sha256"], take["frames"]
+    for first, is_there in ((0, True), (frames + 7, False)):
+        pair = {"first": first, "second": first + 1}
+        for _ in range(3):
+            screen.call("flows.get", sha256, pair)
+        assert screen.asked.count(f"GET /api/assets/{sha256}/flow") == (1 if is_there else 2)
+        assert (screen.call("flows.ready", sha256, pair) is not None) == is_there

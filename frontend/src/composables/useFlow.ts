@@ -6,6 +6,7 @@
 import { ref } from 'vue'
 import { bytes, flowOf } from '@/api/client'
 import { Budget } from '@/lib/budget'
+import { AGAIN_MS } from '@/lib/news'
 import { pairFlow, TWO_SCENES, type PairFlow } from '@/lib/pairFlow'
 import type { Pair } from '@/lib/stack'
 
@@ -25,6 +26,8 @@ interface Asked {
 const kept = new Budget<{ flow: Found }>(BYTES)
 const waiting = new Map<string, Asked>()
 const running = new Set<string>()
+/** What could not be had: it may be there later, and need not be asked for all the while. */
+const missed = new Set<string>()
 /** How many were told so far: what shows which are there watches it. */
 const count = ref(0)
 const idle = ref(true)
@@ -42,6 +45,10 @@ function pump(): void {
 async function fetched({ key, told }: Asked): Promise<void> {
   const found = await bytes(key).catch(() => undefined)
   if (found) kept.set(key, { flow: pairFlow(found) }, found.byteLength)
+  else {
+    missed.add(key)
+    setTimeout(() => missed.delete(key), AGAIN_MS)
+  }
   running.delete(key)
   count.value += 1
   for (const tell of told) tell()
@@ -59,7 +66,7 @@ export const flows = {
   /** Have the motion of two frames looked for, and wait until it is there or cannot be had. */
   get(sha256: string, { first, second }: Frames): Promise<void> {
     const key = flowOf(sha256, first, second)
-    if (kept.get(key)) return Promise.resolve()
+    if (kept.get(key) || missed.has(key)) return Promise.resolve()
     return new Promise((tell) => {
       const asked = waiting.get(key)
       if (asked) return void asked.told.push(tell)

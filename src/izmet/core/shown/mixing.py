@@ -105,9 +105,12 @@ class _Held:
         begins = np.diff(pictures.distinct, prepend=pictures.distinct[0] - 1) != 0
         first = np.flatnonzero(begins)
         last = np.append(first[1:], take.frames) - 1
+        run = np.cumsum(begins) - 1
         breaks = np.union1d(pictures.breaks, np.array(take.breaks, np.int64))
-        scene = np.searchsorted(breaks, first, side="right")
-        return _Held(np.cumsum(begins) - 1, first, last, scene, held_frames(take))
+        # A picture is of one scene, whichever of its frames a break is put on.
+        broken = np.unique(run[breaks[breaks < take.frames]])
+        scene = np.searchsorted(broken, np.arange(len(first)), side="right")
+        return _Held(run, first, last, scene, held_frames(take))
 
     def begun(self, picture: Grid, way: Grid) -> Grid:
         """Where a picture begins on the way, shape as given."""
