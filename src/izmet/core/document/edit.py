@@ -596,6 +596,11 @@ class Clip(Frozen):
             ways.append(0 if still else -1 if isinstance(shape, Rewind) != self.reversed else 1)
         return tuple(ways)
 
+    @cached_property
+    def spans_move(self) -> bool:
+        """Whether any of its spans has a motion of its own. A drag asks it of every clip."""
+        return any(span.motion is not None for span in self.spans)
+
     @property
     def changed_by_hand(self) -> bool:
         """Whether it runs otherwise than its recipe made it."""

@@ -53,11 +53,11 @@ def mixes_of(edit: Edit, curves: Sequence[Curve], counted: Counted, beside: int)
     """
     found = {}
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
-        motions = edit.motions_of(clip)
-        if not all(motion.as_it_is for motion in motions):
-            mix = _mix_of(edit, clip, curve, motions, counted.get(clip.take), beside)
-            if mix is not None:
-                found[place] = mix
+        if edit.motion_of(clip).as_it_is and not clip.spans_move:
+            continue
+        mix = _mix_of(edit, clip, curve, edit.motions_of(clip), counted.get(clip.take), beside)
+        if mix is not None:
+            found[place] = mix
     return found
 
 
