@@ -346,6 +346,21 @@ def test_each_span_has_its_own_motion_and_is_seen_as_a_clip_that_has_it_througho
         do.apply(edit, do.SetMotion(span=0, shutter=90))
 
 
+def test_automatic_flow_is_left_out_where_it_is_worth_nothing():
+    edit = one_clip(AUTOMATIC, (0.37, 0.37), ("60", "60"), tied=False, reversed=True)
+    frames = np.arange(800)
+    known = TakePictures(frames, still=frames < HIT, far=frames >= HIT + 10)
+    mix = frames_shown(edit, {"dive": known}).mixes[0]
+    together = (mix.weights > 0).sum(axis=1) > 1
+    for how, of in (("still", frames < HIT), ("far", frames >= HIT + 10)):
+        rows = together & of[mix.pictures.max(axis=1)]
+        assert rows.sum() > 10
+        assert {HOWS[number] for number in mix.how[rows]} == {how}
+    assert {HOWS[number] for number in mix.how[together]} == {"still", "draft", "far"}
+    wished = frames_shown(edit.model_copy(update={"motion": FLOWING}), {"dive": known}).mixes[0]
+    assert not {"still", "far"} & {HOWS[number] for number in wished.how}
+
+
 def test_what_is_automatic_flows_where_it_is_slow_and_is_blurred_where_it_is_fast():
     """By itself the shutter is closed at the take's own speed, and open by 180 degrees from twice that on."""
     slow, own, fast = (

@@ -50,7 +50,7 @@ def middle(first: np.ndarray, second: np.ndarray, quality: str, part: float = 0.
 @given(st.floats(-7, 7), st.floats(-5, 5), st.sampled_from([0.25, 0.5, 0.8]), st.sampled_from(QUALITIES))
 def test_a_known_motion_is_found_and_gone_in_part(dx, dy, part, quality):
     first, second = texture(0, 0), texture(dx, dy)
-    flow = flow_of(first, second, quality).at(SIZE)
+    flow = flow_of(first, second, quality)
     inside = (slice(16, -16), slice(16, -16))
     np.testing.assert_allclose(np.median(flow.forth[inside], axis=(0, 1)), (dx, dy), atol=0.3)
     expected = texture(dx * part, dy * part)
@@ -117,6 +117,28 @@ def test_pictures_of_any_size_and_shape_flow(quality, size):
     assert np.isfinite(flow.forth).all()
     for plane, like in zip(between(first, second, flow, 0.4), first, strict=True):
         assert plane.shape == like.shape
+
+
+@pytest.mark.parametrize("quality", QUALITIES)
+@pytest.mark.parametrize("size", [(1280, 720), (1918, 1078)])
+def test_large_pictures_move_as_small_ones_do_without_a_seam(monkeypatch, quality, size):
+    """Motion is found in smaller ones, and rows are worked on in bands: they meet as if there were one."""
+
+    def large(dx: float) -> Planes:
+        luma = np.ascontiguousarray(cv2.resize(texture(dx, 0), size, interpolation=cv2.INTER_CUBIC))
+        return Planes(luma, *[np.ascontiguousarray(luma[::2, ::2])] * 2)
+
+    first, expected, second = (large(3 * k) for k in (0, 0.4, 1))
+    flow = flow_of(first.y, second.y, quality)
+    assert flow.by > 1
+    seen = between(first, second, flow, 0.4)
+    for mine, told in zip(seen, expected, strict=True):
+        edge = mine.shape[1] // 12
+        assert psnr(told[:, edge:-edge], mine[:, edge:-edge]) > 34
+    for pixels in (1, 1 << 30):
+        monkeypatch.setattr("izmet.picture.flow.BAND_PIXELS", pixels)
+        for mine, again in zip(seen, between(first, second, flow, 0.4), strict=True):
+            assert abs(mine.astype(int) - again).max() <= 1
 
 
 def torn(kind: str, at: float) -> np.ndarray:

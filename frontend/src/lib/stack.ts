@@ -11,7 +11,7 @@ export type Mix = NonNullable<DerivedClip['mix']>
 type Placing = Derived['map']['placings'][number]
 /** Source frames that are seen together on an output frame, and what part each has; 1 in all. */
 type Row = { source: number; weight: number }[]
-export type How = 'as it is' | 'guarded' | 'blend' | 'blur' | 'draft' | 'fine'
+export type How = 'as it is' | 'guarded' | 'blend' | 'still' | 'far' | 'blur' | 'draft' | 'fine'
 /** Two source frames of a take, the earlier one first, and how far an instant is on the way to the later one. */
 export interface Pair {
   first: number

@@ -48,6 +48,8 @@ class FrameTable:
             0..255 for the take's greatest change, shape (frames,).
         restarts: whether the file's own clock starts again somewhere, and the stamps go on.
         breaks: source frames on which another scene begins, or light comes at once, rising.
+        still, far: which source frames hold a picture that hardly differs from the one before it, or
+            has moved far since, shape (frames,).
     """
 
     rate: Fraction
@@ -59,6 +61,8 @@ class FrameTable:
     distinct_of: Ints
     motion: NDArray[np.uint8]
     breaks: Ints
+    still: NDArray[np.bool_]
+    far: NDArray[np.bool_]
     restarts: bool = False
 
     def __len__(self) -> int:
@@ -67,7 +71,7 @@ class FrameTable:
     @property
     def pictures(self) -> TakePictures:
         """What an edit is told of its pictures."""
-        return TakePictures(self.distinct_of, self.breaks)
+        return TakePictures(self.distinct_of, self.breaks, self.still, self.far)
 
     @property
     def left_out(self) -> int:
@@ -93,6 +97,8 @@ class FrameTable:
                 looks=self.distinct_of,
                 motion=self.motion,
                 breaks=self.breaks,
+                still=self.still,
+                far=self.far,
                 restarts=self.restarts,
             )
 
@@ -112,6 +118,8 @@ class FrameTable:
                 motion=held["motion"],
                 restarts=bool(held["restarts"]),
                 breaks=held["breaks"],
+                still=held["still"],
+                far=held["far"],
             )
 
 
@@ -138,8 +146,9 @@ def build_table(stamps: Ints, tick: Fraction, change: Floats, most: Floats) -> F
     longest = max(lengths, key=lambda part: lengths[part])
     distinct_of = np.cumsum(is_new, dtype=np.int64) - 1
     motion = np.round(255 * held(changes, is_new) / max(changes.max(), 1e-9)).astype(np.uint8)
+    never = np.zeros(len(picture), bool)
     return FrameTable(
-        rate, rate * longest, stretches, steady, stamps, picture, distinct_of, motion, NO_FRAMES
+        rate, rate * longest, stretches, steady, stamps, picture, distinct_of, motion, NO_FRAMES, never, never
     )
 
 

@@ -42,10 +42,10 @@ def kept_flow(folder: Path | None, said: str, find: Callable[[], Flow]) -> Flow:
 
 def _read(file: Path) -> Flow:
     with np.load(file) as held:
-        is_fine, is_cut, astray = held["facts"].tolist()
+        by, is_fine, is_cut, astray = held["facts"].tolist()
         forth, back = (held[name].astype(np.float32) for name in ("forth", "back"))
-        trust = held["trust"].astype(np.float32) / 255
-    return Flow(forth, back, trust, bool(is_fine), bool(is_cut), astray)
+        trust = held["trust"]
+    return Flow(forth, back, trust, int(by), bool(is_fine), bool(is_cut), astray)
 
 
 def _write(file: Path, flow: Flow) -> None:
@@ -56,8 +56,8 @@ def _write(file: Path, flow: Flow) -> None:
                 begun,
                 forth=flow.forth.astype(np.float16),
                 back=flow.back.astype(np.float16),
-                trust=np.rint(flow.trust * 255).astype(np.uint8),
-                facts=[flow.is_fine, flow.is_cut, flow.astray],
+                trust=flow.trust,
+                facts=[flow.by, flow.is_fine, flow.is_cut, flow.astray],
             )
         part.replace(file)
     finally:

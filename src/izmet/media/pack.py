@@ -26,6 +26,7 @@ from izmet.media.faults import writing
 from izmet.media.frametable import FrameTable, build_table
 from izmet.media.order import Clock
 from izmet.media.pictures import decode_all, fit, planes, small_luma
+from izmet.picture import flowing
 from izmet.picture.proposing import breaks
 from izmet.picture.watching import SIZE, Seen, Watcher
 
@@ -117,8 +118,15 @@ def look_at(
     all_seen = watcher.seen()
     table = build_table(np.array(stamps), tick, all_seen.change, all_seen.most)
     seen = all_seen.at(table.picture)
-    broken = breaks(seen, np.diff(table.distinct_of, prepend=-1) > 0, float(table.rate))
-    return Looked(replace(table, restarts=clock.restarted, breaks=broken), seen, clock.dropped)
+    is_new = np.diff(table.distinct_of, prepend=-1) > 0
+    table = replace(
+        table,
+        restarts=clock.restarted,
+        breaks=breaks(seen, is_new, float(table.rate)),
+        still=flowing.still(seen, is_new),
+        far=flowing.far(seen, is_new),
+    )
+    return Looked(table, seen, clock.dropped)
 
 
 def read_frame(pack: Path, index: Path, frame: int) -> bytes | None:

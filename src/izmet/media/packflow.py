@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import cv2
 import numpy as np
 import simplejpeg
 
@@ -34,14 +35,12 @@ def pack_flow(pack: Path, index: Path, first: int, second: int) -> bytes | None:
         return b""
     high, wide = one.shape
     coarse, fine = ((max(1, wide // by), max(1, high // by)) for by in (COARSE, FINE))
-    small = found.at(coarse)
-    motion = np.concatenate([small.forth, small.back], axis=2) * (wide / coarse[0])
-    trust = np.rint(found.at(fine).trust * 255)
+    small = [np.asarray(cv2.resize(each, coarse)) for each in (found.forth, found.back)]
+    motion = np.concatenate(small, axis=2) * found.by
+    trust = np.asarray(cv2.resize(found.trust, fine), np.uint8)
     sizes = np.array([*coarse, *fine], "<u2")
     astray = np.array(found.astray, "<f4")
-    told: bytes = (
-        sizes.tobytes() + astray.tobytes() + motion.astype("<f2").tobytes() + trust.astype(np.uint8).tobytes()
-    )
+    told: bytes = sizes.tobytes() + astray.tobytes() + motion.astype("<f2").tobytes() + trust.tobytes()
     return told
 
 

@@ -35,7 +35,8 @@ from izmet.picture import composing, flow
 from izmet.sound.mixer import Excerpt, Mixer
 
 log = logging.getLogger(__name__)
-AHEAD = 8
+AHEAD, AHEAD_BYTES = 8, 32 << 20
+"""Pictures that are drawn ahead of the encoder, and how much they may hold."""
 DRAWN = f"sampled {sampling.VERSION} drawn {composing.VERSION} moved {flow.VERSION}"
 """Goes into every part's key: what is drawn otherwise is another part."""
 
@@ -122,7 +123,8 @@ def make_parts(
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
     missing = [part for part in plan if not _taken_up(_file(folder, part))]
     done = len(shown) - sum(len(part.frames) for part in missing)
-    pictures = _ahead(_pictures(edit, takes, missing, folder))
+    ahead = min(AHEAD, max(1, AHEAD_BYTES // (edit.width * edit.height * 3 // 2)))
+    pictures = _ahead(_pictures(edit, takes, missing, folder), ahead)
     try:
         for part in missing:
             final = _file(folder, part)
@@ -165,9 +167,9 @@ def _pictures(
         yield from drawn(edit, takes, part.shown, kept)
 
 
-def _ahead(frames: Iterator[av.VideoFrame]) -> Generator[av.VideoFrame]:
-    """The same frames, made in a thread that runs a few ahead; its errors come out here."""
-    ready: queue.Queue[av.VideoFrame | BaseException | None] = queue.Queue(AHEAD)
+def _ahead(frames: Iterator[av.VideoFrame], most: int) -> Generator[av.VideoFrame]:
+    """The same frames, made in a thread that runs some ahead; its errors come out here."""
+    ready: queue.Queue[av.VideoFrame | BaseException | None] = queue.Queue(most)
     stop = threading.Event()
 
     def put(item: av.VideoFrame | BaseException | None) -> None:

@@ -49,6 +49,8 @@ const made = computed(() => {
   const counts = [
     `${count('draft', 'fine')} flow`,
     `${count('blend')} blend`,
+    `${count('still')} blend, hardly moving`,
+    `${count('far')} blend, moving too far for flow`,
     `${count('blur')} blur`,
     `${count('guarded')} kept clean`,
   ]
@@ -98,7 +100,7 @@ function drawMade(
   const isFlow = how === 'draft' || how === 'fine'
   context.fillStyle = token('slow')
   context.globalAlpha = isFlow && !isReady(n) ? 0.35 : 1
-  if (how !== 'blend') context.fillRect(x, 2, Math.max(1, wide * 0.7), 3)
+  if (isFlow || how === 'blur') context.fillRect(x, 2, Math.max(1, wide * 0.7), 3)
   if (how !== 'blur') context.fillRect(x, high - 5, Math.max(1, wide * 0.7), 3)
   context.globalAlpha = 1
 }

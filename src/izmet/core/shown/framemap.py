@@ -34,11 +34,11 @@ Indices = NDArray[np.int32]
 
 LookKind = Literal["flash"]
 Mask = Literal["box", "ellipse", "outside"]
-How = Literal["as it is", "guarded", "blend", "blur", "draft", "fine"]
+How = Literal["as it is", "guarded", "blend", "still", "far", "blur", "draft", "fine"]
 HOWS: tuple[How, ...] = get_args(How)
 """What frames are made of, by number: one picture as it is, or because nothing of the next one may be mixed
-in; two that blend; all that passes while the shutter is open; or two that are moved to one another, as a
-draft or as finely as can be."""
+in; two that blend, for that is wished, or because they hardly differ or moved too far for flow to follow; all
+that passes while the shutter is open; or two that are moved to one another, as a draft or finely."""
 
 
 class Request(NamedTuple):

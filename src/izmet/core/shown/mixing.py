@@ -9,7 +9,9 @@ one: what is mixed is never a picture with its own copy.
 No mix takes in a guarded moment: before its frame only what comes before it is seen, on its
 frame nothing else, at full strength. Nor does any reach over a cut or a flash inside a take.
 What a clip leaves out is not passed by, and one picture is not blended into the next where it is
-held for longer than the take usually holds one, until its usual time before that.
+held for longer than the take usually holds one, until its usual time before that. Automatic flow is
+not looked for where it is worth nothing: between pictures that hardly differ, and such that moved
+too far for it to follow. They blend.
 """
 
 from __future__ import annotations
@@ -89,7 +91,8 @@ class _Held:
 
     ``run`` is the run of each source frame, shape (source frames,); ``first`` and ``last``
     are the source frames of each run, ``scene`` counts those between breaks. Most are ``usual``
-    source frames long at the most.
+    source frames long at the most. ``still`` and ``far`` tell how each differs from the one before,
+    shape (runs,).
     """
 
     run: Frames
@@ -97,6 +100,8 @@ class _Held:
     last: Frames
     scene: Frames
     usual: int
+    still: Flags
+    far: Flags
 
     @staticmethod
     def of(take: Take, known: TakePictures | None) -> _Held:
@@ -110,7 +115,11 @@ class _Held:
         # A picture is of one scene, whichever of its frames a break is put on.
         broken = np.unique(run[breaks[breaks < take.frames]])
         scene = np.searchsorted(broken, np.arange(len(first)), side="right")
-        return _Held(run, first, last, scene, held_frames(take))
+        still, far = (
+            np.zeros(len(first), bool) if flags is None else flags[first]
+            for flags in (pictures.still, pictures.far)
+        )
+        return _Held(run, first, last, scene, held_frames(take), still, far)
 
     def begun(self, picture: Grid, way: Grid) -> Grid:
         """Where a picture begins on the way, shape as given."""
@@ -129,6 +138,12 @@ class _Held:
         run = self.run[picture]
         length: Grid = np.minimum(self.last[run] - self.first[run] + 1, self.usual)
         return length
+
+    def worth(self, seen: Grid, coming: Grid) -> NDArray[np.int8]:
+        """As what two pictures in a row are mixed where that is automatic, numbers in ``HOWS``."""
+        later = np.maximum(self.run[seen], self.run[coming])
+        still, far, flow = (HOWS.index(how) for how in ("still", "far", FLOWS["automatic"]))
+        return np.where(self.still[later], still, np.where(self.far[later], far, flow)).astype(np.int8)
 
     def scene_of(self, picture: Grid) -> Grid:
         """The scene of each picture, shape as given."""
@@ -195,6 +210,8 @@ def _mix(
     how = np.where(at_once, HOWS.index("blend"), HOWS.index("blur"))
     for between, flow in FLOWS.items():
         how[flows & (wanted.between == between)] = HOWS.index(flow)
+    by_itself = flows & (wanted.between == "automatic")
+    how[by_itself] = held.worth(seen[by_itself, middle], coming[by_itself, middle])
     alone = np.where((kept_out & (asked > 0))[:, middle], HOWS.index("guarded"), HOWS.index("as it is"))
     return _merged(int(frames[0]), seen, coming, part, way[:, middle], (how, alone), held)
 

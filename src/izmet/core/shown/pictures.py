@@ -13,10 +13,12 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 
 import numpy as np
+from numpy.typing import NDArray
 
 from izmet.core.document.edit import Take
 from izmet.core.retime.sampling import Frames
 
+Flags = NDArray[np.bool_]
 NO_FRAMES: Frames = np.empty(0, np.int64)
 
 
@@ -27,10 +29,15 @@ class TakePictures:
     Attributes:
         distinct: number of the distinct picture that each source frame holds, shape (source frames,).
         breaks: source frames on which another scene begins, or light comes at once, rising.
+        still: which source frames hold a picture that hardly differs from the one before it, shape
+            (source frames,); None where nobody looked.
+        far: which hold one that has moved too far since for flow to follow, in the same way.
     """
 
     distinct: Frames
     breaks: Frames = field(default_factory=lambda: NO_FRAMES)
+    still: Flags | None = None
+    far: Flags | None = None
 
 
 Counted = Mapping[str, TakePictures]
