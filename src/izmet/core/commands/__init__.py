@@ -57,7 +57,15 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.passes import Alternate, BendBetween, ChangePass, FixPasses, JumpCuts, RemovePass
+from izmet.core.commands.passes import (
+    AddPulse,
+    Alternate,
+    BendBetween,
+    ChangePass,
+    FixPasses,
+    JumpCuts,
+    RemovePass,
+)
 from izmet.core.commands.pins import (
     AddTie,
     ChangeEdge,
@@ -245,6 +253,7 @@ Command = Annotated[
     | JumpCuts
     | Alternate
     | BendBetween
+    | AddPulse
     | ChangePass
     | RemovePass
     | FixPasses

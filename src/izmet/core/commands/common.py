@@ -21,6 +21,7 @@ from izmet.core.document.edit import (
     Jumps,
     Moment,
     Pin,
+    Pulse,
     Select,
     Song,
     Stretch,
@@ -39,7 +40,9 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
-Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Tint | Jumps | Alternation | Bends
+Identified = (
+    Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Tint | Jumps | Alternation | Bends | Pulse
+)
 
 
 class EditCommand(BaseModel):

@@ -21,6 +21,8 @@ from izmet.core.document.edit import (
     Jumps,
     Knot,
     Pin,
+    Pulse,
+    PulseValues,
     Reach,
     Shape,
     Share,
@@ -101,6 +103,17 @@ class BendBetween(OnCues):
         return _added(edit, edit.clip(self.clip), Bends, self)
 
 
+class AddPulse(OnCues):
+    """Move the picture at each of some cues, on top of its run. Ties still land."""
+
+    do: Literal["add-pulse"] = "add-pulse"
+    said: ClassVar[str] = "Pulse"
+    values: PulseValues = PulseValues()
+
+    def on(self, edit: Edit) -> Edit:
+        return _added(edit, edit.clip(self.clip), Pulse, self, self.values)
+
+
 class ChangePass(Asking):
     """Change some values of a pass, the cues that it works on, or whether it works."""
 
@@ -121,11 +134,14 @@ class ChangePass(Asking):
     strength: Share | None = None
     reach: Reach | None = None
     softness: Share | None = None
+    pulse: PulseValues | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         before = _find(clip, self.id)
-        changes = self.model_dump(exclude={"do", "clip", "id", "works"}, exclude_none=True)
+        changes = self.model_dump(exclude={"do", "clip", "id", "works", "pulse"}, exclude_none=True)
+        if self.pulse is not None:
+            changes |= {name: getattr(self.pulse, name) for name in self.pulse.model_fields_set}
         if self.works is not None:
             changes["on"] = self.works
         if not changes or not changes.keys() <= type(before).model_fields.keys():
@@ -155,7 +171,10 @@ class RemovePass(Asking):
 
 
 class FixPasses(Asking):
-    """Make plain pins of the passes of a clip that are on. It runs as it did, tied to their cues no more."""
+    """Make plain pins of the passes of a clip that are on. It runs as it did, tied to their cues no more.
+
+    Pulses stay what they are.
+    """
 
     do: Literal["fix-passes"] = "fix-passes"
     said: ClassVar[str] = "Make pins of what is repeated at cues"
@@ -163,10 +182,13 @@ class FixPasses(Asking):
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
-        off = [each for each in clip.passes if not each.on]
-        if len(off) == len(clip.passes):
+        kept = [each for each in clip.passes if not each.on or isinstance(each, Pulse)]
+        if len(kept) == len(clip.passes):
             raise Refusal(
-                "no-passes", "No pass of this clip is on.", Place.of(clip.id), "Switch one on first."
+                "no-passes",
+                "No pass of this clip that could be pins is on.",
+                Place.of(clip.id),
+                "Switch one on.",
             )
         curve, ids = solve(edit, clip), new_ids("pin", clip.pins)
         pins, spans = [clip.pins[0]], list[Shape]()
@@ -178,12 +200,18 @@ class FixPasses(Asking):
             else:
                 spans.append(clip.spans[index])
             pins.append(end)
-        return with_clip(edit, clip, pins=pins, spans=spans, passes=off)
+        return with_clip(edit, clip, pins=pins, spans=spans, passes=kept)
 
 
-def _added(edit: Edit, clip: Clip, kind: type[Jumps | Alternation | Bends], command: OnCues) -> Edit:
+def _added(
+    edit: Edit,
+    clip: Clip,
+    kind: type[Jumps | Alternation | Bends | Pulse],
+    command: OnCues,
+    more: PulseValues | None = None,
+) -> Edit:
     """The edit with one more pass on a clip. Raises Refusal where it would do nothing."""
-    values = command.model_dump(exclude={"do", "clip"})
+    values = command.model_dump(exclude={"do", "clip", "values"}) | (more.model_dump() if more else {})
     new = kind.model_validate({"id": new_id("pass", clip.passes), **values})
     _check_cues(edit, clip, new)
     return with_clip(edit, clip, passes=[*clip.passes, new])
@@ -193,6 +221,16 @@ def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
     """Refuse cues that are not there, or of which none lies inside a span that a pass works on."""
     frames = [edit.frame_of(cue) for cue in cues_of(edit, each)]
     bare = clip.model_copy(update={"passes": ()})
+    if isinstance(each, Pulse):
+        curve = solve(edit, bare)
+        if not any(curve.first <= n <= curve.last for n in frames):
+            raise Refusal(
+                "no-cue-there",
+                "None of these cues lies on the clip.",
+                where=Place.of(clip.id),
+                remedy="Choose cues between its first frame and its last.",
+            )
+        return
     worked = [
         segment
         for shape, segment in zip(clip.spans, solve(edit, bare).segments, strict=True)

@@ -518,7 +518,63 @@ class Bends(Pass):
     softness: Share = 1.0
 
 
-AnyPass = Annotated[Jumps | Alternation | Bends, Field(discriminator="kind")]
+PulsePattern = Literal["step", "push", "to-and-fro", "wander", "again", "dash"]
+PulseUnit = Literal["frames", "seconds", "share"]
+Easing = Literal["straight", "soft", "sharp", "ease", "ease-in", "ease-out", "ease-in-out"]
+PulseAmount = Annotated[float, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+Amounts = Annotated[tuple[PulseAmount, ...], Field(min_length=1, max_length=16)]
+EffectFrames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
+
+
+class ToothAmount(Frozen):
+    """What one tooth of a pulse moves by, in place of what the pulse says of it; in the pulse's unit."""
+
+    cue: Id
+    amount: PulseAmount
+
+
+class PulseValues(Frozen):
+    """What a pulse does at each of its cues.
+
+    A ``step`` moves on and stays, a ``push`` comes back, ``to-and-fro`` steps by each of its ``amounts`` in
+    turn, ``wander`` steps to a place by chance, up to its amount from the run on either side, the same
+    for one ``seed``; with ``again`` each cue starts anew what was seen from the first one on; a ``dash`` runs
+    ahead and waits for the run until the next cue. Amounts are source frames, seconds of the take, or
+    shares of what the take has left; below 0 they go against the clip's way. They are ``growth`` times as
+    large from tooth to tooth, and follow the strength of their cues ``by_strength``.
+
+    A move begins ``early`` output frames before its cue, takes ``attack`` frames along ``rise``, and
+    a push comes back over ``release`` along ``fall``. Of the cues those of ``least`` strength count, and of
+    those every ``every``-th from the ``first`` to the ``last``, counted from 1; ``silent`` ones rest.
+    """
+
+    pattern: PulsePattern = "step"
+    amounts: Amounts = (6.0,)
+    unit: PulseUnit = "frames"
+    attack: EffectFrames = 5
+    release: EffectFrames = 10
+    rise: Easing = "soft"
+    fall: Easing = "soft"
+    by_strength: Share = 0.0
+    growth: Annotated[float, Field(ge=0.1, le=10)] = 1.0
+    early: Annotated[int, Field(ge=-1000, le=1000)] = 0
+    least: Share = 0.0
+    every: Annotated[int, Field(ge=1, le=1000)] = 1
+    first: Annotated[int, Field(ge=1, le=MOST_PINS)] = 1
+    last: Annotated[int, Field(ge=1, le=MOST_PINS)] | None = None
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+    at_end: Literal["stop", "turn"] = "stop"
+    silent: Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)] = ()
+    own: Annotated[tuple[ToothAmount, ...], Field(max_length=MOST_PINS)] = ()
+
+
+class Pulse(Pass, PulseValues):
+    """A move of the picture at each cue, on top of the run: ``p(n) = base(n) + Σ pulses``."""
+
+    kind: Literal["pulse"] = "pulse"
+
+
+AnyPass = Annotated[Jumps | Alternation | Bends | Pulse, Field(discriminator="kind")]
 
 
 OverlapKind = Literal["dissolve", "wipe", "push", "iris", "zoom", "spin", "dip"]
@@ -651,7 +707,6 @@ BlendMode = Literal[
 """How a colour and what lies beneath it are seen as one, as in W3C Compositing and Blending Level 1."""
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 Amount = Annotated[float, Field(gt=0, le=1)]
-EffectFrames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 
 
 class Accent(Frozen):
@@ -745,7 +800,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[12] = 12
+    version: Literal[13] = 13
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate

@@ -89,9 +89,14 @@ def _guards(document: Document) -> Document:
     return document
 
 
+def _pulses(document: Document) -> Document:
+    """12 → 13: a clip's passes may move its picture at each cue, on top of its run."""
+    return document
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards,
+    _shapes, _guards, _pulses,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

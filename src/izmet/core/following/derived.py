@@ -62,6 +62,38 @@ class DerivedSpan(BaseModel):
     values: list[SpanValue]
 
 
+class DerivedTooth(BaseModel):
+    """What a pulse does at one cue: from output frame ``n`` on, by so many source frames along the clip's
+    way; one that is ``silent`` would."""
+
+    cue: str
+    n: int
+    amount: float
+    silent: bool
+
+
+class DerivedPulse(BaseModel):
+    """A pulse that is on: its teeth, how many ``times`` as large its amounts may be, the other pulses as they
+    are, and the cue at which the take runs out then; null where it never does."""
+
+    id: str
+    teeth: list[DerivedTooth]
+    times: float
+    runs_out: str | None
+
+
+class DerivedPulses(BaseModel):
+    """All pulses of a clip that are on, and the source frames that they leave ``before`` and ``after``.
+
+    ``runs_back``: somewhere the picture runs against the clip's way.
+    """
+
+    before: float
+    after: float
+    runs_back: bool
+    pulses: list[DerivedPulse]
+
+
 class DerivedMix(Columns):
     """Which pictures of a clip are seen together, for each output frame from ``first``: columns of source
     frames, and as many of their weights, which add up to 1. ``how`` is what each frame is made of: 0 one
@@ -94,6 +126,7 @@ class DerivedClip(Columns):
     mix: DerivedMix | None
     smoothness: Smoothness
     changed_by_hand: bool
+    pulses: DerivedPulses | None
     landings: list[Landing]
 
 

@@ -9,12 +9,13 @@ looked at only where those lie.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from izmet.core.document.edit import Clip, Edit, Hold
+from izmet.core.document.edit import Clip, Edit, Hold, Pin
+from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.following.derived import (
     Derived,
     DerivedClip,
@@ -24,13 +25,18 @@ from izmet.core.following.derived import (
     DerivedMix,
     DerivedPin,
     DerivedPlacing,
+    DerivedPulse,
+    DerivedPulses,
     DerivedSpan,
+    DerivedTooth,
 )
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import floor_of, smooth_floor
 from izmet.core.retime.handles import span_values
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.profile import Floats
+from izmet.core.retime.pulses import Pulses
+from izmet.core.retime.room import room_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
@@ -225,7 +231,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
         lambda: DerivedClip.model_construct(
             id=clip.id,
             first=curve.first,
-            pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, (n, p) in zip(clip.pins, curve.pins, strict=True)],
+            pins=[DerivedPin(id=pin.id, n=n, p=p) for pin, n, p in _pins(clip, curve)],
             spans=[_span(edit, clip, curve, index, seen) for index in range(len(clip.spans))],
             floor=floor_of(edit, clip),
             source=np.round(curve.source, DRAWN_DECIMALS).astype(np.float32),
@@ -234,8 +240,35 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
             mix=None if mix is None else _mix(mix),
             smoothness=smoothness(seen, curve.first),
             changed_by_hand=clip.changed_by_hand,
+            pulses=None if curve.pulses is None else _pulses(curve, curve.pulses),
             landings=landings(edit, clip, curve, shown, passed),
         ),
+    )
+
+
+def _pins(clip: Clip, curve: Curve) -> Iterator[tuple[Pin, float, float]]:
+    """The pins of a clip, and where they stand: pulses move those that nothing holds."""
+    n = np.array([at.n for at in curve.pins])
+    p = np.array([at.p for at in curve.pins]) if curve.pulses is None else curve.at(n)[0]
+    yield from zip(clip.pins, n.tolist(), p.tolist(), strict=True)
+
+
+def _pulses(curve: Curve, pulses: Pulses) -> DerivedPulses:
+    room = room_of(pulses, curve.frames.astype(np.float64))
+    ways = pulses.way * np.diff(curve.source)
+    return DerivedPulses(
+        before=room.before,
+        after=room.after,
+        runs_back=bool((ways < -FRAME_TOLERANCE).any()),
+        pulses=[
+            DerivedPulse(
+                id=part.pulse.id,
+                teeth=[DerivedTooth(**tooth._asdict()) for tooth in part.teeth],
+                times=each.times,
+                runs_out=each.cue,
+            )
+            for part, each in zip(pulses.parts, room.pulses, strict=True)
+        ],
     )
 
 

@@ -3,7 +3,8 @@
 Each becomes steps (``steps``) of every span that holds some of its cues. Their factors are
 chosen so that the span ends where it ended, so no pin moves and every tie still lands.
 Passes work on one another in their order, but bends come first: they move what lies beneath
-them in time, and a jump is seen on the frame of its cue.
+them in time, and a jump is seen on the frame of its cue. Pulses work on the whole clip
+(``pulses``), over all of these.
 """
 
 from __future__ import annotations
@@ -13,7 +14,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from izmet.core.document.edit import Alternation, AnyPass, Bends, Clip, Dip, Edit, Jumps, Rewind, Shape, Swell
+from izmet.core.document.edit import (
+    Alternation,
+    AnyPass,
+    Bends,
+    Clip,
+    Dip,
+    Edit,
+    Jumps,
+    Pulse,
+    Rewind,
+    Shape,
+    Swell,
+)
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
@@ -50,7 +63,7 @@ def with_passes(edit: Edit, clip: Clip, segments: Sequence[Segment], frames: int
     """
     found = list(segments)
     for each in sorted(clip.passes, key=lambda each: not isinstance(each, Bends)):
-        if not each.on:
+        if not each.on or isinstance(each, Pulse):
             continue
         early = each.early if isinstance(each, Alternation) else 0
         places = sorted({edit.frame_of(cue) - early for cue in cues_of(edit, each)})
@@ -71,7 +84,9 @@ def works_on(shape: Shape) -> bool:
     return not isinstance(shape, Rewind) and shape.shape != "hold"
 
 
-def _steps(clip: Clip, each: AnyPass, segment: Segment, edges: Floats, before: int) -> Steps:
+def _steps(
+    clip: Clip, each: Jumps | Alternation | Bends, segment: Segment, edges: Floats, before: int
+) -> Steps:
     """What a pass makes of a span, when it has passed some cues ``before``."""
     marks = np.concatenate([[0.0], segment.travelled(edges)[0], [segment.way * segment.displacement]])
     pieces, total = np.diff(marks), marks[-1]

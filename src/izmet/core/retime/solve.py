@@ -25,6 +25,8 @@ from izmet.core.retime.inside import check_inside
 from izmet.core.retime.passes import cues_of, with_passes
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of
 from izmet.core.retime.profile import Floats, Profile
+from izmet.core.retime.pulses import Pulses, pulses_on
+from izmet.core.retime.room import check_room
 from izmet.core.retime.sampling import Directions, Frames, Jumps, directions, pictures_shown
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import profile_of
@@ -40,12 +42,14 @@ SEGMENT_BYTES, FRAME_BYTES = 1600, 26
 class Curve:
     """A clip's retiming: one segment for each span, one after the other.
 
-    Of what they lay out, the clip shows the output frames from ``since`` on and before ``until``.
+    Of what they lay out, moved by its ``pulses``, the clip shows the output frames from ``since`` on
+    and before ``until``.
     """
 
     segments: tuple[Segment, ...]
     since: int | None = None
     until: int | None = None
+    pulses: Pulses | None = None
 
     @cached_property
     def pins(self) -> tuple[Fixed, ...]:
@@ -75,8 +79,10 @@ class Curve:
 
         What comes before tells what is seen only where the way rests or turns.
         """
-        onward = len({segment.way for segment in self.segments}) == 1 and all(
-            segment.goes_on for segment in self.segments
+        onward = (
+            self.pulses is None
+            and len({segment.way for segment in self.segments}) == 1
+            and all(segment.goes_on for segment in self.segments)
         )
         return range(self.first if onward else self.begins, self.last + 1)
 
@@ -136,6 +142,9 @@ class Curve:
         for segment in self.segments:
             if segment.start.n in frames:
                 source[int(segment.start.n) - frames.start] = segment.start.p
+        if self.pulses is not None:
+            source, speed = self.pulses.over(np.arange(frames.start, frames.stop, dtype=float), source, speed)
+            back = back | self.pulses.jumps_back(frames)
         return source, speed, back
 
     def at(self, n: Floats) -> tuple[Floats, Floats]:
@@ -150,6 +159,8 @@ class Curve:
         for index in np.unique(segment):
             here = segment == index
             position[here], speed[here] = self.segments[index].at(inside[here])
+        if self.pulses is not None:
+            position, speed = self.pulses.over(inside, position, speed)
         return position + self.segments[0].per_frame * speed * (n - inside), speed
 
     def beside(self, n: Frames) -> tuple[Floats, Frames]:
@@ -214,7 +225,9 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     )
     if clip.passes:
         segments = with_passes(edit, clip, segments, take.frames)
-    curve = Curve(segments, since, until)
+    base = Curve(segments)
+    pulses = pulses_on(edit, clip, base)
+    curve = Curve(segments, since, until, pulses)
     if curve.last < curve.first:
         raise Refusal(
             "nothing-left",
@@ -224,6 +237,8 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
         )
     for index, segment in enumerate(curve.segments):
         check_inside(clip, index, segment, take.frames)
+    if pulses is not None:
+        check_room(clip, pulses, curve.frames.astype(np.float64))
     return curve
 
 
