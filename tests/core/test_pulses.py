@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from izmet.core import commands as do
+from izmet.core.commands.repairs import repairs
 from izmet.core.document.edit import CueSelection, Edit, Hold, Pin, PulseValues, Steady, ToothAmount
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
@@ -292,3 +293,34 @@ def test_pulses_on_no_cue_of_the_clip_are_refused():
     drop = next(cue.id for cue in edit.song.cues if cue.kind == "drop" and cue.time == 9.0)
     with pytest.raises(Refusal, match="lies on the clip"):
         do.apply(edit, do.AddPulse(clip="clip-1", cues=(drop,)))
+
+
+@pytest.mark.parametrize(("pattern", "amount", "seed"), [("step", 60.0, 0), ("wander", 300.0, 1)])
+def test_a_pulse_that_does_not_fit_comes_with_what_would_cure_it(pattern, amount, seed):
+    edit = beaten(frozen=True, at=900)
+    values = PulseValues(pattern=pattern, amounts=(amount,), seed=seed)
+    command = do.AddPulse(clip="clip-1", cues=snares(edit), values=values)
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, command)
+    offered = {repair.label: repair.commands for repair in repairs(edit, command, refused.value)}
+    cured = [do.apply(edit, do.Batch(commands=commands)) for commands in offered.values()]
+    assert all(solve(each, each.clips[0]).shown.max() < 1000 for each in cured)
+    said = ["As far as it goes", "Turn round", "Only on the first" if pattern == "step" else "Another draw"]
+    assert all(any(label.startswith(start) for label in offered) for start in said), list(offered)
+    for label, each in zip(offered, cured, strict=True):
+        (pulse,) = each.clips[0].passes
+        if label.startswith("Another draw"):
+            assert (pulse.amounts, pulse.at_end) == ((amount,), "stop")
+            assert pulse.seed != seed
+
+
+def test_a_pulse_is_copied_to_other_clips_on_other_cues():
+    edit = pulsed(beaten(frozen=True), amounts=(7.0,))
+    twin = do.with_(edit.clips[0], id="clip-2", passes=())
+    edit = edit.model_copy(update={"clips": (edit.clips[0], twin)})
+    (pulse,) = edit.clips[0].passes
+    command = do.CopyPass(clip="clip-1", id=pulse.id, clips=("clip-2",), cues=snares(edit)[1:])
+    copied = do.apply(edit, command).clips[1].passes[0]
+    assert (copied.amounts, copied.cues) == ((7.0,), snares(edit)[1:])
+    same = do.CopyPass(clip="clip-1", id=pulse.id, clips=("clip-2",))
+    assert do.apply(edit, same).clips[1].passes == (pulse,)

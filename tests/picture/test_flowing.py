@@ -1,4 +1,4 @@
-"""Between which pictures flow is looked for: a camera that stands, one that follows, one that is whipped round."""
+"""Between which pictures flow is looked for: a camera that stands, one that pans, one that whips round."""
 
 import cv2
 import numpy as np

@@ -62,6 +62,7 @@ from izmet.core.commands.passes import (
     Alternate,
     BendBetween,
     ChangePass,
+    CopyPass,
     FixPasses,
     JumpCuts,
     RemovePass,
@@ -254,6 +255,7 @@ Command = Annotated[
     | Alternate
     | BendBetween
     | AddPulse
+    | CopyPass
     | ChangePass
     | RemovePass
     | FixPasses

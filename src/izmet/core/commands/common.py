@@ -176,8 +176,13 @@ def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
     """
 
     def mapped(each: AnyPass) -> AnyPass:
-        cues = tuple(dict.fromkeys(new for cue in each.cues if (new := change(cue)) is not None))
-        return each if cues == each.cues else with_(each, cues=cues)
+        cues = tuple(dict.fromkeys(now for cue in each.cues if (now := change(cue)) is not None))
+        new = each if cues == each.cues else with_(each, cues=cues)
+        if not isinstance(new, Pulse) or not (new.silent or new.own):
+            return new
+        silent = [now for cue in new.silent if (now := change(cue)) is not None]
+        own = [with_(tooth, cue=now) for tooth in new.own if (now := change(tooth.cue)) is not None]
+        return with_(new, silent=silent, own=own)
 
     def with_mapped(clip: Clip) -> Clip:
         passes = tuple(map(mapped, clip.passes))

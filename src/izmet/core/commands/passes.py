@@ -28,7 +28,7 @@ from izmet.core.document.edit import (
     Share,
     Steady,
 )
-from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
+from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.passes import cues_of, works_on
@@ -155,6 +155,30 @@ class ChangePass(Asking):
         return with_clip(edit, clip, passes=[after if each is before else each for each in clip.passes])
 
 
+class CopyPass(Asking):
+    """Put a pass of a clip on other clips too, on the same kept selection, or on other cues."""
+
+    do: Literal["copy-pass"] = "copy-pass"
+    said: ClassVar[str] = "Copy what is repeated at cues"
+    keeps: ClassVar[bool] = True
+    clip: Id
+    id: Id
+    clips: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_CLIPS)]
+    cues: Cues | None = None
+    selection: Id | None = None
+
+    def on(self, edit: Edit) -> Edit:
+        copied = _find(edit.clip(self.clip), self.id)
+        if self.cues is not None or self.selection is not None:
+            copied = with_(copied, cues=self.cues or (), selection=self.selection)
+        for id in self.clips:
+            clip = edit.clip(id)
+            each = with_(copied, id=new_id("pass", clip.passes))
+            _check_cues(edit, clip, each)
+            edit = with_clip(edit, clip, passes=[*clip.passes, each])
+        return edit
+
+
 class RemovePass(Asking):
     """Take a pass away; the clip runs as it did without it."""
 
@@ -243,6 +267,14 @@ def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
             where=Place.of(clip.id),
             remedy="Choose cues between two of its pins.",
         )
+
+
+def pulse_after(edit: Edit, command: ChangePass) -> PulseValues:
+    """A pulse as a command asks for it, whether that can be or not."""
+    before = _find(edit.clip(command.clip), command.id)
+    values = before if isinstance(before, Pulse) else PulseValues()
+    said = command.pulse or PulseValues()
+    return with_(values, **{name: getattr(said, name) for name in said.model_fields_set})
 
 
 def _find(clip: Clip, id: str) -> AnyPass:

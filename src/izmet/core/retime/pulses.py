@@ -61,7 +61,8 @@ class Pulsed:
     def goes_on(self) -> bool:
         """Whether it means to move on alone, never back."""
         pulse = self.pulse
-        return pulse.pattern in ("step", "to-and-fro", "dash") and min(pulse.amounts) >= 0
+        onward = pulse.pattern in ("step", "to-and-fro", "dash") and min(pulse.amounts) >= 0
+        return onward and pulse.at_end == "stop"
 
 
 class _Marks(NamedTuple):

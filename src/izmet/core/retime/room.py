@@ -20,6 +20,7 @@ from izmet.core.retime.pulses import Pulsed, Pulses
 TINY = 1e-9
 Flags = NDArray[np.bool_]
 MOST_TIMES = 1000.0
+OUTSIDE_TAKE, RUNS_BACK = "pulse-outside-take", "pulse-runs-back"
 
 
 class PulseRoom(NamedTuple):
@@ -62,7 +63,7 @@ def check_room(clip: Clip, pulses: Pulses, n: Floats) -> None:
             pulses,
             n,
             first,
-            "pulse-outside-take",
+            OUTSIDE_TAKE,
             f"Pulses lead to source frame {p[first]:.0f} at frame "
             f"{n[first]:.0f}, outside the take, which has frames 0 to {pulses.frames - 1}.",
         )
@@ -74,7 +75,7 @@ def check_room(clip: Clip, pulses: Pulses, n: Floats) -> None:
             pulses,
             n,
             first,
-            "pulse-runs-back",
+            RUNS_BACK,
             f"Pulses add more than the clip moves on between its ties: at frame {n[first]:.0f} it would run "
             "back.",
         )
