@@ -24,7 +24,9 @@ export function useCurve(width: Ref<number>, height: number) {
     const spans = (view.derivedClip?.spans ?? []).filter((span) => span.way !== 0)
     const floor = view.derivedClip?.floor || 1
     const low = Math.min(0.4, floor / 1.6, ...spans.map((span) => Math.max(0.06, span.lowest / 1.3)))
-    const high = Math.max(2.6, ...spans.map((span) => span.highest * 1.35))
+    // Pulses come on top of what spans say.
+    const pulsed = view.derivedClip?.pulses ? Math.max(...view.derivedClip.speed) : 0
+    const high = Math.max(2.6, pulsed * 1.2, ...spans.map((span) => span.highest * 1.35))
     const backward = Array.prototype.some.call(view.derivedClip?.speed ?? [], (speed: number) => speed < 0)
     return speedAxis(low, high, height, backward)
   })

@@ -37,6 +37,8 @@ export const useView = forEdit('view', () => {
     set: (what) => (asked.value = what),
   })
   const selection = ref<Selection>({ kind: 'none' })
+  /** The tooth of a pulse that is changed alone. */
+  const tooth = ref<{ pass: string; cue: string } | null>(null)
 
   /** Source frames against seconds of the take at hand. */
   const takeClock = computed(() => frameClock(take.value?.rate ?? '60'))
@@ -186,6 +188,6 @@ export const useView = forEdit('view', () => {
   return {
     playhead, from, to, takeId, takeFrame, looking, unmixed, split, toggleSplit, selection, selectedCues,
     source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
+    tooth, seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
 })

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 /** What is repeated at cues along a clip: on or off, changed, taken away, or made plain pins. */
 import { Trash2 } from '@lucide/vue'
+import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import RowAction from '@/components/RowAction.vue'
+import PulseFields from './PulseFields.vue'
+import RoomGauge from './RoomGauge.vue'
 import { counted } from '@/lib/format'
+import { inkOf, markOf, patternName, type Pass } from '@/lib/pulses'
 import { useEdit } from '@/stores/edit'
 
-type Pass = NonNullable<Clip['passes']>[number]
 type Change = Omit<Extract<Command, { do: 'change-pass' }>, 'do' | 'clip' | 'id'>
 
 const props = defineProps<{ clip: Clip }>()
@@ -18,8 +21,16 @@ const NAMES: Record<Pass['kind'], string> = {
   jumps: 'Jump cuts',
   alternation: 'Slow and fast',
   bends: 'Bends',
+  pulse: 'Pulse',
 }
-const nameOf = ({ kind }: Pass) => NAMES[kind]
+const nameOf = (pass: Pass) =>
+  pass.kind === 'pulse' ? `Pulse: ${patternName(pass.pattern ?? 'step')}` : NAMES[pass.kind]
+const pulses = computed(() => edit.derivedById.get(props.clip.id)?.pulses)
+const derivedOf = (id: string) => pulses.value?.pulses.find((each) => each.id === id)
+/** Which of the pulses that are on it is: that says the colour and the mark of its teeth. */
+const placeOf = (id: string) => pulses.value?.pulses.findIndex((each) => each.id === id) ?? -1
+const fixable = computed(() => props.clip.passes?.some((pass) => pass.kind !== 'pulse'))
+const take = computed(() => edit.takes.find((each) => each.id === props.clip.take))
 const BENDS: { value: 'dip' | 'swell'; text: string }[] = [
   { value: 'dip', text: 'slow' },
   { value: 'swell', text: 'quick' },
@@ -44,6 +55,14 @@ const change = (id: string, values: Change) =>
             :checked="pass.on"
             @change="change(pass.id, { works: ($event.target as HTMLInputElement).checked })"
           />
+          <svg v-if="placeOf(pass.id) >= 0" viewBox="-5 -1 10 9" class="h-3 w-3 shrink-0" aria-hidden="true">
+            <path
+              :d="markOf(placeOf(pass.id))"
+              :fill="`var(--${inkOf(placeOf(pass.id))})`"
+              stroke="var(--paper)"
+              stroke-width="0.7"
+            />
+          </svg>
           <span class="truncate font-semibold">{{ nameOf(pass) }}</span>
           <span class="num ml-auto shrink-0 text-[12px] text-muted">{{ cuesOf(pass) }}</span>
         </label>
@@ -54,7 +73,14 @@ const change = (id: string, values: Change) =>
           <Trash2 :size="15" />
         </RowAction>
       </div>
-      <div class="mt-1 grid grid-cols-2 gap-x-2">
+      <PulseFields
+        v-if="pass.kind === 'pulse'"
+        class="mt-1"
+        :clip="clip.id"
+        :pulse="pass"
+        :derived="derivedOf(pass.id)"
+      />
+      <div v-else class="mt-1 grid grid-cols-2 gap-x-2">
         <template v-if="pass.kind === 'jumps'">
           <NumberField
             label="Skip"
@@ -99,7 +125,9 @@ const change = (id: string, values: Change) =>
         </template>
       </div>
     </div>
+    <RoomGauge v-if="pulses && take" :pulses="pulses" :frames="take.frames" />
     <button
+      v-if="fixable"
       class="btn justify-center"
       title="The clip runs as it does, and follows these cues no more"
       @click="edit.run({ do: 'fix-passes', clip: clip.id })"

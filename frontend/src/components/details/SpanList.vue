@@ -12,6 +12,7 @@ import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
 import ClipWork from './ClipWork.vue'
 import PassList from './PassList.vue'
+import PulseWork from './PulseWork.vue'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
@@ -85,6 +86,7 @@ const sounds = computed(() => {
       </span>
     </button>
     <PassList :clip="clip" />
+    <PulseWork class="mt-1" :clips="[clip]" />
     <ClipWork :clip="clip" />
     <NumberSlider
       v-if="sounds"

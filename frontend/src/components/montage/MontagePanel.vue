@@ -10,6 +10,7 @@ import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useView } from '@/stores/view'
+import PulseWork from '@/components/details/PulseWork.vue'
 import BeatWork from './BeatWork.vue'
 import ClipTable from './ClipTable.vue'
 import CutWork from './CutWork.vue'
@@ -25,6 +26,7 @@ const table = ref(false)
 const filling = ref(!edit.clips.length)
 
 const mine = computed(() => montage.mine)
+const mineClips = computed(() => edit.clips.filter((clip) => mine.value.includes(clip.id)))
 /** Its clips become one take, which can be bent like any other and opened again. */
 function bundle(): void {
   const shots = counted(mine.value.length, 'shot')
@@ -96,6 +98,7 @@ const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
 
     <CutWork />
 
+    <PulseWork v-if="mineClips.length" heading :clips="mineClips" />
     <BeatWork v-if="view.clip" :clip="view.clip" />
 
     <details v-if="view.take">

@@ -8,6 +8,7 @@ import type { SheetPlace } from '@/composables/useSheetLine'
 import { useThumbs } from '@/composables/useThumbs'
 import { speedColour, token } from '@/lib/colours'
 import { CUE_TOKENS } from '@/lib/cues'
+import { inkOf, markOf } from '@/lib/pulses'
 import { ROUNDING } from '@/lib/rounding'
 import { drawWave } from '@/lib/wave'
 import { useEdit } from '@/stores/edit'
@@ -168,7 +169,24 @@ function drawClip(context: CanvasRenderingContext2D, clip: DerivedClip, w: numbe
       context.fillRect(at, CLIPS + STRIP + BAND - 2, 2, 2)
     }
   }
+  drawTeeth(context, clip)
   context.restore()
+}
+
+/** The teeth of a clip's pulses on its band of speed, as on the lane. */
+function drawTeeth(context: CanvasRenderingContext2D, clip: DerivedClip): void {
+  clip.pulses?.pulses.forEach((pulse, place) => {
+    const mark = new Path2D(markOf(place))
+    context.fillStyle = token(inkOf(place))
+    context.strokeStyle = token('paper')
+    for (const tooth of pulse.teeth.filter(({ silent }) => !silent)) {
+      context.save()
+      context.translate(xOf(tooth.n), CLIPS + STRIP + BAND - 8 * (place + 1))
+      context.stroke(mark)
+      context.fill(mark)
+      context.restore()
+    }
+  })
 }
 
 /** Which part of what is seen a layer has on each of its frames. */

@@ -10,6 +10,7 @@ import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import CompareBar from './CompareBar.vue'
 import CurveHandles from './CurveHandles.vue'
+import PulseTeeth from './PulseTeeth.vue'
 
 const LINES = [0.125, 0.25, 0.5, 1, 2, 4, 8, 16]
 const edit = useEdit()
@@ -159,6 +160,7 @@ function addKnot(event: MouseEvent): void {
       @pointerdown="press"
       @dblclick="addKnot"
     />
+    <PulseTeeth v-if="view.derivedClip?.pulses" :curve="curve" :width="width" :height="height" />
     <CurveHandles :curve="curve" :width="width" />
     <CompareBar v-if="view.derivedClip" />
     <p

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+/** Settings to begin a pulse with, on a choice of cues, for one clip or for many. */
+import type { Clip, Command } from '@/api/client'
+import PickList from '@/components/controls/PickList.vue'
+import { useCueChoice } from '@/composables/useCueChoice'
+import { counted } from '@/lib/format'
+import { SETTINGS, type PulseValues } from '@/lib/pulses'
+import { useEdit } from '@/stores/edit'
+import { useNotices } from '@/stores/notices'
+import PulsePicture from './PulsePicture.vue'
+
+const props = defineProps<{ clips: Clip[]; heading?: boolean }>()
+const edit = useEdit()
+const notices = useNotices()
+const { on, choices, kept, cuesOf } = useCueChoice()
+
+/** The chosen cues that lie on a clip, or the kept selection, which is followed. */
+async function onCues(clip: string): Promise<{ cues: string[]; selection?: string }> {
+  if (kept.value) return { cues: [], selection: kept.value.id }
+  const derived = edit.derivedById.get(clip)
+  const [first, count] = [derived?.first ?? 0, derived?.source.length ?? 0]
+  return { cues: await cuesOf(edit.clock.time(first), edit.clock.time(first + count - 1)) }
+}
+
+async function add(values: PulseValues): Promise<void> {
+  const commands: Command[] = []
+  for (const clip of props.clips) {
+    const where = await onCues(clip.id)
+    if (where.selection || where.cues.length)
+      commands.push({ do: 'add-pulse', clip: clip.id, ...where, values })
+  }
+  if (commands.length) await edit.runAll(commands)
+  else notices.news('No such cue lies on the clip.')
+}
+</script>
+
+<template>
+  <details>
+    <summary class="cursor-pointer" :class="heading ? 'heading' : 'text-muted'">Pulses</summary>
+    <div class="mt-1 flex flex-col gap-2">
+      <PickList v-model="on" label="On" :options="choices" />
+      <p v-if="clips.length > 1" class="text-muted">On each of {{ counted(clips.length, 'clip') }}:</p>
+      <div class="grid grid-cols-2 gap-1">
+        <button
+          v-for="setting in SETTINGS"
+          :key="setting.name"
+          class="btn flex-col items-start! gap-0.5 py-1.5!"
+          :title="setting.what"
+          :aria-label="`Pulse: ${setting.name}`"
+          @click="add(setting.values)"
+        >
+          <PulsePicture :course="setting.course" />
+          <span>{{ setting.name }}</span>
+        </button>
+      </div>
+    </div>
+  </details>
+</template>
