@@ -18,8 +18,9 @@ from flask import Flask
 
 from bench.figures import timed, told
 from izmet.core import commands as do
+from izmet.core.commands.common import with_
 from izmet.core.commands.slots import Shot
-from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, Song, Take
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, PulseValues, Song, Take
 from izmet.core.following.derived import DerivedChange, changes
 from izmet.core.following.workings import Workings, workings_of
 from izmet.store import edits
@@ -70,11 +71,13 @@ def core_figures() -> list[bool]:
     _, among = in_bare_requests(lambda step: _drag(many, step), STEPS)
     _, moved = in_bare_requests(_cue_moved(), STEPS)
     filled, _ = in_bare_requests(lambda step: _filled(), 5)
+    _, pulsed = in_bare_requests(_pulse_dragged(), STEPS)
     return [
         told("core: one clip, one tie moved, in bare requests", alone, 4, at_least=False),
         told("core: 200 clips, one tie moved, p95", among, 17, at_least=False),
         told("core: 1,000 ties, one cue moved, p95", moved, 80, at_least=False),
         told("core: 2,000 slots filled", filled, 1250, at_least=False),
+        told("core: four pulses on 600 frames, one dragged, p95", pulsed, 27, at_least=False),
         *_kept(many),
     ]
 
@@ -111,6 +114,25 @@ def _drag(edit: Edit, step: int) -> float:
     cue = f"cue-{14 * number + 21 + step % 5}"
     command = do.ChangeTie(clip=f"clip-{number}", pin="pin-2", cue=cue)
     return timed(_would_change(workings_of(edit, {}), command))
+
+
+def _pulse_dragged() -> Callable[[int], float]:
+    """Seconds that one step of a drag of an amount takes, of four pulses on twenty cues of ten seconds."""
+    edit = montage(1, frames=2000)
+    ties = [Pin(id="pin-1", n=60, p=10), Pin(id="pin-2", n=660, p=900)]
+    clip = with_(edit.clips[0], spans=(Dip(),), pins=tuple(ties))
+    edit = edit.model_copy(update={"clips": (clip,)})
+    cues = tuple(cue.id for cue in edit.song.cues[20:120:5]) if edit.song else ()
+    for pattern in ("step", "push", "wander", "dash"):
+        values = PulseValues(pattern=pattern, amounts=(2,))
+        edit = do.apply(edit, do.AddPulse(clip=clip.id, cues=cues, values=values))
+    before = workings_of(edit, {})
+
+    def step(number: int) -> float:
+        pulse = PulseValues(amounts=(2 + number / 100,))
+        return timed(_would_change(before, do.ChangePass(clip=clip.id, id="pass-1", pulse=pulse)))
+
+    return step
 
 
 def _would_change(before: Workings, command: do.Command) -> Callable[[], DerivedChange]:

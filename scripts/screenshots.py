@@ -61,6 +61,7 @@ def main() -> None:
         _bench(page)
         _montage(page)
         _motion(page)
+        _pulses(page)
         browser.close()
 
 
@@ -102,6 +103,21 @@ def _motion(page: Page) -> None:
     for _ in range(3):
         page.keyboard.press("ArrowRight")
     _take(page, "motion")
+
+
+def _pulses(page: Page) -> None:
+    """The same clip with two pulses on its beats, and settings to begin others with."""
+    page.keyboard.press("y")
+    spans = page.get_by_role("region", name="Spans of the clip")
+    spans.get_by_text("Pulses", exact=True).click()
+    spans.get_by_role("button", name=re.compile("^On:")).click()
+    page.get_by_role("option", name="every beat").click()
+    spans.get_by_role("button", name="Pulse: Knock").click()
+    spans.get_by_text("Pulse: Push").wait_for()
+    spans.get_by_role("button", name="Pulse: Dart").click()
+    spans.get_by_text("Pulse: Dash").wait_for()
+    spans.get_by_role("button", name="Pulse: Dart").scroll_into_view_if_needed()
+    _take(page, "pulses")
 
 
 def _take(page: Page, name: str) -> None:

@@ -41,7 +41,7 @@ values = st.builds(
 )
 
 
-def beaten(tied: bool = True, reverse: bool = False, frozen: bool = False, at: float = BEGIN) -> Edit:
+def beaten(tied: bool = True, reverse: bool = False, frozen: bool = False, at: int = BEGIN) -> Edit:
     """One clip from frame FIRST to LAST with a beat on each of AT, tied at both ends or at its first."""
     edit = tied_edit([(1.0, END if reverse else at), (4.0, at if reverse else END)], [Steady()])
     clip = do.with_(edit.clips[0], reversed=reverse)
