@@ -322,5 +322,31 @@ def test_a_pulse_is_copied_to_other_clips_on_other_cues():
     command = do.CopyPass(clip="clip-1", id=pulse.id, clips=("clip-2",), cues=snares(edit)[1:])
     copied = do.apply(edit, command).clips[1].passes[0]
     assert (copied.amounts, copied.cues) == ((7.0,), snares(edit)[1:])
+    later = do.apply(edit, do.AddCue(time=3.5, kind="snare"))
     same = do.CopyPass(clip="clip-1", id=pulse.id, clips=("clip-2",))
-    assert do.apply(edit, same).clips[1].passes == (pulse,)
+    assert do.apply(later, same).clips[1].passes[0].cues == snares(later), "all of their kind that lie there"
+
+
+def test_a_recipe_carries_pulses_to_clips_with_such_cues_once():
+    edit = pulsed(beaten(tied=False), pattern="push", amounts=(4.0,), silent=())
+    hit = edit.clips[0].pins[0].id
+    edit = do.apply(edit, do.MakeRecipe(clip="clip-1", pin=hit, name="Knocked"))
+    (recipe,) = edit.recipes
+    assert [each.kinds for each in recipe.pulses] == [("snare",)]
+    bare = do.apply(edit, do.RemovePass(clip="clip-1", id="pass-1"))
+    for _ in range(2):
+        bare = do.apply(bare, do.ApplyRecipe(recipe=recipe.id, clips=("clip-1",), overwrite=True))
+        (pulse,) = bare.clips[0].passes
+        assert (pulse.pattern, pulse.amounts, pulse.cues) == ("push", (4.0,), snares(edit))
+    again, before = (curve_of(each).source for each in (bare, edit))
+    np.testing.assert_allclose(again, before[: len(again)], atol=1e-6)
+
+
+def test_passes_are_put_in_another_order_and_told_to_programs():
+    edit = pulsed(pulsed(beaten(tied=False), amounts=(1,)), amounts=(2,))
+    turned = do.apply(edit, do.ChangePass(clip="clip-1", id="pass-2", place=0))
+    assert [each.id for each in turned.clips[0].passes] == ["pass-2", "pass-1"]
+    (clip,) = solved(turned).clips
+    assert [each.id for each in clip.pulses.pulses] == ["pass-2", "pass-1"]
+    assert [tooth.amount for tooth in clip.pulses.pulses[0].teeth] == [2] * 4
+    assert clip.frames == solved(edit).clips[0].frames

@@ -2349,7 +2349,8 @@ export interface components {
          * Recipe
          * @description A retiming measured from the moment outward: what comes before it, and what after.
          *
-         *     With ``through``, speeds are shared at the pins between the stretches.
+         *     With ``through``, speeds are shared at the pins between the stretches. ``pulses`` take the
+         *     place of those that a clip has.
          */
         Recipe: {
             /** Id */
@@ -2371,6 +2372,116 @@ export interface components {
              * @default false
              */
             through?: boolean;
+            /**
+             * Pulses
+             * @default []
+             */
+            pulses?: components["schemas"]["RecipePulse"][];
+        };
+        /**
+         * RecipePulse
+         * @description A pulse of a recipe: on all cues of some kinds that lie on the clip.
+         */
+        RecipePulse: {
+            /**
+             * Pattern
+             * @default step
+             * @enum {string}
+             */
+            pattern?: "step" | "push" | "to-and-fro" | "wander" | "again" | "dash";
+            /**
+             * Amounts
+             * @default [
+             *       6
+             *     ]
+             */
+            amounts?: number[];
+            /**
+             * Unit
+             * @default frames
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "share";
+            /**
+             * Attack
+             * @default 5
+             */
+            attack?: number;
+            /**
+             * Release
+             * @default 10
+             */
+            release?: number;
+            /**
+             * Rise
+             * @default soft
+             * @enum {string}
+             */
+            rise?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * Fall
+             * @default soft
+             * @enum {string}
+             */
+            fall?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * By Strength
+             * @default 0
+             */
+            by_strength?: number;
+            /**
+             * Growth
+             * @default 1
+             */
+            growth?: number;
+            /**
+             * Early
+             * @default 0
+             */
+            early?: number;
+            /**
+             * Least
+             * @default 0
+             */
+            least?: number;
+            /**
+             * Every
+             * @default 1
+             */
+            every?: number;
+            /**
+             * First
+             * @default 1
+             */
+            first?: number;
+            /**
+             * Last
+             * @default null
+             */
+            last?: number | null;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed?: number;
+            /**
+             * At End
+             * @default stop
+             * @enum {string}
+             */
+            at_end?: "stop" | "turn";
+            /**
+             * Silent
+             * @default []
+             */
+            silent?: string[];
+            /**
+             * Own
+             * @default []
+             */
+            own?: components["schemas"]["ToothAmount"][];
+            /** Kinds */
+            kinds: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note")[];
         };
         /**
          * Rewind
@@ -3505,7 +3616,7 @@ export interface components {
         };
         /**
          * ChangePass
-         * @description Change some values of a pass, the cues that it works on, or whether it works.
+         * @description Change some values of a pass, the cues that it works on, whether it works, or its place in the list.
          */
         ChangePass: {
             /**
@@ -3579,6 +3690,11 @@ export interface components {
             softness?: number | null;
             /** @default null */
             pulse?: components["schemas"]["PulseValues"] | null;
+            /**
+             * Place
+             * @default null
+             */
+            place?: number | null;
         };
         /**
          * ChangeSelect
@@ -3782,7 +3898,8 @@ export interface components {
         };
         /**
          * CopyPass
-         * @description Put a pass of a clip on other clips too, on the same kept selection, or on other cues.
+         * @description Put a pass of a clip on other clips too: on the same kept selection, on other cues, or, where it names
+         *     its cues, on those of the same kinds that lie on each clip.
          */
         CopyPass: {
             /**

@@ -35,5 +35,12 @@ export function useCueChoice() {
     const found = new Set((await notices.guard(take(asked)))?.cues ?? [])
     return inside.filter((cue) => found.has(cue.id)).map((cue) => cue.id)
   }
-  return { on, choices, kept, cuesOf }
+  /** The chosen cues that lie on a clip; of a kept selection its id, for that is followed. */
+  async function onClip(clip: string): Promise<{ cues?: string[]; selection?: string }> {
+    if (kept.value) return { selection: kept.value.id }
+    const derived = edit.derivedById.get(clip)
+    const [first, count] = [derived?.first ?? 0, derived?.source.length ?? 0]
+    return { cues: await cuesOf(edit.clock.time(first), edit.clock.time(first + count - 1)) }
+  }
+  return { on, choices, kept, cuesOf, onClip }
 }

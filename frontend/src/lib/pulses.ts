@@ -30,6 +30,13 @@ export const COURSES: { value: NonNullable<PulseValues['rise']>; text: string }[
 ]
 export const patternName = (pattern: Pattern) => PATTERNS.find(({ value }) => value === pattern)!.text
 
+/** What a pulse moves by, in words: nothing where each cue starts anew. */
+export function amountSaid({ pattern, amounts, unit }: PulseValues): string {
+  if (pattern === 'again') return ''
+  const said = (amounts ?? []).map((each) => +each.toFixed(2)).join(', ')
+  return `${said} ${{ frames: 'frames', seconds: 's', share: 'of what is left' }[unit ?? 'frames']}`
+}
+
 export interface Setting {
   name: string
   what: string

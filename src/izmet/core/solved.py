@@ -13,7 +13,7 @@ from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
-from izmet.core.following.derived import DerivedClip, DerivedMix, DerivedPin
+from izmet.core.following.derived import DerivedClip, DerivedMix, DerivedPin, DerivedPulses
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import HOWS, How
@@ -67,6 +67,7 @@ class SolvedClip(BaseModel):
     spans: list[SolvedSpan]
     repeats: list[int]
     skips: list[int]
+    pulses: DerivedPulses | None
     landings: list[Landing]
 
 
@@ -141,7 +142,6 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
             clip.spans, derived.spans, derived.pins[:-1], derived.pins[1:], strict=True
         )
     ]
-    covered = range(curve.first, curve.last + 1)
     return SolvedClip(
         id=clip.id,
         take=clip.take,
@@ -150,12 +150,15 @@ def _clip(edit: Edit, clip: Clip, derived: DerivedClip) -> SolvedClip:
         frames=curve.shown.tolist(),
         positions=curve.source.tolist(),
         speeds=curve.speed.tolist(),
-        mixes=[] if derived.mix is None else [each for each in _mixes(derived.mix) if each.n in covered],
+        mixes=[]
+        if derived.mix is None
+        else [each for each in _mixes(derived.mix) if each.n in curve.covered],
         floor=derived.floor,
         pins=derived.pins,
         spans=spans,
         repeats=(np.flatnonzero(steps == 0) + curve.first).tolist(),
         skips=(np.flatnonzero(steps > 1) + curve.first).tolist(),
+        pulses=derived.pulses,
         landings=derived.landings,
     )
 

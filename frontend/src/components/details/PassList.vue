@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What is repeated at cues along a clip: on or off, changed, taken away, or made plain pins. */
-import { Trash2 } from '@lucide/vue'
+import { ChevronUp, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
@@ -9,13 +9,15 @@ import RowAction from '@/components/RowAction.vue'
 import PulseFields from './PulseFields.vue'
 import RoomGauge from './RoomGauge.vue'
 import { counted } from '@/lib/format'
-import { inkOf, markOf, patternName, type Pass } from '@/lib/pulses'
+import { amountSaid, inkOf, markOf, patternName, type Pass, type Pulse } from '@/lib/pulses'
 import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
 
 type Change = Omit<Extract<Command, { do: 'change-pass' }>, 'do' | 'clip' | 'id'>
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
+const view = useView()
 
 const NAMES: Record<Pass['kind'], string> = {
   jumps: 'Jump cuts',
@@ -29,6 +31,10 @@ const pulses = computed(() => edit.derivedById.get(props.clip.id)?.pulses)
 const derivedOf = (id: string) => pulses.value?.pulses.find((each) => each.id === id)
 /** Which of the pulses that are on it is: that says the colour and the mark of its teeth. */
 const placeOf = (id: string) => pulses.value?.pulses.findIndex((each) => each.id === id) ?? -1
+const pulseSaid = (pass: Pulse) => [amountSaid(pass), `on ${cuesOf(pass)}`].filter(Boolean).join(', ')
+/** The one added last, and the one of which a tooth is chosen. */
+const isOpen = (pass: Pass, index: number) =>
+  index === props.clip.passes!.length - 1 || view.tooth?.pass === pass.id
 const fixable = computed(() => props.clip.passes?.some((pass) => pass.kind !== 'pulse'))
 const take = computed(() => edit.takes.find((each) => each.id === props.clip.take))
 const BENDS: { value: 'dip' | 'swell'; text: string }[] = [
@@ -46,7 +52,7 @@ const change = (id: string, values: Change) =>
 
 <template>
   <div v-if="clip.passes?.length" class="flex flex-col gap-1.5" role="group" aria-label="Repeated at cues">
-    <div v-for="pass in clip.passes" :key="pass.id" class="rounded-md bg-raised p-2">
+    <div v-for="(pass, index) in clip.passes" :key="pass.id" class="rounded-md bg-raised p-2">
       <div class="flex items-center gap-2">
         <label class="flex min-w-0 flex-1 items-center gap-2">
           <input
@@ -64,8 +70,13 @@ const change = (id: string, values: Change) =>
             />
           </svg>
           <span class="truncate font-semibold">{{ nameOf(pass) }}</span>
-          <span class="num ml-auto shrink-0 text-[12px] text-muted">{{ cuesOf(pass) }}</span>
+          <span v-if="pass.kind !== 'pulse'" class="num ml-auto shrink-0 text-[12px] text-muted">
+            {{ cuesOf(pass) }}
+          </span>
         </label>
+        <RowAction v-if="index" :label="`Up: ${nameOf(pass)}`" @click="change(pass.id, { place: index - 1 })">
+          <ChevronUp :size="15" />
+        </RowAction>
         <RowAction
           :label="`Remove: ${nameOf(pass)}`"
           @click="edit.run({ do: 'remove-pass', clip: clip.id, id: pass.id })"
@@ -73,13 +84,10 @@ const change = (id: string, values: Change) =>
           <Trash2 :size="15" />
         </RowAction>
       </div>
-      <PulseFields
-        v-if="pass.kind === 'pulse'"
-        class="mt-1"
-        :clip="clip.id"
-        :pulse="pass"
-        :derived="derivedOf(pass.id)"
-      />
+      <details v-if="pass.kind === 'pulse'" class="mt-0.5" :open="isOpen(pass, index)">
+        <summary class="num cursor-pointer text-[12px] text-muted">{{ pulseSaid(pass) }}</summary>
+        <PulseFields class="mt-1" :clip="clip.id" :pulse="pass" :derived="derivedOf(pass.id)" />
+      </details>
       <div v-else class="mt-1 grid grid-cols-2 gap-x-2">
         <template v-if="pass.kind === 'jumps'">
           <NumberField

@@ -6,8 +6,12 @@ import CheckRow from '@/components/controls/CheckRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { useCueChoice } from '@/composables/useCueChoice'
+import { counted } from '@/lib/format'
 import { COURSES, PATTERNS, UNITS, type Pulse, type PulseValues } from '@/lib/pulses'
 import { useEdit } from '@/stores/edit'
+import { useMontage } from '@/stores/montage'
+import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{
@@ -17,6 +21,29 @@ const props = defineProps<{
 }>()
 const edit = useEdit()
 const view = useView()
+const montage = useMontage()
+const notices = useNotices()
+
+const { on, choices, onClip } = useCueChoice()
+/** The cues that it works on now, and those that it could. */
+const now = computed(() => {
+  const { selection, cues } = props.pulse
+  const kept = edit.song?.selections?.find((each) => each.id === selection)
+  return kept ? kept.name : counted(cues?.length ?? 0, 'cue')
+})
+const others = computed(() => [{ value: '', text: now.value }, ...choices.value])
+async function chooseCues(next: string): Promise<void> {
+  if (!next) return
+  on.value = next
+  const where = await onClip(props.clip)
+  if (where.selection || where.cues?.length)
+    await edit.run({ do: 'change-pass', clip: props.clip, id: props.pulse.id, ...where })
+  else notices.news('No such cue lies on the clip.')
+}
+
+/** The other clips that are chosen on the Montage desk. */
+const also = computed(() => montage.chosen.filter((id) => id !== props.clip))
+const copy = () => edit.run({ do: 'copy-pass', clip: props.clip, id: props.pulse.id, clips: also.value })
 
 const set = (pulse: PulseValues) =>
   ({ do: 'change-pass', clip: props.clip, id: props.pulse.id, pulse }) as const
@@ -76,6 +103,7 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
         @update:model-value="change({ unit: $event })"
       />
     </div>
+    <PickList label="On" :model-value="''" :options="others" @update:model-value="chooseCues" />
     <NumberSlider
       v-if="hasAmount"
       label="Amount"
@@ -129,6 +157,9 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
         As the others
       </button>
     </div>
+    <button v-if="also.length" class="btn justify-center" @click="copy">
+      Put on {{ counted(also.length, 'more clip') }}
+    </button>
     <details>
       <summary class="cursor-pointer text-[12px] text-muted">Which cues, which course</summary>
       <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">

@@ -12,21 +12,13 @@ import PulsePicture from './PulsePicture.vue'
 const props = defineProps<{ clips: Clip[]; heading?: boolean }>()
 const edit = useEdit()
 const notices = useNotices()
-const { on, choices, kept, cuesOf } = useCueChoice()
-
-/** The chosen cues that lie on a clip, or the kept selection, which is followed. */
-async function onCues(clip: string): Promise<{ cues: string[]; selection?: string }> {
-  if (kept.value) return { cues: [], selection: kept.value.id }
-  const derived = edit.derivedById.get(clip)
-  const [first, count] = [derived?.first ?? 0, derived?.source.length ?? 0]
-  return { cues: await cuesOf(edit.clock.time(first), edit.clock.time(first + count - 1)) }
-}
+const { on, choices, onClip } = useCueChoice()
 
 async function add(values: PulseValues): Promise<void> {
   const commands: Command[] = []
   for (const clip of props.clips) {
-    const where = await onCues(clip.id)
-    if (where.selection || where.cues.length)
+    const where = await onClip(clip.id)
+    if (where.selection || where.cues?.length)
       commands.push({ do: 'add-pulse', clip: clip.id, ...where, values })
   }
   if (commands.length) await edit.runAll(commands)

@@ -9,11 +9,12 @@ shortened, and what lies beyond it is left out.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import count, pairwise
 from typing import Literal, NamedTuple
 
+from izmet.core.arrange.oncues import cues_on, kinds_of
 from izmet.core.document.cuekinds import BEATS
 from izmet.core.document.edit import (
     Brake,
@@ -25,7 +26,10 @@ from izmet.core.document.edit import (
     Hold,
     Leg,
     Pin,
+    Pulse,
+    PulseValues,
     Recipe,
+    RecipePulse,
     Rewind,
     Shape,
     Steady,
@@ -88,7 +92,28 @@ def made(edit: Edit, clip: Clip, pin_id: str, recipe: Recipe) -> Clip:
             "no-room", "The take has no room around this moment.", Place.of(clip.id), "Tie another moment."
         )
     fields = {name: getattr(clip, name) for name in Clip.model_fields}
-    return Clip.model_validate({**fields, "pins": pins, "spans": spans, "recipe": recipe.id})
+    bare = [each for each in clip.passes if not (recipe.pulses and isinstance(each, Pulse))]
+    changed = {"pins": pins, "spans": spans, "recipe": recipe.id, "passes": bare}
+    laid = Clip.model_validate({**fields, **changed})
+    return laid.model_copy(update={"passes": (*bare, *_pulses(edit, laid, recipe))})
+
+
+def _pulses(edit: Edit, clip: Clip, recipe: Recipe) -> Iterator[Pulse]:
+    """The pulses of a recipe on a clip that it made; none where it has no such cues."""
+    taken = {each.id for each in clip.passes}
+    ids = (id for k in count(1) if (id := f"pass-{k}") not in taken)
+    for each in recipe.pulses:
+        if cues := cues_on(edit, clip, each.kinds):
+            values = each.model_dump(exclude={"kinds"})
+            yield Pulse.model_validate({**values, "id": next(ids), "cues": cues})
+
+
+def _recipe_pulses(edit: Edit, clip: Clip) -> Iterator[RecipePulse]:
+    """The pulses of a clip that are on, as a recipe keeps them: by the kinds of their cues."""
+    for each in clip.passes:
+        if isinstance(each, Pulse) and each.on and (kinds := kinds_of(edit, each)):
+            values = {name: getattr(each, name) for name in PulseValues.model_fields}
+            yield RecipePulse.model_validate({**values, "silent": (), "own": (), "kinds": kinds})
 
 
 def recipe_of(edit: Edit, clip: Clip, pin_id: str, id: str, name: str, unit: Unit) -> Recipe:
@@ -108,7 +133,8 @@ def recipe_of(edit: Edit, clip: Clip, pin_id: str, id: str, name: str, unit: Uni
 
     before = [leg(i, clip.pins[i]) for i in range(index - 1, -1, -1)]
     after = [leg(i, clip.pins[i + 1]) for i in range(index, len(clip.spans))]
-    return Recipe(id=id, name=name, before=before, after=after, through=any(pin.through for pin in clip.pins))
+    through, pulses = any(pin.through for pin in clip.pins), tuple(_recipe_pulses(edit, clip))
+    return Recipe(id=id, name=name, before=before, after=after, through=through, pulses=pulses)
 
 
 def _frames(edit: Edit, n: int, unit: Unit) -> float:

@@ -9,6 +9,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from izmet.core.arrange.oncues import cues_on, kinds_of
 from izmet.core.commands.common import Asking, new_id, new_ids, settled, unclear, with_, with_clip
 from izmet.core.document.edit import (
     Alternation,
@@ -115,7 +116,7 @@ class AddPulse(OnCues):
 
 
 class ChangePass(Asking):
-    """Change some values of a pass, the cues that it works on, or whether it works."""
+    """Change some values of a pass, the cues that it works on, whether it works, or its place in the list."""
 
     do: Literal["change-pass"] = "change-pass"
     said: ClassVar[str] = "Change what is repeated at cues"
@@ -135,16 +136,17 @@ class ChangePass(Asking):
     reach: Reach | None = None
     softness: Share | None = None
     pulse: PulseValues | None = None
+    place: Annotated[int, Field(ge=0, le=MOST_PINS)] | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         before = _find(clip, self.id)
-        changes = self.model_dump(exclude={"do", "clip", "id", "works", "pulse"}, exclude_none=True)
+        changes = self.model_dump(exclude={"do", "clip", "id", "works", "pulse", "place"}, exclude_none=True)
         if self.pulse is not None:
             changes |= {name: getattr(self.pulse, name) for name in self.pulse.model_fields_set}
         if self.works is not None:
             changes["on"] = self.works
-        if not changes or not changes.keys() <= type(before).model_fields.keys():
+        if (not changes and self.place is None) or not changes.keys() <= type(before).model_fields.keys():
             raise unclear("Say what of the pass changes, of what it has.")
         if self.selection is not None:
             changes["cues"] = ()
@@ -152,11 +154,16 @@ class ChangePass(Asking):
             changes["selection"] = None
         after = with_(before, **changes)
         _check_cues(edit, clip, after)
-        return with_clip(edit, clip, passes=[after if each is before else each for each in clip.passes])
+        passes = [after if each is before else each for each in clip.passes]
+        if self.place is not None:
+            passes.remove(after)
+            passes.insert(self.place, after)
+        return with_clip(edit, clip, passes=passes)
 
 
 class CopyPass(Asking):
-    """Put a pass of a clip on other clips too, on the same kept selection, or on other cues."""
+    """Put a pass of a clip on other clips too: on the same kept selection, on other cues, or, where it names
+    its cues, on those of the same kinds that lie on each clip."""
 
     do: Literal["copy-pass"] = "copy-pass"
     said: ClassVar[str] = "Copy what is repeated at cues"
@@ -174,6 +181,8 @@ class CopyPass(Asking):
         for id in self.clips:
             clip = edit.clip(id)
             each = with_(copied, id=new_id("pass", clip.passes))
+            if each.selection is None and self.cues is None:
+                each = with_(each, cues=cues_on(edit, clip, kinds_of(edit, copied)))
             _check_cues(edit, clip, each)
             edit = with_clip(edit, clip, passes=[*clip.passes, each])
         return edit

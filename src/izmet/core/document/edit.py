@@ -760,10 +760,17 @@ class Leg(Frozen):
     shape: Shape
 
 
+class RecipePulse(PulseValues):
+    """A pulse of a recipe: on all cues of some kinds that lie on the clip."""
+
+    kinds: Annotated[tuple[CueKind, ...], Field(min_length=1, max_length=20)]
+
+
 class Recipe(Frozen):
     """A retiming measured from the moment outward: what comes before it, and what after.
 
-    With ``through``, speeds are shared at the pins between the stretches.
+    With ``through``, speeds are shared at the pins between the stretches. ``pulses`` take the
+    place of those that a clip has.
     """
 
     id: Id
@@ -771,6 +778,7 @@ class Recipe(Frozen):
     before: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
     after: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
     through: bool = False
+    pulses: Annotated[tuple[RecipePulse, ...], Field(max_length=20)] = ()
 
     @model_validator(mode="after")
     def _whole(self) -> Recipe:

@@ -91,9 +91,14 @@ class Curve:
         """Of all frames that are evaluated, those that the clip shows."""
         return slice(self.first - self.evaluated.start, None)
 
+    @property
+    def covered(self) -> range:
+        """The output frames that the clip covers."""
+        return range(self.first, self.last + 1)
+
     @cached_property
     def frames(self) -> Frames:
-        """The output frames that the clip covers, shape (count,)."""
+        """The same as an array, shape (count,)."""
         return np.arange(self.first, self.last + 1)
 
     @cached_property
