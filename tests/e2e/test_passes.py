@@ -12,12 +12,8 @@ from tests.e2e.test_montage import exported, saved
 from tests.media.files import write_clicks, write_numbered
 
 
-def shown(page: Page) -> list[int]:
-    """The source frame on each output frame."""
-    return list(saved(page)["derived"]["map"]["source"])
-
-
-def test_what_is_repeated_at_cues_stays_in_the_hand(server, page: Page, tmp_path: Path):
+def begun(server, page: Page, tmp_path: Path) -> None:
+    """One take whose frames are numbered, its hit on frame 30, tied to a cue of a song of beats."""
     song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
     take = write_numbered(tmp_path / "Tern at the gate.mp4", 400, size=(320, 180))
     page.goto(server.address)
@@ -29,6 +25,15 @@ def test_what_is_repeated_at_cues_stays_in_the_hand(server, page: Page, tmp_path
     page.keyboard.press("h")
     page.get_by_role("button", name="Tie impact at frame 30 to a cue").press("Enter")
     expect(page.get_by_text("1 of 1 land")).to_be_visible()
+
+
+def shown(page: Page) -> list[int]:
+    """The source frame on each output frame."""
+    return list(saved(page)["derived"]["map"]["source"])
+
+
+def test_what_is_repeated_at_cues_stays_in_the_hand(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
     plain = shown(page)
 
     page.get_by_role("tab", name="Montage").click()

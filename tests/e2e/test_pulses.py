@@ -9,14 +9,8 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.e2e.test_demo_screen import faults
-from tests.e2e.test_first_edit import look_at
 from tests.e2e.test_montage import exported, saved
-from tests.media.files import write_clicks, write_numbered
-
-
-def shown(page: Page) -> list[int]:
-    """The source frame on each output frame."""
-    return list(saved(page)["derived"]["map"]["source"])
+from tests.e2e.test_passes import begun, shown
 
 
 def solved_by_the_command_line(page: Page, folder: Path) -> list[int]:
@@ -29,17 +23,7 @@ def solved_by_the_command_line(page: Page, folder: Path) -> list[int]:
 
 
 def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: Page, tmp_path: Path):
-    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
-    take = write_numbered(tmp_path / "Tern at the gate.mp4", 400, size=(320, 180))
-    page.goto(server.address)
-    page.get_by_role("button", name="Begin").click()
-    page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
-    page.get_by_role("button", name=re.compile("^Tern at the gate")).first.click()
-    look_at(page, 30)
-    page.keyboard.press("h")
-    page.get_by_role("button", name="Tie impact at frame 30 to a cue").press("Enter")
-    expect(page.get_by_text("1 of 1 land")).to_be_visible()
+    begun(server, page, tmp_path)
 
     # From the hit on the picture stands.
     spans = page.get_by_role("region", name="Spans of the clip")

@@ -86,7 +86,7 @@ const bend = () =>
 
 <template>
   <details class="mt-1">
-    <summary class="cursor-pointer text-muted">The whole clip</summary>
+    <summary class="cursor-pointer leading-6 text-muted">The whole clip</summary>
     <div class="mt-2 flex flex-col gap-2">
       <p class="text-muted">{{ said }}</p>
       <button

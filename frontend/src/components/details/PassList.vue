@@ -85,7 +85,7 @@ const change = (id: string, values: Change) =>
         </RowAction>
       </div>
       <details v-if="pass.kind === 'pulse'" class="mt-0.5" :open="isOpen(pass, index)">
-        <summary class="num cursor-pointer text-[12px] text-muted">{{ pulseSaid(pass) }}</summary>
+        <summary class="num cursor-pointer text-[12px] leading-6 text-muted">{{ pulseSaid(pass) }}</summary>
         <PulseFields class="mt-1" :clip="clip.id" :pulse="pass" :derived="derivedOf(pass.id)" />
       </details>
       <div v-else class="mt-1 grid grid-cols-2 gap-x-2">

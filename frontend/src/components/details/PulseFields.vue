@@ -161,7 +161,7 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
       Put on {{ counted(also.length, 'more clip') }}
     </button>
     <details>
-      <summary class="cursor-pointer text-[12px] text-muted">Which cues, which course</summary>
+      <summary class="cursor-pointer text-[12px] leading-6 text-muted">Which cues, which course</summary>
       <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
         <NumberField
           label="Every"

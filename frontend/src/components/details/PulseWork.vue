@@ -28,7 +28,7 @@ async function add(values: PulseValues): Promise<void> {
 
 <template>
   <details>
-    <summary class="cursor-pointer" :class="heading ? 'heading' : 'text-muted'">Pulses</summary>
+    <summary class="cursor-pointer leading-6" :class="heading ? 'heading' : 'text-muted'">Pulses</summary>
     <div class="mt-1 flex flex-col gap-2">
       <PickList v-model="on" label="On" :options="choices" />
       <p v-if="clips.length > 1" class="text-muted">On each of {{ counted(clips.length, 'clip') }}:</p>

@@ -60,9 +60,8 @@ class Pulsed:
     @property
     def goes_on(self) -> bool:
         """Whether it means to move on alone, never back."""
-        pulse = self.pulse
-        onward = pulse.pattern in ("step", "to-and-fro", "dash") and min(pulse.amounts) >= 0
-        return onward and pulse.at_end == "stop"
+        steps = self.pulse.pattern in ("step", "to-and-fro", "dash") and self.pulse.at_end == "stop"
+        return steps and all(tooth.amount >= 0 or tooth.silent for tooth in self.teeth)
 
 
 class _Marks(NamedTuple):
