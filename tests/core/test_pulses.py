@@ -10,7 +10,7 @@ from scipy.optimize import brentq
 
 from izmet.core import commands as do
 from izmet.core.commands.repairs import repairs
-from izmet.core.document.edit import CueSelection, Edit, Hold, Pin, PulseValues, Steady, ToothAmount
+from izmet.core.document.edit import Cue, CueSelection, Edit, Hold, Pin, PulseValues, Steady, ToothAmount
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.retime.easings import CONTROLS, eased
@@ -52,6 +52,10 @@ def beaten(tied: bool = True, reverse: bool = False, frozen: bool = False, at: i
     for time in BEATS:
         edit = do.apply(edit, do.AddCue(time=time, kind="snare", strength=0.5 if time == 2.0 else 1.0))
     return edit
+
+
+def by_time(cue: Cue) -> float:
+    return cue.time
 
 
 def snares(edit: Edit) -> tuple[str, ...]:
@@ -350,3 +354,32 @@ def test_passes_are_put_in_another_order_and_told_to_programs():
     assert [each.id for each in clip.pulses.pulses] == ["pass-2", "pass-1"]
     assert [tooth.amount for tooth in clip.pulses.pulses[0].teeth] == [2] * 4
     assert clip.frames == solved(edit).clips[0].frames
+
+
+extremes = st.builds(
+    PulseValues,
+    pattern=st.sampled_from(["step", "push", "to-and-fro", "wander", "again", "dash"]),
+    amounts=st.lists(st.sampled_from([0.0, 1e-9, -1e7, 1e7, 0.5]), min_size=1, max_size=3).map(tuple),
+    unit=st.sampled_from(["frames", "seconds", "share"]),
+    attack=st.sampled_from([0, 1, 600]),
+    growth=st.sampled_from([0.1, 1.0, 10.0]),
+    by_strength=st.sampled_from([0.0, 1.0]),
+    early=st.sampled_from([-1000, 0, 1000]),
+    first=st.sampled_from([1, 500]),
+    at_end=st.sampled_from(["stop", "turn"]),
+)
+
+
+@given(extremes, st.booleans())
+def test_however_far_values_go_a_pulse_is_done_or_refused_in_words(said, tied):
+    edit = beaten(tied)
+    marks = [Cue(id=f"mark-{k}", time=1.0 + k / 140, kind="bass") for k in range(400)]
+    song = edit.song.model_copy(update={"cues": tuple(sorted((*edit.song.cues, *marks), key=by_time))})
+    edit = edit.model_copy(update={"song": song})
+    command = do.AddPulse(clip="clip-1", cues=tuple(mark.id for mark in marks), values=said)
+    with suppress(Refusal):
+        (clip,) = derive(do.apply(edit, command)).clips
+        assert np.isfinite(clip.source).all()
+        assert np.isfinite(
+            [clip.pulses.before, clip.pulses.after, *(each.times for each in clip.pulses.pulses)]
+        ).all()

@@ -11,6 +11,7 @@ showed from the first one on.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from random import Random
@@ -22,6 +23,9 @@ from izmet.core.document.edit import Easing, Pulse
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
+
+MOST_GROWN = math.log(1e6)
+"""No tooth is larger than so many times the first, however many there are: no take is."""
 
 
 class Tooth(NamedTuple):
@@ -120,7 +124,10 @@ def teeth_of(
 def _values(pulse: Pulse, count: int) -> list[float]:
     """What a pulse says of each tooth, in its own unit."""
     amounts = pulse.amounts
-    grown = [amounts[k % len(amounts)] * pulse.growth**k for k in range(count)]
+    grown = [
+        amounts[k % len(amounts)] * math.exp(min(k * math.log(pulse.growth), MOST_GROWN))
+        for k in range(count)
+    ]
     if pulse.pattern != "wander":
         return grown
     chance = Random(pulse.seed)
