@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import statistics
 import tempfile
 from pathlib import Path
@@ -18,7 +19,7 @@ STEPS = 100
 HANDLES = [f'[aria-label="{part}"] svg' for part in ("Ties", "Speed lane")]
 FRAMES = 600
 CLIPS = 200
-ONE_STEP, MANY_STEP = 3.5, 4
+ONE_STEP, MANY_STEP, PULSE_STEP = 3.5, 4, 8
 """Bounds of a step, in bare requests: one is asked at each step, the rest is drawing."""
 PLAY_SECONDS = 7.0
 
@@ -66,12 +67,14 @@ def browser_figures() -> list[bool]:
         print(f"     a bare question and answer of this browser: {bare:.1f} ms")
         one = _tie(page, "Cue of splash-down")
         bent = _strength(page)
+        pulsed = _pulse(page)
         drawn, drift = np.median([_preview(page) for _ in range(RUNS)], axis=0)
         many, many_bent = _many(page, server.address)
         browser.close()
     return [
         told("drag step of a tie, drawn, p95, in bare requests", one / bare, ONE_STEP, at_least=False),
         told("drag step of a speed", bent / bare, ONE_STEP, at_least=False),
+        told("of a pulse's amount", pulsed / bare, PULSE_STEP, at_least=False),
         told(f"of a tie in an edit of {CLIPS} clips", many / bare, MANY_STEP, at_least=False),
         told("of a speed in it", many_bent / bare, MANY_STEP, at_least=False),
         told("preview at 60 fps: frames drawn of those due", drawn, 99, " %"),
@@ -127,6 +130,22 @@ def _strength(page: Page) -> float:
         lane.click(position={"x": 500, "y": 60})
         rounds.append(_drag(page, lane.get_by_role("slider").first, "y"))
     return statistics.median(rounds)
+
+
+def _pulse(page: Page) -> float:
+    """The same of a pulse on every beat, with the slider of its amount."""
+    page.keyboard.press("Escape")
+    spans = page.get_by_role("region", name="Spans of the clip")
+    spans.get_by_text("Pulses", exact=True).click()
+    spans.get_by_role("button", name=re.compile("^On:")).click()
+    page.get_by_role("option", name="every beat").click()
+    spans.get_by_role("button", name="Pulse: Knock").click()
+    amount = spans.get_by_role("slider", name="Amount, slider")
+    amount.wait_for()
+    page.wait_for_timeout(1000)
+    p95 = statistics.median(_drag(page, amount, "x") for _ in range(RUNS))
+    page.get_by_role("button", name="Undo").click()
+    return p95
 
 
 def _drag(page: Page, knob: Locator, way: Literal["x", "y"]) -> float:

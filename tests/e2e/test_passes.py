@@ -12,9 +12,9 @@ from tests.e2e.test_montage import exported, saved
 from tests.media.files import write_clicks, write_numbered
 
 
-def begun(server, page: Page, tmp_path: Path) -> None:
-    """One take whose frames are numbered, its hit on frame 30, tied to a cue of a song of beats."""
-    song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
+def begun(server, page: Page, tmp_path: Path, song: Path | None = None) -> None:
+    """A take of numbered frames, its hit on frame 30, tied to a cue of a song, else of one of clicks."""
+    song = song or write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
     take = write_numbered(tmp_path / "Tern at the gate.mp4", 400, size=(320, 180))
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()

@@ -2,15 +2,19 @@
 
 import json
 import re
+import shutil
 import subprocess
 import sys
 from pathlib import Path
 
+import pygame
 from playwright.sync_api import Page, expect
 
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_montage import exported, saved
 from tests.e2e.test_passes import begun, shown
+
+RECORDING = Path(pygame.__file__).parent / "examples" / "data" / "house_lo.ogg"
 
 
 def solved_by_the_command_line(page: Page, folder: Path) -> list[int]:
@@ -23,7 +27,9 @@ def solved_by_the_command_line(page: Page, folder: Path) -> list[int]:
 
 
 def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: Page, tmp_path: Path):
-    begun(server, page, tmp_path)
+    """The song is a recording that pygame carries along, its beats as the automatic pass hears them."""
+    song = Path(shutil.copy(RECORDING, tmp_path / "Bell Harbour.ogg"))
+    begun(server, page, tmp_path, song)
 
     # From the hit on the picture stands.
     spans = page.get_by_role("region", name="Spans of the clip")

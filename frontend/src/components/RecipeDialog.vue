@@ -1,11 +1,14 @@
 <script setup lang="ts">
 /** A recipe's name and stretches, to be changed; clips made by it stay as they are until it is applied again. */
+import { Trash2 } from '@lucide/vue'
 import { ref, watch } from 'vue'
 import type { Recipe } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
+import RowAction from '@/components/RowAction.vue'
 import { counted } from '@/lib/format'
+import { amountSaid, patternName } from '@/lib/pulses'
 import { useEdit } from '@/stores/edit'
 
 type Leg = NonNullable<Recipe['before']>[number]
@@ -89,6 +92,21 @@ async function keep(): Promise<void> {
               @update:model-value="leg.of = $event as Leg['of']"
             />
           </template>
+        </div>
+      </section>
+      <section v-if="draft.pulses?.length" aria-label="Pulses">
+        <h3 class="heading mb-1">Pulses</h3>
+        <div v-for="(pulse, index) in draft.pulses" :key="index" class="flex items-center gap-2">
+          <span class="font-semibold">{{ patternName(pulse.pattern ?? 'step') }}</span>
+          <span class="num flex-1 text-[12px] text-muted">
+            {{ [amountSaid(pulse), `on every ${pulse.kinds.join(', ')}`].filter(Boolean).join(', ') }}
+          </span>
+          <RowAction
+            :label="`Remove: ${patternName(pulse.pattern ?? 'step')}`"
+            @click="draft.pulses!.splice(index, 1)"
+          >
+            <Trash2 :size="15" />
+          </RowAction>
         </div>
       </section>
       <div class="flex items-center gap-2">

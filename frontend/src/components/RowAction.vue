@@ -6,6 +6,7 @@ defineEmits<{ click: [] }>()
 
 <template>
   <button
+    type="button"
     class="rounded p-1.5 text-muted hover:text-[var(--text)]"
     :aria-label="label"
     :title="label"
