@@ -19,6 +19,7 @@ from flask import Flask
 from bench.figures import timed, told
 from izmet.core import commands as do
 from izmet.core.commands.common import with_
+from izmet.core.commands.passes import PulseChange
 from izmet.core.commands.slots import Shot
 from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, Pin, PulseValues, Song, Take
 from izmet.core.following.derived import DerivedChange, changes
@@ -129,7 +130,7 @@ def _pulse_dragged() -> Callable[[int], float]:
     before = workings_of(edit, {})
 
     def step(number: int) -> float:
-        pulse = PulseValues(amounts=(2 + number / 100,))
+        pulse = PulseChange(amounts=(2 + number / 100,))
         return timed(_would_change(before, do.ChangePass(clip=clip.id, id="pass-1", pulse=pulse)))
 
     return step

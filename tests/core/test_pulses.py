@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from izmet.core import commands as do
-from izmet.core.commands.repairs import repairs
+from izmet.core.commands.passes import PulseChange
+from izmet.core.commands.repairs import Repair, repairs
 from izmet.core.document.edit import Cue, CueSelection, Edit, Hold, Pin, PulseValues, Steady, ToothAmount
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
@@ -182,7 +183,7 @@ def test_taken_away_switched_off_or_silent_a_pulse_leaves_the_clip_as_it_was(sai
     assert solved(removed) == plain
     off = do.apply(moved, do.ChangePass(clip="clip-1", id=pulse.id, works=False))
     silent = do.apply(
-        moved, do.ChangePass(clip="clip-1", id=pulse.id, pulse=PulseValues(silent=snares(edit)))
+        moved, do.ChangePass(clip="clip-1", id=pulse.id, pulse=PulseChange(silent=snares(edit)))
     )
     for each in (off, silent):
         np.testing.assert_allclose(curve_of(each).source, curve_of(edit).source, atol=1e-9)
@@ -285,7 +286,7 @@ def test_a_pulse_follows_a_kept_selection_and_another_draw_is_another_picture():
     wander = PulseValues(pattern="wander", amounts=(20,), seed=1)
     moved = do.apply(edit, do.AddPulse(clip="clip-1", selection="beats", values=wander))
     (pulse,) = moved.clips[0].passes
-    other = do.apply(moved, do.ChangePass(clip="clip-1", id=pulse.id, pulse=PulseValues(seed=2)))
+    other = do.apply(moved, do.ChangePass(clip="clip-1", id=pulse.id, pulse=PulseChange(seed=2)))
     assert other.clips[0].passes[0].amounts == (20,), "what is not said stays"
     assert abs(curve_of(other).source - curve_of(moved).source).max() > 1
     more = do.apply(moved, do.AddCue(time=3.5, kind="snare"))
@@ -316,6 +317,17 @@ def test_a_pulse_that_does_not_fit_comes_with_what_would_cure_it(pattern, amount
         if label.startswith("Another draw"):
             assert (pulse.amounts, pulse.at_end) == ((amount,), "stop")
             assert pulse.seed != seed
+
+
+def test_what_cures_a_change_changes_that_alone_when_it_has_been_written_out_and_read():
+    edit = pulsed(beaten(frozen=True), amounts=(0.2,), unit="seconds", attack=9)
+    command = do.ChangePass(clip="clip-1", id="pass-1", pulse=PulseChange(amounts=(60.0,)))
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, command)
+    first = repairs(edit, command, refused.value)[0].model_dump_json()
+    (sent,) = Repair.model_validate_json(first).commands
+    (pulse,) = do.apply(edit, sent).clips[0].passes
+    assert (pulse.unit, pulse.attack, pulse.amounts) == ("seconds", 9, (refused.value.nearest,))
 
 
 def test_a_pulse_is_copied_to_other_clips_on_other_cues():

@@ -2298,9 +2298,9 @@ export interface components {
             first?: number;
             /**
              * Last
-             * @default null
+             * @default 2000
              */
-            last?: number | null;
+            last?: number;
             /**
              * Seed
              * @default 0
@@ -2456,9 +2456,9 @@ export interface components {
             first?: number;
             /**
              * Last
-             * @default null
+             * @default 2000
              */
-            last?: number | null;
+            last?: number;
             /**
              * Seed
              * @default 0
@@ -3095,7 +3095,7 @@ export interface components {
              *       "least": 0,
              *       "every": 1,
              *       "first": 1,
-             *       "last": null,
+             *       "last": 2000,
              *       "seed": 0,
              *       "at_end": "stop",
              *       "silent": [],
@@ -3689,7 +3689,7 @@ export interface components {
              */
             softness?: number | null;
             /** @default null */
-            pulse?: components["schemas"]["PulseValues"] | null;
+            pulse?: components["schemas"]["PulseChange"] | null;
             /**
              * Place
              * @default null
@@ -4401,6 +4401,102 @@ export interface components {
             heard_to?: number | null;
         };
         /**
+         * PulseChange
+         * @description What of a pulse changes; null stays.
+         */
+        PulseChange: {
+            /**
+             * Pattern
+             * @default null
+             */
+            pattern?: ("step" | "push" | "to-and-fro" | "wander" | "again" | "dash") | null;
+            /**
+             * Amounts
+             * @default null
+             */
+            amounts?: number[] | null;
+            /**
+             * Unit
+             * @default null
+             */
+            unit?: ("frames" | "seconds" | "share") | null;
+            /**
+             * Attack
+             * @default null
+             */
+            attack?: number | null;
+            /**
+             * Release
+             * @default null
+             */
+            release?: number | null;
+            /**
+             * Rise
+             * @default null
+             */
+            rise?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * Fall
+             * @default null
+             */
+            fall?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * By Strength
+             * @default null
+             */
+            by_strength?: number | null;
+            /**
+             * Growth
+             * @default null
+             */
+            growth?: number | null;
+            /**
+             * Early
+             * @default null
+             */
+            early?: number | null;
+            /**
+             * Least
+             * @default null
+             */
+            least?: number | null;
+            /**
+             * Every
+             * @default null
+             */
+            every?: number | null;
+            /**
+             * First
+             * @default null
+             */
+            first?: number | null;
+            /**
+             * Last
+             * @default null
+             */
+            last?: number | null;
+            /**
+             * Seed
+             * @default null
+             */
+            seed?: number | null;
+            /**
+             * At End
+             * @default null
+             */
+            at_end?: ("stop" | "turn") | null;
+            /**
+             * Silent
+             * @default null
+             */
+            silent?: string[] | null;
+            /**
+             * Own
+             * @default null
+             */
+            own?: components["schemas"]["ToothAmount"][] | null;
+        };
+        /**
          * PulseValues
          * @description What a pulse does at each of its cues.
          *
@@ -4489,9 +4585,9 @@ export interface components {
             first?: number;
             /**
              * Last
-             * @default null
+             * @default 2000
              */
-            last?: number | null;
+            last?: number;
             /**
              * Seed
              * @default 0

@@ -12,6 +12,8 @@ import CompareBar from './CompareBar.vue'
 import CurveHandles from './CurveHandles.vue'
 import PulseTeeth from './PulseTeeth.vue'
 
+/** Pixels that a number of the scale takes. */
+const LABEL = 12
 const LINES = [0.125, 0.25, 0.5, 1, 2, 4, 8, 16]
 const edit = useEdit()
 const view = useView()
@@ -41,11 +43,16 @@ function drawScale(context: CanvasRenderingContext2D, w: number): void {
   const { y, rest, low, high } = speeds.value
   context.font = '600 11px "JetBrains Mono Variable", monospace'
   if (rest < height - 20) hatch(context, w, rest)
+  let free = Infinity
   for (const line of LINES) {
     if (line < low || line > high) continue
     context.strokeStyle = token(line === 1 ? 'ink-muted' : 'paper-line')
     context.lineWidth = line === 1 ? 1.5 : 1
     rule(context, y(line), w)
+    // Where lines stand close, those have a number that leave room, and real time always.
+    const crowds = y(line) > free || (line !== 1 && Math.abs(y(line) - y(1)) < LABEL)
+    if (crowds) continue
+    free = y(line) - LABEL
     context.fillStyle = token('ink-muted')
     context.fillText(`${line * 100}${line === 1 ? ' %' : ''}`, 6, y(line) - 3)
   }

@@ -13,20 +13,34 @@ from izmet.core.arrange.oncues import cues_on, kinds_of
 from izmet.core.commands.common import Asking, new_id, new_ids, settled, unclear, with_, with_clip
 from izmet.core.document.edit import (
     Alternation,
+    Amounts,
     AnyPass,
+    AtEnd,
     Bends,
     Clip,
+    CueIds,
     Custom,
+    Easing,
     Edit,
+    EffectFrames,
+    Every,
+    Frozen,
+    Growth,
     Id,
     Jumps,
     Knot,
+    NthCue,
+    OwnAmounts,
     Pin,
     Pulse,
+    PulsePattern,
+    PulseUnit,
     PulseValues,
     Reach,
+    Seed,
     Shape,
     Share,
+    Shift,
     Steady,
 )
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
@@ -115,6 +129,35 @@ class AddPulse(OnCues):
         return _added(edit, edit.clip(self.clip), Pulse, self, self.values)
 
 
+class PulseChange(Frozen):
+    """What of a pulse changes; null stays."""
+
+    pattern: PulsePattern | None = None
+    amounts: Amounts | None = None
+    unit: PulseUnit | None = None
+    attack: EffectFrames | None = None
+    release: EffectFrames | None = None
+    rise: Easing | None = None
+    fall: Easing | None = None
+    by_strength: Share | None = None
+    growth: Growth | None = None
+    early: Shift | None = None
+    least: Share | None = None
+    every: Every | None = None
+    first: NthCue | None = None
+    last: NthCue | None = None
+    seed: Seed | None = None
+    at_end: AtEnd | None = None
+    silent: CueIds | None = None
+    own: OwnAmounts | None = None
+
+    @property
+    def said(self) -> dict[str, object]:
+        """The values that change, by name."""
+        values = ((name, getattr(self, name)) for name in type(self).model_fields)
+        return {name: value for name, value in values if value is not None}
+
+
 class ChangePass(Asking):
     """Change some values of a pass, the cues that it works on, whether it works, or its place in the list."""
 
@@ -135,7 +178,7 @@ class ChangePass(Asking):
     strength: Share | None = None
     reach: Reach | None = None
     softness: Share | None = None
-    pulse: PulseValues | None = None
+    pulse: PulseChange | None = None
     place: Annotated[int, Field(ge=0, le=MOST_PINS)] | None = None
 
     def on(self, edit: Edit) -> Edit:
@@ -143,7 +186,7 @@ class ChangePass(Asking):
         before = _find(clip, self.id)
         changes = self.model_dump(exclude={"do", "clip", "id", "works", "pulse", "place"}, exclude_none=True)
         if self.pulse is not None:
-            changes |= {name: getattr(self.pulse, name) for name in self.pulse.model_fields_set}
+            changes |= self.pulse.said
         if self.works is not None:
             changes["on"] = self.works
         if (not changes and self.place is None) or not changes.keys() <= type(before).model_fields.keys():
@@ -282,8 +325,7 @@ def pulse_after(edit: Edit, command: ChangePass) -> PulseValues:
     """A pulse as a command asks for it, whether that can be or not."""
     before = _find(edit.clip(command.clip), command.id)
     values = before if isinstance(before, Pulse) else PulseValues()
-    said = command.pulse or PulseValues()
-    return with_(values, **{name: getattr(said, name) for name in said.model_fields_set})
+    return with_(values, **(command.pulse.said if command.pulse else {}))
 
 
 def _find(clip: Clip, id: str) -> AnyPass:

@@ -20,7 +20,7 @@ from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, Reve
 from izmet.core.commands.common import with_
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.passes import AddPulse, ChangePass, JumpCuts, pulse_after
+from izmet.core.commands.passes import AddPulse, ChangePass, JumpCuts, PulseChange, pulse_after
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
     CHANGED_BY_HAND,
@@ -42,7 +42,7 @@ from izmet.core.commands.spans import (
     shaped,
 )
 from izmet.core.document.cuekinds import CUE_KINDS
-from izmet.core.document.edit import Clip, Cue, Custom, Edit, PulseUnit, PulseValues, Steady, moment_name
+from izmet.core.document.edit import Clip, Cue, Custom, Edit, PulseUnit, Steady, moment_name
 from izmet.core.document.limits import MOST_PINS
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
@@ -160,10 +160,9 @@ def _pulsing(edit: Edit, command: AddPulse | ChangePass, refusal: Refusal) -> It
     wanted = command.values if isinstance(command, AddPulse) else pulse_after(edit, command)
 
     def saying(**values: object) -> Command:
-        name = "values" if isinstance(command, AddPulse) else "pulse"
-        before = getattr(command, name) or PulseValues()
-        said = {field: getattr(before, field) for field in before.model_fields_set}
-        return with_(command, **{name: PulseValues.model_validate(said | values)})
+        if isinstance(command, AddPulse):
+            return with_(command, values=with_(command.values, **values))
+        return with_(command, pulse=with_(command.pulse or PulseChange(), **values))
 
     if refusal.nearest and wanted.amounts[0]:
         part = refusal.nearest / wanted.amounts[0]

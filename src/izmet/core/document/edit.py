@@ -533,6 +533,16 @@ class ToothAmount(Frozen):
     amount: PulseAmount
 
 
+Growth = Annotated[float, Field(ge=0.1, le=10)]
+Shift = Annotated[int, Field(ge=-1000, le=1000)]
+Every = Annotated[int, Field(ge=1, le=1000)]
+NthCue = Annotated[int, Field(ge=1, le=MOST_PINS)]
+Seed = Annotated[int, Field(ge=0, le=2**31 - 1)]
+AtEnd = Literal["stop", "turn"]
+CueIds = Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)]
+OwnAmounts = Annotated[tuple[ToothAmount, ...], Field(max_length=MOST_PINS)]
+
+
 class PulseValues(Frozen):
     """What a pulse does at each of its cues.
 
@@ -556,16 +566,16 @@ class PulseValues(Frozen):
     rise: Easing = "soft"
     fall: Easing = "soft"
     by_strength: Share = 0.0
-    growth: Annotated[float, Field(ge=0.1, le=10)] = 1.0
-    early: Annotated[int, Field(ge=-1000, le=1000)] = 0
+    growth: Growth = 1.0
+    early: Shift = 0
     least: Share = 0.0
-    every: Annotated[int, Field(ge=1, le=1000)] = 1
-    first: Annotated[int, Field(ge=1, le=MOST_PINS)] = 1
-    last: Annotated[int, Field(ge=1, le=MOST_PINS)] | None = None
-    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
-    at_end: Literal["stop", "turn"] = "stop"
-    silent: Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)] = ()
-    own: Annotated[tuple[ToothAmount, ...], Field(max_length=MOST_PINS)] = ()
+    every: Every = 1
+    first: NthCue = 1
+    last: NthCue = MOST_PINS
+    seed: Seed = 0
+    at_end: AtEnd = "stop"
+    silent: CueIds = ()
+    own: OwnAmounts = ()
 
 
 class Pulse(Pass, PulseValues):
