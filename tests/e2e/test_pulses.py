@@ -59,7 +59,8 @@ def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: 
     passes.get_by_role("spinbutton", name="Amount", exact=True).fill("60")
     passes.get_by_role("spinbutton", name="Amount", exact=True).press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("outside the take")
-    page.get_by_role("button", name=re.compile("As far as it goes")).click()
+    with page.expect_response(re.compile("/commands$")):
+        page.get_by_role("button", name=re.compile("As far as it goes")).click()
     expect(page.get_by_role("alert")).to_be_hidden()
     far = shown(page)
     assert far != walked
@@ -79,7 +80,8 @@ def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: 
     own.get_by_role("checkbox", name="Silent").check()
     expect(lane.get_by_role("button", name=f"Tooth at frame {quiet['n']}, silent")).to_be_visible()
     scattered = shown(page)
-    passes.get_by_role("button", name="Draw again").click()
+    with page.expect_response(re.compile("/commands$")):
+        passes.get_by_role("button", name="Draw again").click()
     drawn = shown(page)
     assert drawn != scattered
     assert drawn[landing] == 30
