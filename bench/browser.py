@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import statistics
 import tempfile
 from pathlib import Path
@@ -13,7 +12,7 @@ from playwright.sync_api import Locator, Page, sync_playwright
 
 from bench.core import montage
 from bench.figures import RUNS, told
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+from tests.e2e.conftest import CHROMIUM, FLAGS, Server, pulse_on_beats
 
 STEPS = 100
 HANDLES = [f'[aria-label="{part}"] svg' for part in ("Ties", "Speed lane")]
@@ -136,10 +135,7 @@ def _pulse(page: Page) -> float:
     """The same of a pulse on every beat, with the slider of its amount."""
     page.keyboard.press("Escape")
     spans = page.get_by_role("region", name="Spans of the clip")
-    spans.get_by_text("Pulses", exact=True).click()
-    spans.get_by_role("button", name=re.compile("^On:")).click()
-    page.get_by_role("option", name="every beat").click()
-    spans.get_by_role("button", name="Pulse: Knock").click()
+    pulse_on_beats(page, "Knock")
     amount = spans.get_by_role("slider", name="Amount, slider")
     amount.wait_for()
     page.wait_for_timeout(1000)

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server  # noqa: E402
+from tests.e2e.conftest import CHROMIUM, FLAGS, Server, pulse_on_beats  # noqa: E402
 
 SHOTS = ROOT / "docs" / "screenshots"
 
@@ -109,12 +109,9 @@ def _pulses(page: Page) -> None:
     """The same clip with two pulses on its beats, and settings to begin others with."""
     page.keyboard.press("y")
     spans = page.get_by_role("region", name="Spans of the clip")
-    spans.get_by_text("Pulses", exact=True).click()
-    spans.get_by_role("button", name=re.compile("^On:")).click()
-    page.get_by_role("option", name="every beat").click()
-    spans.get_by_role("button", name="Pulse: Knock").click()
+    pulse_on_beats(page, "Knock")
     spans.get_by_text("Pulse: Push").wait_for()
-    spans.get_by_role("button", name="Pulse: Dart").click()
+    pulse_on_beats(page, "Dart")
     spans.get_by_text("Pulse: Dash").wait_for()
     spans.get_by_role("button", name="Pulse: Dart").scroll_into_view_if_needed()
     _take(page, "pulses")

@@ -164,7 +164,7 @@ def test_what_pulses_add_is_the_sum_of_what_each_adds(one, other):
         both.source - plain.source, sum(each.source - plain.source for each in alone), atol=1e-6
     )
     np.testing.assert_allclose(
-        both.pulses.added(both.frames.astype(float)).sum(axis=0), both.source - plain.source, atol=1e-6
+        both.pulses.parted(both.frames.astype(float))[1].sum(axis=0), both.source - plain.source, atol=1e-6
     )
 
 
@@ -310,7 +310,7 @@ def test_a_pulse_that_does_not_fit_comes_with_what_would_cure_it(pattern, amount
     offered = {repair.label: repair.commands for repair in repairs(edit, command, refused.value)}
     cured = [do.apply(edit, do.Batch(commands=commands)) for commands in offered.values()]
     assert all(solve(each, each.clips[0]).shown.max() < 1000 for each in cured)
-    said = ["As far as it goes", "Turn round", "Only on the first" if pattern == "step" else "Another draw"]
+    said = ["As far as it goes", "Reverse at", "Only on the first" if pattern == "step" else "Another draw"]
     assert all(any(label.startswith(start) for label in offered) for start in said), list(offered)
     for label, each in zip(offered, cured, strict=True):
         (pulse,) = each.clips[0].passes
@@ -328,6 +328,29 @@ def test_what_cures_a_change_changes_that_alone_when_it_has_been_written_out_and
     (sent,) = Repair.model_validate_json(first).commands
     (pulse,) = do.apply(edit, sent).clips[0].passes
     assert (pulse.unit, pulse.attack, pulse.amounts) == ("seconds", 9, (refused.value.nearest,))
+
+
+def test_a_cure_is_of_the_pulse_that_is_changed_not_of_the_one_that_adds_most():
+    edit = pulsed(pulsed(beaten(frozen=True), amounts=(190.0,)), amounts=(5.0,))
+    command = do.ChangePass(clip="clip-1", id="pass-2", pulse=PulseChange(amounts=(60.0,)))
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, command)
+    (cure,) = repairs(edit, command, refused.value)[0].commands
+    after = do.apply(edit, cure)
+    assert solve(after, after.clips[0]).source[-1] == pytest.approx(999)
+    assert after.clips[0].passes[0] == edit.clips[0].passes[0]
+
+
+def test_a_free_clip_may_start_earlier_by_as_much_as_is_missing():
+    edit = beaten(frozen=True, at=700)
+    loose = do.with_(edit.clips[0], pins=(Pin(id="a", n=FIRST, p=700), Pin(id="end", n=LAST)))
+    edit = edit.model_copy(update={"clips": (loose,)})
+    command = do.AddPulse(clip="clip-1", cues=snares(edit), values=PulseValues(amounts=(100.0,)))
+    with pytest.raises(Refusal) as refused:
+        do.apply(edit, command)
+    offered = {repair.label: repair.commands for repair in repairs(edit, command, refused.value)}
+    after = do.apply(edit, do.Batch(commands=offered["Start 101 frames earlier in the take"]))
+    assert solve(after, after.clips[0]).source[-1] == pytest.approx(999)
 
 
 def test_a_pulse_is_copied_to_other_clips_on_other_cues():

@@ -72,6 +72,17 @@ class Server:
         self.stop()
 
 
+def pulse_on_beats(page: Page, setting: str) -> None:
+    """Put a pulse on every beat of the clip at hand."""
+    spans = page.get_by_role("region", name="Spans of the clip")
+    add = spans.get_by_role("button", name=f"Pulse: {setting}")
+    if not add.is_visible():
+        spans.get_by_text("Pulses", exact=True).click()
+        spans.get_by_role("button", name=re.compile("^On: every")).last.click()
+        page.get_by_role("option", name="every beat").click()
+    add.click()
+
+
 @pytest.fixture
 def server(tmp_path: Path) -> Iterator[Server]:
     with Server(tmp_path / "data") as running:

@@ -10,6 +10,7 @@ from pathlib import Path
 import pygame
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import pulse_on_beats
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_montage import exported, saved
 from tests.e2e.test_passes import begun, shown
@@ -43,10 +44,7 @@ def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: 
 
     # It walks on with every beat, and is refused where it would leave the take.
     page.keyboard.press("Escape")
-    spans.get_by_text("Pulses", exact=True).click()
-    spans.get_by_role("button", name=re.compile("^On:")).click()
-    page.get_by_role("option", name="every beat").click()
-    spans.get_by_role("button", name="Pulse: Walk").click()
+    pulse_on_beats(page, "Walk")
     passes = spans.get_by_role("group", name="Repeated at cues")
     expect(passes.get_by_text("Pulse: Step")).to_be_visible()
     walked = shown(page)
@@ -69,11 +67,11 @@ def test_a_freeze_comes_to_life_on_the_beat_and_the_file_shows_it(server, page: 
     assert shown(page) == walked
 
     # Two more on top; one tooth of the first rests.
-    spans.get_by_role("button", name="Pulse: Knock").click()
-    spans.get_by_role("button", name="Pulse: Scatter").click()
+    pulse_on_beats(page, "Knock")
+    pulse_on_beats(page, "Scatter")
     expect(passes.get_by_role("checkbox", name=re.compile("Pulse"))).to_have_count(3)
     expect(passes.get_by_role("meter", name="Room in the take")).to_be_visible()
-    lane = page.get_by_role("group", name="Teeth of the pulses")
+    lane = page.get_by_role("group", name="Pulse teeth")
     quiet = teeth[-2]
     lane.get_by_role("button", name=f"Tooth at frame {quiet['n']}").first.click()
     own = passes.get_by_role("group", name=f"Tooth at frame {quiet['n']}")

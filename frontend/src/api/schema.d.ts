@@ -3619,13 +3619,13 @@ export interface components {
          * @description Change some values of a pass, the cues that it works on, whether it works, or its place in the list.
          */
         ChangePass: {
+            /** Clip */
+            clip: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "change-pass";
-            /** Clip */
-            clip: string;
             /** Id */
             id: string;
             /**

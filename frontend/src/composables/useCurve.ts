@@ -24,10 +24,15 @@ export function useCurve(width: Ref<number>, height: number) {
     const spans = (view.derivedClip?.spans ?? []).filter((span) => span.way !== 0)
     const floor = view.derivedClip?.floor || 1
     const low = Math.min(0.4, floor / 1.6, ...spans.map((span) => Math.max(0.06, span.lowest / 1.3)))
-    // Pulses come on top of what spans say.
-    const pulsed = view.derivedClip?.pulses ? Math.max(...view.derivedClip.speed) : 0
+    // Pulses come on top of what spans say. A clip may have more frames than a call has arguments.
+    let [slowest, fastest] = [0, 0]
+    Array.prototype.forEach.call(view.derivedClip?.speed ?? [], (speed: number) => {
+      slowest = Math.min(slowest, speed)
+      fastest = Math.max(fastest, speed)
+    })
+    const pulsed = view.derivedClip?.pulses ? fastest : 0
     const high = Math.max(2.6, pulsed * 1.2, ...spans.map((span) => span.highest * 1.35))
-    const backward = Array.prototype.some.call(view.derivedClip?.speed ?? [], (speed: number) => speed < 0)
+    const backward = slowest < 0
     return speedAxis(low, high, height, backward)
   })
   /** The axis as it was when a handle was grabbed: under a hand that drags, it stands still. */

@@ -1,9 +1,10 @@
 /** Pulses in words and small pictures: patterns, units, courses, and settings to begin with. */
-import type { Clip, Command } from '@/api/client'
+import type { Clip, Command, DerivedClip } from '@/api/client'
 
 export type Pass = NonNullable<Clip['passes']>[number]
 export type Pulse = Extract<Pass, { kind: 'pulse' }>
 export type PulseValues = NonNullable<Extract<Command, { do: 'add-pulse' }>['values']>
+export type Tooth = NonNullable<DerivedClip['pulses']>['pulses'][number]['teeth'][number]
 export type Pattern = NonNullable<PulseValues['pattern']>
 
 export const PATTERNS: { value: Pattern; text: string }[] = [
@@ -17,9 +18,9 @@ export const PATTERNS: { value: Pattern; text: string }[] = [
 export const UNITS: { value: NonNullable<PulseValues['unit']>; text: string }[] = [
   { value: 'frames', text: 'frames' },
   { value: 'seconds', text: 'seconds' },
-  { value: 'share', text: 'all that is left' },
+  { value: 'share', text: 'of the room' },
 ]
-export const COURSES: { value: NonNullable<PulseValues['rise']>; text: string }[] = [
+export const EASINGS: { value: NonNullable<PulseValues['rise']>; text: string }[] = [
   { value: 'straight', text: 'straight' },
   { value: 'soft', text: 'soft' },
   { value: 'sharp', text: 'sharp' },
@@ -33,9 +34,10 @@ export const patternName = (pattern: Pattern) => PATTERNS.find(({ value }) => va
 /** What a pulse moves by, in words: nothing where each cue starts anew. */
 export function amountSaid({ pattern, amounts, unit }: PulseValues): string {
   if (pattern === 'again') return ''
-  const said = (amounts ?? []).map((each) => +each.toFixed(2)).join(', ')
-  return `${said} ${{ frames: 'frames', seconds: 's', share: 'of what is left' }[unit ?? 'frames']}`
+  return unitSaid((amounts ?? []).map((each) => +each.toFixed(2)).join(', '), unit)
 }
+export const unitSaid = (amount: number | string, unit: PulseValues['unit']) =>
+  `${amount} ${{ frames: 'frames', seconds: 's', share: 'of the room' }[unit ?? 'frames']}`
 
 export interface Setting {
   name: string
@@ -47,25 +49,25 @@ export interface Setting {
 export const SETTINGS: Setting[] = [
   {
     name: 'Walk',
-    what: 'A fifth of a second on with each cue, with a soft start',
+    what: 'A fifth of a second forward at each cue, with a soft start',
     values: { pattern: 'step', amounts: [0.2], unit: 'seconds', attack: 5, rise: 'soft' },
     course: [-1, -1, -1, -0.5, -0.5, -0.5, 0, 0, 0, 0.5, 0.5, 0.5],
   },
   {
     name: 'Knock',
-    what: 'A quick push ahead and back to the run',
+    what: 'A quick push forward and back',
     values: { pattern: 'push', amounts: [6], attack: 2, release: 12, rise: 'sharp', fall: 'soft' },
     course: [-0.6, 0.8, 0, -0.6, 0.8, 0, -0.6, 0.8, 0, -0.6, 0.8, 0],
   },
   {
     name: 'Sway',
-    what: 'A second on, then a second back',
+    what: 'A second forward, then a second back',
     values: { pattern: 'to-and-fro', amounts: [1, -1], unit: 'seconds', attack: 10, at_end: 'turn' },
     course: [-0.8, 0.8, 0.8, 0.8, -0.8, -0.8, -0.8, 0.8, 0.8, 0.8, -0.8, -0.8],
   },
   {
     name: 'Scatter',
-    what: 'To a place by chance, up to two seconds either way',
+    what: 'Jumps at random, up to two seconds either way',
     values: { pattern: 'wander', amounts: [2], unit: 'seconds', attack: 0, at_end: 'turn' },
     course: [0.3, 0.3, 0.3, -0.8, -0.8, -0.8, 0.7, 0.7, 0.7, -0.3, -0.3, -0.3],
   },
@@ -77,7 +79,7 @@ export const SETTINGS: Setting[] = [
   },
   {
     name: 'Dart',
-    what: 'A few quick frames on each cue; the run catches up, so nothing else moves',
+    what: 'A few fast frames at each cue, then slower, so that nothing else moves',
     values: { pattern: 'dash', amounts: [6], attack: 4, rise: 'straight' },
     course: [-1, -0.3, -0.4, -0.5, 0.2, 0.1, 0, 0.7, 0.6, 0.5, 1, 0.9],
   },

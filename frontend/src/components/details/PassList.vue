@@ -36,7 +36,7 @@ const pulseSaid = (pass: Pulse) => [amountSaid(pass), `on ${cuesOf(pass)}`].filt
 const isOpen = (pass: Pass, index: number) =>
   index === props.clip.passes!.length - 1 || view.tooth?.pass === pass.id
 const fixable = computed(() => props.clip.passes?.some((pass) => pass.kind !== 'pulse'))
-const take = computed(() => edit.takes.find((each) => each.id === props.clip.take))
+const take = computed(() => edit.takeOf(props.clip.id))
 const BENDS: { value: 'dip' | 'swell'; text: string }[] = [
   { value: 'dip', text: 'slow' },
   { value: 'swell', text: 'quick' },
@@ -74,7 +74,11 @@ const change = (id: string, values: Change) =>
             {{ cuesOf(pass) }}
           </span>
         </label>
-        <RowAction v-if="index" :label="`Up: ${nameOf(pass)}`" @click="change(pass.id, { place: index - 1 })">
+        <RowAction
+          v-if="index"
+          :label="`Move up: ${nameOf(pass)}`"
+          @click="change(pass.id, { place: index - 1 })"
+        >
           <ChevronUp :size="15" />
         </RowAction>
         <RowAction

@@ -32,7 +32,7 @@ const said = computed(() => {
       ></div>
     </div>
     <p class="num mt-0.5 text-[12px] text-muted">
-      {{ said }}<template v-if="pulses.runs_back">; runs back in places</template>
+      {{ said }}<template v-if="pulses.runs_back">; plays backwards in places</template>
     </p>
   </div>
 </template>

@@ -30,11 +30,7 @@ const choose = ({ pass, cue, chosen }: { pass: string; cue: string; chosen: bool
 </script>
 
 <template>
-  <svg
-    class="pointer-events-none absolute inset-0 h-full w-full"
-    role="group"
-    aria-label="Teeth of the pulses"
-  >
+  <svg class="pointer-events-none absolute inset-0 h-full w-full" role="group" aria-label="Pulse teeth">
     <g
       v-for="tooth in inView"
       :key="`${tooth.pass} ${tooth.cue}`"

@@ -49,8 +49,8 @@ const made = computed(() => {
   const counts = [
     `${count('draft', 'fine')} flow`,
     `${count('blend')} blend`,
-    `${count('still')} blend, hardly moving`,
-    `${count('far')} blend, moving too far for flow`,
+    `${count('still')} blend (hardly moves)`,
+    `${count('far')} blend (moves too far for flow)`,
     `${count('blur')} blur`,
     `${count('guarded')} kept clean`,
   ]

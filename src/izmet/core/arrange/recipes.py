@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import count, pairwise
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from izmet.core.arrange.oncues import cues_on, kinds_of
@@ -100,12 +100,10 @@ def made(edit: Edit, clip: Clip, pin_id: str, recipe: Recipe) -> Clip:
 
 def _pulses(edit: Edit, clip: Clip, recipe: Recipe) -> Iterator[Pulse]:
     """The pulses of a recipe on a clip that it made; none where it has no such cues."""
-    taken = {each.id for each in clip.passes}
-    ids = (id for k in count(1) if (id := f"pass-{k}") not in taken)
-    for each in recipe.pulses:
+    for number, each in enumerate(recipe.pulses, start=1):
         if cues := cues_on(edit, clip, each.kinds):
             values = each.model_dump(exclude={"kinds"})
-            yield Pulse.model_validate({**values, "id": next(ids), "cues": cues})
+            yield Pulse.model_validate({**values, "id": f"pulse-{number}", "cues": cues})
 
 
 def _recipe_pulses(edit: Edit, clip: Clip) -> Iterator[RecipePulse]:

@@ -63,13 +63,35 @@ First = Literal["slow", "fast"]
 Cues = Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)]
 
 
-class OnCues(Asking):
-    """Base of commands that add a pass: on cues by name, or on those of a kept selection."""
+class OnPass(Asking):
+    """Base of commands that say how a pass of a clip is to be."""
 
     keeps: ClassVar[bool] = True
     clip: Id
+
+    def asked(self, clip: Clip) -> tuple[AnyPass, list[AnyPass]]:
+        """The pass as it is asked for, and all passes of the clip with it, whether they can be or not."""
+        raise NotImplementedError
+
+    def on(self, edit: Edit) -> Edit:
+        clip = edit.clip(self.clip)
+        each, passes = self.asked(clip)
+        _check_cues(edit, clip, each)
+        return with_clip(edit, clip, passes=passes)
+
+
+class OnCues(OnPass):
+    """Base of commands that add a pass: on cues by name, or on those of a kept selection."""
+
+    adds: ClassVar[type[Jumps | Alternation | Bends | Pulse]]
     cues: Cues = ()
     selection: Id | None = None
+
+    def asked(self, clip: Clip) -> tuple[AnyPass, list[AnyPass]]:
+        said = self.model_dump(exclude={"do", "clip"})
+        values = {"id": new_id("pass", clip.passes), **said.pop("values", {}), **said}
+        new = self.adds.model_validate(values)
+        return new, [*clip.passes, new]
 
 
 class JumpCuts(OnCues):
@@ -81,11 +103,9 @@ class JumpCuts(OnCues):
 
     do: Literal["jump-cuts"] = "jump-cuts"
     said: ClassVar[str] = "Jump cuts"
+    adds = Jumps
     leave: Leave = 6
     more: More = 0
-
-    def on(self, edit: Edit) -> Edit:
-        return _added(edit, edit.clip(self.clip), Jumps, self)
 
 
 class Alternate(OnCues):
@@ -96,12 +116,10 @@ class Alternate(OnCues):
 
     do: Literal["alternate"] = "alternate"
     said: ClassVar[str] = "Alternate slow and fast"
+    adds = Alternation
     ratio: Ratio = 4.0
     early: Early = 0
     first: First = "slow"
-
-    def on(self, edit: Edit) -> Edit:
-        return _added(edit, edit.clip(self.clip), Alternation, self)
 
 
 class BendBetween(OnCues):
@@ -109,24 +127,20 @@ class BendBetween(OnCues):
 
     do: Literal["bend-between"] = "bend-between"
     said: ClassVar[str] = "Bend from cue to cue"
+    adds = Bends
     shape: Literal["dip", "swell"] = "dip"
     strength: Share = 0.4
     reach: Reach = 0.5
     softness: Share = 1.0
-
-    def on(self, edit: Edit) -> Edit:
-        return _added(edit, edit.clip(self.clip), Bends, self)
 
 
 class AddPulse(OnCues):
     """Move the picture at each of some cues, on top of its run. Ties still land."""
 
     do: Literal["add-pulse"] = "add-pulse"
-    said: ClassVar[str] = "Pulse"
+    said: ClassVar[str] = "Add a pulse"
+    adds = Pulse
     values: PulseValues = PulseValues()
-
-    def on(self, edit: Edit) -> Edit:
-        return _added(edit, edit.clip(self.clip), Pulse, self, self.values)
 
 
 class PulseChange(Frozen):
@@ -158,13 +172,11 @@ class PulseChange(Frozen):
         return {name: value for name, value in values if value is not None}
 
 
-class ChangePass(Asking):
+class ChangePass(OnPass):
     """Change some values of a pass, the cues that it works on, whether it works, or its place in the list."""
 
     do: Literal["change-pass"] = "change-pass"
     said: ClassVar[str] = "Change what is repeated at cues"
-    keeps: ClassVar[bool] = True
-    clip: Id
     id: Id
     works: bool | None = None
     cues: Cues | None = None
@@ -181,8 +193,7 @@ class ChangePass(Asking):
     pulse: PulseChange | None = None
     place: Annotated[int, Field(ge=0, le=MOST_PINS)] | None = None
 
-    def on(self, edit: Edit) -> Edit:
-        clip = edit.clip(self.clip)
+    def asked(self, clip: Clip) -> tuple[AnyPass, list[AnyPass]]:
         before = _find(clip, self.id)
         changes = self.model_dump(exclude={"do", "clip", "id", "works", "pulse", "place"}, exclude_none=True)
         if self.pulse is not None:
@@ -196,12 +207,11 @@ class ChangePass(Asking):
         if self.cues is not None:
             changes["selection"] = None
         after = with_(before, **changes)
-        _check_cues(edit, clip, after)
         passes = [after if each is before else each for each in clip.passes]
         if self.place is not None:
             passes.remove(after)
             passes.insert(self.place, after)
-        return with_clip(edit, clip, passes=passes)
+        return after, passes
 
 
 class CopyPass(Asking):
@@ -262,9 +272,9 @@ class FixPasses(Asking):
         if len(kept) == len(clip.passes):
             raise Refusal(
                 "no-passes",
-                "No pass of this clip that could be pins is on.",
+                "No pass of this clip that can become pins is on.",
                 Place.of(clip.id),
-                "Switch one on.",
+                "Switch it on first.",
             )
         curve, ids = solve(edit, clip), new_ids("pin", clip.pins)
         pins, spans = [clip.pins[0]], list[Shape]()
@@ -277,20 +287,6 @@ class FixPasses(Asking):
                 spans.append(clip.spans[index])
             pins.append(end)
         return with_clip(edit, clip, pins=pins, spans=spans, passes=kept)
-
-
-def _added(
-    edit: Edit,
-    clip: Clip,
-    kind: type[Jumps | Alternation | Bends | Pulse],
-    command: OnCues,
-    more: PulseValues | None = None,
-) -> Edit:
-    """The edit with one more pass on a clip. Raises Refusal where it would do nothing."""
-    values = command.model_dump(exclude={"do", "clip", "values"}) | (more.model_dump() if more else {})
-    new = kind.model_validate({"id": new_id("pass", clip.passes), **values})
-    _check_cues(edit, clip, new)
-    return with_clip(edit, clip, passes=[*clip.passes, new])
 
 
 def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
@@ -319,13 +315,6 @@ def _check_cues(edit: Edit, clip: Clip, each: AnyPass) -> None:
             where=Place.of(clip.id),
             remedy="Choose cues between two of its pins.",
         )
-
-
-def pulse_after(edit: Edit, command: ChangePass) -> PulseValues:
-    """A pulse as a command asks for it, whether that can be or not."""
-    before = _find(edit.clip(command.clip), command.id)
-    values = before if isinstance(before, Pulse) else PulseValues()
-    return with_(values, **(command.pulse.said if command.pulse else {}))
 
 
 def _find(clip: Clip, id: str) -> AnyPass:

@@ -13,6 +13,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from itertools import islice
 
+import numpy as np
 from pydantic import BaseModel
 
 from izmet.core.commands import WOULD_CROWD, Anyway, Batch, Command, apply
@@ -20,7 +21,7 @@ from izmet.core.commands.clips import Borrow, EndClip, LayTake, RemoveClip, Reve
 from izmet.core.commands.common import with_
 from izmet.core.commands.cuts import RunThrough, SlideClip, SlipClip
 from izmet.core.commands.overlaps import OverlapClips
-from izmet.core.commands.passes import AddPulse, ChangePass, JumpCuts, PulseChange, pulse_after
+from izmet.core.commands.passes import AddPulse, ChangePass, JumpCuts, PulseChange
 from izmet.core.commands.pins import AddTie, ChangeEdge, ChangeTie, HoldPicture, RemovePin, SetPin, TurnBack
 from izmet.core.commands.recipes import (
     CHANGED_BY_HAND,
@@ -42,7 +43,7 @@ from izmet.core.commands.spans import (
     shaped,
 )
 from izmet.core.document.cuekinds import CUE_KINDS
-from izmet.core.document.edit import Clip, Cue, Custom, Edit, PulseUnit, Steady, moment_name
+from izmet.core.document.edit import AnyPass, Clip, Cue, Custom, Edit, Pulse, PulseUnit, Steady, moment_name
 from izmet.core.document.limits import MOST_PINS
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
@@ -50,15 +51,16 @@ from izmet.core.music.lengths import Length
 from izmet.core.retime.inside import drawn_in
 from izmet.core.retime.loose import landed_on
 from izmet.core.retime.pins import pin_name
-from izmet.core.retime.room import OUTSIDE_TAKE, RUNS_BACK
+from izmet.core.retime.pulses import pulses_on
+from izmet.core.retime.room import OUTSIDE_TAKE, RUNS_BACK, Room, room_of
 from izmet.core.retime.shapes import profile_of, with_strength
-from izmet.core.retime.solve import solve
+from izmet.core.retime.solve import Curve, solve
 
 MOST = 4
 CUES_TRIED = 24
 DRAWS = 60
 """That are looked through for one that stays inside."""
-PULSE_UNITS: dict[PulseUnit, str] = {"frames": "frames", "seconds": "s", "share": "of what is left"}
+PULSE_UNITS: dict[PulseUnit, str] = {"frames": "frames", "seconds": "s", "share": "of the room"}
 HALVINGS = 24
 MORE_REPEATS = (2, 6)
 """What is offered beyond the repeats that a span has when it is not bent."""
@@ -119,7 +121,7 @@ def _candidates(edit: Edit, command: Command, refusal: Refusal) -> Iterator[Repa
     if isinstance(command, ApplyRecipe) and refusal.code == CHANGED_BY_HAND:
         yield from _changed_by_hand(edit, command)
     if isinstance(command, AddPulse | ChangePass) and refusal.code in (OUTSIDE_TAKE, RUNS_BACK):
-        yield from _pulsing(edit, command, refusal)
+        yield from _pulsing(edit, command)
     if refusal.code == WOULD_CROWD:
         yield from _less_crowded(edit, command, refusal)
     if isinstance(command, Strengthen):
@@ -155,35 +157,44 @@ def _drawn_in(edit: Edit, command: ShapeSpan) -> ShapeSpan:
     return with_(command, shape=drawn_in(command.shape, bent, edit.take(clip.take).frames))
 
 
-def _pulsing(edit: Edit, command: AddPulse | ChangePass, refusal: Refusal) -> Iterator[Repair]:
-    """The largest amount that fits, another draw, a turn at the end, fewer cues, an earlier beginning."""
-    wanted = command.values if isinstance(command, AddPulse) else pulse_after(edit, command)
+def _pulsing(edit: Edit, command: AddPulse | ChangePass) -> Iterator[Repair]:
+    """The largest amount that fits, another draw, a way back at the end, fewer cues, an earlier beginning."""
+    clip = edit.clip(command.clip)
+    wanted, passes = command.asked(clip)
+    room = _room(edit, clip, passes)
+    mine = next((each for each in room.pulses if each.pulse == wanted.id), None)
+    if mine is None or not isinstance(wanted, Pulse):
+        return
 
     def saying(**values: object) -> Command:
         if isinstance(command, AddPulse):
             return with_(command, values=with_(command.values, **values))
         return with_(command, pulse=with_(command.pulse or PulseChange(), **values))
 
-    if refusal.nearest and wanted.amounts[0]:
-        part = refusal.nearest / wanted.amounts[0]
-        label = f"As far as it goes: {refusal.nearest:.3g} {PULSE_UNITS[wanted.unit]}"
-        yield Repair(label=label, commands=[saying(amounts=[part * each for each in wanted.amounts])])
+    amounts = [mine.times * each for each in wanted.amounts]
+    label = f"As far as it goes: {amounts[0]:.3g} {PULSE_UNITS[wanted.unit]}"
+    yield Repair(label=label, commands=[saying(amounts=amounts)])
     if wanted.pattern == "wander":
         draws = (saying(seed=(wanted.seed + k) % 2**31) for k in range(1, DRAWS))
         inside = next((draw for draw in draws if _after(edit, [draw]) is not None), None)
         if inside is not None:
             yield Repair(label="Another draw, one that stays inside", commands=[inside])
-    if refusal.code == OUTSIDE_TAKE:
-        yield Repair(label="Turn round at the end of the take", commands=[saying(at_end="turn")])
+    yield Repair(label="Reverse at the ends of the take", commands=[saying(at_end="turn")])
     fits = bisect_left(range(1, MOST_PINS), True, key=lambda last: _after(edit, [saying(last=last)]) is None)
     if 0 < fits < MOST_PINS - 1:
         label = f"Only on the first {counted(fits, 'cue')}"
         yield Repair(label=label, commands=[saying(last=fits)])
-    slip = (SlipClip(clip=command.clip, by=-by) for by in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000))
-    earlier = next((each for each in slip if _after(edit, [each, command]) is not None), None)
-    if earlier is not None:
-        label = f"Begin {counted(-earlier.by, 'frame')} earlier in the take"
-        yield Repair(label=label, commands=[earlier, command])
+    beyond = math.ceil(-room.after)
+    if beyond > 0:
+        label = f"Start {counted(beyond, 'frame')} earlier in the take"
+        yield Repair(label=label, commands=[SlipClip(clip=clip.id, by=-beyond), command])
+
+
+def _room(edit: Edit, clip: Clip, passes: Sequence[AnyPass]) -> Room:
+    """The room of a clip with these passes, below 0 where its pulses do not fit."""
+    plain = solve(edit, with_(clip, passes=[each for each in passes if not isinstance(each, Pulse)]))
+    pulses = pulses_on(edit, with_(clip, passes=passes), Curve(plain.segments))
+    return Room(0, 0, ()) if pulses is None else room_of(pulses, plain.frames.astype(np.float64))
 
 
 def _slid_to_cues(edit: Edit, command: SlideClip) -> Iterator[Repair]:

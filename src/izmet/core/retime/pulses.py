@@ -100,13 +100,11 @@ class Pulses:
         p = self._kept_behind(n, source, run + added.sum(axis=0))
         return self._turned(p), running + adding.sum(axis=0) / self.base.segments[0].per_frame
 
-    def added(self, n: Floats) -> Floats:
-        """What each pulse adds at instants, less what is taken back for it, shape (parts, count)."""
-        return self._laid(n, *self.base.at(n))[2]
-
-    def run(self, n: Floats) -> Floats:
-        """Where the clip stands at instants without what pulses add, shape (count,)."""
-        return self._laid(n, *self.base.at(n))[0]
+    def parted(self, n: Floats) -> tuple[Floats, Floats]:
+        """Where the clip runs at instants without its pulses, shape (count,), and what each of them adds,
+        less what is taken back for it, shape (parts, count)."""
+        run, _, added, _ = self._laid(n, *self.base.at(n))
+        return run, added
 
     def jumps_back(self, frames: range) -> Jumps:
         """Into which output frames it jumps against the way of travel, shape (frames,)."""

@@ -42,64 +42,44 @@ class Room(NamedTuple):
 
 def room_of(pulses: Pulses, n: Floats) -> Room:
     """The room of a clip that is seen on these output frames, shape (count,)."""
-    run, added = pulses.run(n), pulses.added(n)
+    run, added = pulses.parted(n)
     p = run + added.sum(axis=0)
     each = (_most(pulses, part, n, p - own, own) for part, own in zip(pulses.parts, added, strict=True))
     return Room(float(p.min()), float(pulses.frames - 1 - p.max()), tuple(each))
 
 
-def check_room(clip: Clip, pulses: Pulses, n: Floats) -> None:
+def check_room(clip: Clip, pulses: Pulses, n: Floats, p: Floats) -> None:
     """Refuse pulses that lead out of the take, or that make a clip run back that is meant to move on.
 
+    Args:
+        p: where the clip stands on these output frames, both of shape (count,).
+
     Raises:
-        Refusal: they do; ``nearest`` is the first amount of the pulse that it names that fits.
+        Refusal: they do; ``nearest`` is the first amount that fits of the pulse that adds most there.
     """
-    p = pulses.over(n, *pulses.base.at(n))[0]
     out = (p < -FRAME_TOLERANCE) | (p > pulses.frames - 1 + FRAME_TOLERANCE)
-    if out.any():
-        first = int(np.argmax(out))
-        raise _refused(
-            clip,
-            pulses,
-            n,
-            first,
-            OUTSIDE_TAKE,
-            f"Pulses lead to source frame {p[first]:.0f} at frame "
-            f"{n[first]:.0f}, outside the take, which has frames 0 to {pulses.frames - 1}.",
-        )
-    back = _runs_back(pulses, p)
-    if back.any():
-        first = int(np.argmax(back))
-        raise _refused(
-            clip,
-            pulses,
-            n,
-            first,
-            RUNS_BACK,
-            f"Pulses add more than the clip moves on between its ties: at frame {n[first]:.0f} it would run "
-            "back.",
-        )
-
-
-def _runs_back(pulses: Pulses, p: Floats) -> Flags:
-    """Into which frames a clip runs back whose pulses all move on, shape (count,)."""
-    if not all(part.goes_on for part in pulses.parts):
-        return np.zeros(len(p), bool)
-    return np.diff(pulses.way * p, prepend=pulses.way * p[0]) < -FRAME_TOLERANCE
-
-
-def _refused(clip: Clip, pulses: Pulses, n: Floats, at: int, code: str, said: str) -> Refusal:
-    """The refusal, which names the pulse that adds most there and what of it fits."""
-    added = pulses.added(n)
-    part = pulses.parts[int(np.argmax(np.abs(added[:, at])))]
+    back = np.zeros(len(p), bool)
+    if all(part.goes_on for part in pulses.parts):
+        back = np.diff(pulses.way * p, prepend=pulses.way * p[0]) < -FRAME_TOLERANCE
+    if not (out | back).any():
+        return
+    at = int(np.argmax(out if out.any() else back))
+    part = pulses.parts[int(np.argmax(np.abs(pulses.parted(n)[1][:, at])))]
     room = next(each for each in room_of(pulses, n).pulses if each.pulse == part.pulse.id)
-    amount = part.pulse.amounts[0] * max(0.0, room.times)
-    return Refusal(
-        code,
+    amount = part.pulse.amounts[0] * room.times
+    said = (
+        f"At frame {n[at]:.0f} the pulses run to source frame {p[at]:.0f}, outside the take, which has "
+        f"frames 0 to {pulses.frames - 1}."
+        if out.any()
+        else f"The pulses add more than the clip covers between its ties: at frame {n[at]:.0f} it would run "
+        "backwards."
+    )
+    raise Refusal(
+        OUTSIDE_TAKE if out.any() else RUNS_BACK,
         said,
         where=Place.of(clip.id),
-        remedy=f"An amount of {amount:.3g} fits. Or begin earlier in the take, use fewer cues, or turn at "
-        "its end.",
+        remedy=f"An amount of {amount:.3g} fits. Or start earlier in the take, use fewer cues, or reverse at "
+        "its ends.",
         nearest=amount,
     )
 

@@ -243,7 +243,7 @@ def _solved(edit: Edit, clip: Clip) -> Curve:
     for index, segment in enumerate(curve.segments):
         check_inside(clip, index, segment, take.frames)
     if pulses is not None:
-        check_room(clip, pulses, curve.frames.astype(np.float64))
+        check_room(clip, pulses, curve.frames.astype(np.float64), curve.source)
     return curve
 
 
