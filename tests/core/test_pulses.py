@@ -151,6 +151,14 @@ def test_ties_land_and_nothing_is_shown_outside_the_take_or_early_whatever_pulse
         assert (way * np.diff(curve.source) >= -1e-6).all() or said.at_end == "turn"
 
 
+@given(st.floats(-900, 900), st.booleans())
+def test_what_turns_at_the_ends_of_its_take_comes_to_no_hit_before_its_frame(amount, reverse):
+    edit = beaten(reverse=reverse)
+    curve = curve_of(pulsed(edit, pattern="push", amounts=(amount,), attack=3, at_end="turn"))
+    way, hit = (-1 if reverse else 1), curve.shown[-1]
+    assert (way * curve.shown[:-1] < way * hit).all()
+
+
 @given(values, values)
 def test_what_pulses_add_is_the_sum_of_what_each_adds(one, other):
     edit = beaten(tied=False, at=400)

@@ -1,7 +1,7 @@
 """How does a move come about: from 0 at its beginning to 1 at its end?
 
 Each course is a cubic Bézier from (0, 0) to (1, 1), as CSS Easing Functions Level 1 has them; the
-named ones are those of its section 2.2.1. Kept as a table of 4,097 values, which is right to 1e-7.
+named ones are those of its section 2.2.1. Kept as a table of 4,097 values, which is right to 2e-7.
 """
 
 from __future__ import annotations

@@ -97,8 +97,8 @@ class Pulses:
     def over(self, n: Floats, source: Floats, speed: Floats) -> tuple[Floats, Floats]:
         """Positions and speeds at instants, given those of the base; each of shape (count,)."""
         run, running, added, adding = self._laid(n, source, speed)
-        p = self._kept_behind(n, source, run + added.sum(axis=0))
-        return self._turned(p), running + adding.sum(axis=0) / self.base.segments[0].per_frame
+        p = self._kept_behind(n, source, self._turned(run + added.sum(axis=0)))
+        return p, running + adding.sum(axis=0) / self._step
 
     def parted(self, n: Floats) -> tuple[Floats, Floats]:
         """Where the clip runs at instants without its pulses, shape (count,), and what each of them adds,
@@ -125,7 +125,7 @@ class Pulses:
         passed = np.where(scales, runs, 1.0)
         part = np.where(scales, (beneath - marks.p[at]) / passed, np.where(between, time, 0.0))
         pace = np.where(scales, running * self._step / passed, np.where(between, rate, 0.0))
-        left = np.where(scales, marks.rises[at] - runs, np.where(between, marks.rises[at] - runs, 0.0))
+        left = marks.rises[at] - runs
         run, speeds = beneath + left * part, running + left * pace / self._step
         moved, moving = self._moved(n)
         first, last = (self._moved(edge)[0][:, at] for edge in (marks.begin, marks.end))
