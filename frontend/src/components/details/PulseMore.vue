@@ -15,7 +15,7 @@ const share = (percent: number) => Math.max(0, Math.min(1, percent / 100))
 <template>
   <details>
     <summary class="cursor-pointer text-[12px] leading-6 text-muted">Cues and easing</summary>
-    <div class="mt-1 grid grid-cols-2 gap-x-2 gap-y-1">
+    <div class="mt-1 grid grid-cols-2 items-end gap-x-2 gap-y-1">
       <NumberField
         label="Every nth cue"
         :min="1"

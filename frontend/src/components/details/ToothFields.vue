@@ -1,12 +1,18 @@
 <script setup lang="ts">
 /** One tooth of a pulse, changed alone: silent, or with an amount of its own. */
-import { computed } from 'vue'
+import { computed, onMounted, useTemplateRef, watch } from 'vue'
 import CheckRow from '@/components/controls/CheckRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import type { Pulse, PulseValues, Tooth } from '@/lib/pulses'
 
 const props = defineProps<{ tooth: Tooth; pulse: Pulse }>()
 const emit = defineEmits<{ change: [values: PulseValues] }>()
+const root = useTemplateRef<HTMLElement>('root')
+/** A tooth is chosen on its lane, which may be far from here. */
+const show = () => root.value?.scrollIntoView({ block: 'nearest' })
+onMounted(show)
+watch(() => props.tooth.cue, show)
+
 const own = computed(() => props.pulse.own?.find(({ cue }) => cue === props.tooth.cue)?.amount)
 
 function silence(silent: boolean): void {
@@ -21,6 +27,7 @@ function setOwn(amount?: number): void {
 
 <template>
   <div
+    ref="root"
     class="flex flex-col gap-1 rounded border border-line p-1.5"
     role="group"
     :aria-label="`Tooth at frame ${tooth.n}`"
