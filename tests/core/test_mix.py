@@ -44,7 +44,8 @@ def test_a_clips_sound_goes_as_its_picture_does_whatever_is_done_with_it(case):
     curve, rate = solve(edit, edit.clip("clip-1")), float(edit.rate)
     seconds, speed = own.way.at(curve.frames / rate + 1e-9)  # where the speed changes, the new one
     np.testing.assert_allclose(seconds, curve.source / 60, atol=1e-6)
-    np.testing.assert_allclose(speed, curve.speed, atol=1e-6)
+    # By then it has changed, the more the steeper it does.
+    np.testing.assert_allclose(speed, curve.speed, atol=1e-6 + 1e-6 * np.ptp(curve.speed))
     # Between the frames it moves by what its speed comes to; past the end it goes on.
     fine = np.linspace(own.begin, own.end, 40_001)
     seconds, speed = own.way.at(fine)
