@@ -12,7 +12,8 @@ import numpy as np
 import soxr
 
 from bench.figures import median, ratio, told
-from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.core.shown.stack import frames_shown
 from izmet.media.formats import FORMATS

@@ -10,6 +10,7 @@ import tempfile
 from pathlib import Path
 from typing import get_args
 
+from izmet.core.arrange.accents import SETS
 from izmet.core.document.cuekinds import CUE_KINDS, LANDED_ON
 from izmet.core.document.edit import Edit, MomentKind
 from izmet.core.document.rates import STANDARD_RATES
@@ -32,6 +33,7 @@ def described() -> dict[Path, str]:
         "landed_on": LANDED_ON,
         "moment_kinds": get_args(MomentKind),
         "hows": HOWS,
+        "accent_sets": [{"id": each.id, "name": each.name, "what": each.what} for each in SETS],
         "rates": [str(rate) for rate in STANDARD_RATES],
         "formats": [{"value": key, "name": each.name, "note": each.note} for key, each in FORMATS.items()],
     }

@@ -5,7 +5,8 @@ from __future__ import annotations
 from fractions import Fraction
 
 from izmet.core.commands import Anyway, Command, apply
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Pin, Shape, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Shape, Song, Steady, Take
+from izmet.core.document.places import Pin
 
 MEDIA = Media(name="any", sha256="0" * 64)
 

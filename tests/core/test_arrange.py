@@ -26,11 +26,11 @@ from izmet.core.document.edit import (
     Knot,
     Leg,
     Moment,
-    Pin,
     Recipe,
     Rewind,
     Steady,
 )
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.consequences import consequences

@@ -11,7 +11,8 @@ from izmet.core.commands.common import with_clips
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
 from izmet.core.commands.words import in_words
-from izmet.core.document.edit import Clip, Edit, Pin, Steady
+from izmet.core.document.edit import Clip, Edit, Steady
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from tests.core.examples import tied_edit
 from tests.core.wishes import wished

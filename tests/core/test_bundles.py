@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.commands.bundles import bundle_of, bundle_state, bundled, landing_moments
 from izmet.core.commands.common import with_, with_clips
-from izmet.core.document.edit import Clip, Edit, Moment, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Edit, Moment, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.music.lengths import Length

@@ -8,7 +8,8 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Dip, Edit, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Dip, Edit, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import Derived
 from izmet.core.following.workings import workings_of

@@ -9,7 +9,8 @@ from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.commands.common import with_, with_clips
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.slots import Shot
-from izmet.core.document.edit import Clip, Edit, Pin, Steady
+from izmet.core.document.edit import Clip, Edit, Steady
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.words import counted
 from izmet.core.following.montage import montage

@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Motion, Pin, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, Motion, Song, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of

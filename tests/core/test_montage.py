@@ -11,20 +11,8 @@ from izmet.core.arrange.songs import carry
 from izmet.core.commands.common import with_
 from izmet.core.commands.mending import grouped
 from izmet.core.commands.repairs import repairs
-from izmet.core.document.edit import (
-    Clip,
-    Cue,
-    Dip,
-    Edit,
-    Hold,
-    Moment,
-    Pin,
-    Song,
-    Steady,
-    Swell,
-    Take,
-    parse_edit,
-)  # fmt: skip
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Hold, Moment, Song, Steady, Swell, Take, parse_edit
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import Drift, montage, moving
 from izmet.core.following.workings import derive, workings_of

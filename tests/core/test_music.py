@@ -30,7 +30,8 @@ from izmet.core.commands.music import (
     UseSong,
 )
 from izmet.core.commands.pins import AddTie, ChangeTie, TieLoose
-from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Pin, Steady
+from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Steady
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.music.comparing import changes, same_cues

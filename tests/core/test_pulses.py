@@ -11,7 +11,8 @@ from scipy.optimize import brentq
 from izmet.core import commands as do
 from izmet.core.commands.passes import PulseChange
 from izmet.core.commands.repairs import Repair, repairs
-from izmet.core.document.edit import Cue, CueSelection, Edit, Hold, Pin, PulseValues, Steady, ToothAmount
+from izmet.core.document.edit import Cue, CueSelection, Edit, Hold, PulseValues, Steady, ToothAmount
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.retime.easings import CONTROLS, eased

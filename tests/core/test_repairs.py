@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.commands.common import with_, with_clips
 from izmet.core.commands.repairs import MOST, clip_repairs, repairs
-from izmet.core.document.edit import Pin, Steady
+from izmet.core.document.edit import Steady
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from tests.core.examples import tied_edit
 from tests.core.wishes import shapes, solves, wished

@@ -20,12 +20,12 @@ from izmet.core.document.edit import (
     Hold,
     Knot,
     Moment,
-    Pin,
     Rewind,
     Steady,
     Swell,
 )
 from izmet.core.document.limits import LEAST_SPEED, MOST_SPEED
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
 from izmet.core.music.lengths import Length, frames_of

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Pin, Steady
+from izmet.core.document.edit import Clip, Steady
+from izmet.core.document.places import Pin
 from izmet.core.following.consequences import consequences
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from izmet.core.document.edit import Build, Clip, Dip, Pin, Steady
+from izmet.core.document.edit import Build, Clip, Dip, Steady
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive

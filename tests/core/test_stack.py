@@ -10,14 +10,18 @@ from hypothesis import strategies as st
 from izmet.core import commands as do
 from izmet.core.commands.overlaps import longest_overlap
 from izmet.core.commands.repairs import repairs
-from izmet.core.document.edit import Clip, Cue, Edit, Flash, Hold, Moment, Overlap, Pin, Song, Steady, Take
+from izmet.core.document.accents import Accent, Flash, OnCues, OnFrame, Tint
+from izmet.core.document.edit import Clip, Cue, Edit, Hold, Moment, Overlap, Song, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of
 from izmet.core.shown.framemap import Place
+from izmet.core.shown.light import part_for
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 from tests.core.examples import MEDIA
+from tests.core.felt import accent
 
 CUT, UNDER = 60, 62
 
@@ -91,19 +95,22 @@ def test_a_wipe_and_a_push_leave_no_hole_and_no_cut_moves(frames, speed, kind, w
 
 def test_a_tint_lies_over_the_clips_and_hides_no_hit():
     edit = two_clips()
-    tinted = do.apply(edit, do.AddTint(at="cue-90", lead=3, hold=5, tail=2, amount=0.5, blend="multiply"))
+    tinted = do.apply(
+        edit, accent("tint", cue="cue-90", lead=3, hold=5, tail=2, amount=0.5, blend="multiply")
+    )
     (layer,) = frames_shown(tinted).layers
     assert layer.frames == range(87, 98)
     assert layer.opacity.tolist() == pytest.approx([0.125, 0.25, 0.375, *[0.5] * 6, 1 / 3, 1 / 6])
-    covered = do.apply(edit, do.AddTint(at=CUT))
+    covered = do.apply(edit, accent("tint", n=CUT))
     assert [each.model_dump() for each in derive(edit).landings] == [
         each.model_dump() for each in derive(covered).landings
     ]
     slower = do.apply(tinted, do.Configure(rate="30"))
-    assert [(each.lead, each.hold, each.tail) for each in slower.accents] == [(2, 3, 1)]
-    for change, said in (({"light": 0.5}, "no light"), ({}, "Say what")):
-        with pytest.raises(Refusal, match=said):
-            do.apply(tinted, do.ChangeAccent(accent=tinted.accents[0].id, **change))
+    assert frames_shown(slower).layers[0].opacity.tolist() == pytest.approx(
+        [1 / 6, 1 / 3, *[0.5] * 4, 0.25]
+    ), "a lead of 2, a hold of 3, a tail of 1"
+    with pytest.raises(Refusal, match="Say what"):
+        do.apply(tinted, do.ChangeAccent(accent=tinted.accents[0].id))
     plain, coloured = (
         {part.key for part in render_plan(each, frames_shown(each), "as ever")} for each in (edit, tinted)
     )
@@ -111,9 +118,11 @@ def test_a_tint_lies_over_the_clips_and_hides_no_hit():
 
 
 def test_a_hit_is_hidden_only_while_a_plain_tint_covers_all():
-    edit = do.apply(two_clips(), do.AddTint(at=CUT, blend="normal", amount=0.5))
+    edit = do.apply(two_clips(), accent("tint", n=CUT, blend="normal", amount=0.5))
     for amount, hidden in ((0.5, None), (1, "tint"), (0.9, None)):
-        edit = do.apply(edit, do.ChangeAccent(accent=edit.accents[0].id, amount=amount))
+        edit = do.apply(
+            edit, do.ChangeAccent(accent=edit.accents[0].id, what=Tint(blend="normal", amount=amount))
+        )
         (coming,) = [each for each in derive(edit).landings if each.clip == "coming"]
         assert coming.hidden_by == hidden
 
@@ -218,13 +227,13 @@ def test_a_cut_without_a_clip_before_it_waits_for_one():
     assert alone.clips[0].overlap == Overlap(frames=8)
 
 
-@given(st.integers(0, 9), st.integers(0, 20), st.floats(0.1, 1))
+@given(st.integers(0, 9), st.integers(0, 20), st.floats(1, 100))
 def test_a_flash_is_fullest_on_its_cue_and_goes_along_with_it(lead, tail, light):
-    edit = do.apply(two_clips(), do.AddFlash(at="cue-30", light=light, lead=lead, tail=tail))
+    edit = do.apply(two_clips(), accent("flash", cue="cue-30", light=light, lead=lead, tail=tail))
     (look,) = frames_shown(edit).looks
     column = look.values["light"]
     assert look.frames == range(30 - lead, 30 + tail + 1)
-    assert column.max() == column[lead] == pytest.approx(light)
+    assert column.max() == column[lead] == pytest.approx(part_for("#ffffff", light))
     assert (np.diff(column[: lead + 1]) > 0).all()
     assert (np.diff(column[lead:]) < 0).all()
     assert column.min() > 0
@@ -235,33 +244,33 @@ def test_a_flash_is_fullest_on_its_cue_and_goes_along_with_it(lead, tail, light)
 
 
 def test_accents_are_changed_and_removed_by_name():
-    edit = do.apply(two_clips(), do.AddFlash(at=30))
-    changed = do.apply(edit, do.ChangeAccent(accent="accent-1", at="cue-90", tail=3))
-    assert changed.accents == (Flash(id="accent-1", at=Pin(id="at", cue="cue-90"), tail=3),)
+    edit = do.apply(two_clips(), accent("flash", n=30))
+    changed = do.apply(edit, do.ChangeAccent(accent="accent-1", at=OnCues(cues=("cue-90",)), tail=3))
+    assert changed.accents == (Accent(id="accent-1", at=OnCues(cues=("cue-90",)), what=Flash(), tail=3),)
     assert do.apply(changed, do.RemoveAccent(accent="accent-1")).accents == ()
     for command in (
         do.ChangeAccent(accent="accent-9", tail=3),
         do.RemoveAccent(accent="accent-9"),
         do.ChangeAccent(accent="accent-1"),
-        do.AddFlash(at="cue-none"),
+        accent("flash", cue="cue-none"),
     ):
         with pytest.raises(Refusal):
             do.apply(edit, command)
 
 
 def test_at_another_rate_an_overlap_and_a_flash_last_as_long():
-    edit = do.apply(overlapped(two_clips(), 8), do.AddFlash(at=30, lead=2, tail=10))
+    edit = do.apply(overlapped(two_clips(), 8), accent("flash", n=30, lead=2, tail=10))
     half = do.apply(edit, do.Configure(rate=Fraction(30)))
     assert half.clips[1].overlap == Overlap(frames=4)
-    assert (half.accents[0].lead, half.accents[0].tail, half.accents[0].at.n) == (1, 5, 15)
+    assert (half.accents[0].lead, half.accents[0].tail, half.accents[0].at) == (1, 5, OnFrame(n=15))
 
 
 def test_parts_are_cut_where_the_stack_changes_and_only_they_change_with_it():
-    edit = do.apply(overlapped(two_clips(), 8), do.AddFlash(at="cue-90", lead=1, tail=4))
+    edit = do.apply(overlapped(two_clips(), 8), accent("flash", cue="cue-90", lead=1, tail=4))
     plan = render_plan(edit, frames_shown(edit), "any")
     edges = [part.frames.start for part in plan]
     assert edges == [0, CUT - 4, CUT, CUT + 4, 89, 95]
-    weaker = do.apply(edit, do.ChangeAccent(accent="accent-1", light=0.3))
+    weaker = do.apply(edit, do.ChangeAccent(accent="accent-1", what=Flash(light=30)))
     other = [part.key for part in render_plan(weaker, frames_shown(weaker), "any")]
     same = [a.key == b for a, b in zip(plan, other, strict=True)]
     assert same == [True, True, True, True, False, True]
@@ -284,7 +293,7 @@ def test_what_follows_is_the_same_step_by_step_as_all_at_once(steps):
                 edit, do.ChangeTie(clip="coming", pin="a", cue="cue-90" if count % 2 else "cue-60")
             )
         elif step == "flash":
-            edit = do.attempt(edit, do.AddFlash(at=20 + count))
+            edit = do.attempt(edit, accent("flash", n=20 + count))
         else:
             edit = do.attempt(edit, do.SetSpan(clip="coming", span=0, speed=1 + count / 4))
         known = workings_of(edit, {}, before)

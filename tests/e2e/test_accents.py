@@ -21,22 +21,34 @@ COLOURS = {"dusk": (60, 40, 110), "noon": (220, 200, 90)}
 NEAR, COLOUR_NEAR, PART, INSET = 2, 4, 0.999, 4
 """How far the light of a pixel may be off, of 255, and each of its colours, which file and pack both round;
 which part of the pixels is not; and the edge that is left out."""
-EDGED = 0.95
+EDGED, ROUNDED = 0.95, 0.9
+"""The same where there are edges, and where both the pack and the file are rounded once more after that."""
 LIGHT = np.array([0.2126, 0.7152, 0.0722])
 """Of red, green and blue: ITU-R BT.709."""
 
 
-def sloped(colour: tuple[int, int, int]) -> np.ndarray:
+def sloped(colour: tuple[int, int, int], n: int = 0) -> np.ndarray:
     """A picture that gets darker to one side and to below, which tells how it lies, shape (180, 320, 3)."""
     down, across = np.mgrid[1:0.6:180j, 1:0.5:320j]
     return ((down * across)[..., None] * colour).astype(np.uint8)
 
 
-def begun(server, page: Page, tmp_path: Path, picture: Callable = tuple) -> None:
+def swelling(colour: tuple[int, int, int], n: int) -> np.ndarray:
+    """The same, lighter and darker from frame to frame."""
+    return (sloped(colour) * (0.7 + 0.3 * np.sin(n / 4))).astype(np.uint8)
+
+
+def plain(colour: tuple[int, int, int], n: int) -> tuple[int, int, int]:
+    return colour
+
+
+def begun(server, page: Page, tmp_path: Path, picture: Callable = plain) -> None:
     """A montage of takes of one colour each, which no codec changes, cut on every beat."""
     song = write_clicks(tmp_path / "Bell Harbour.wav", [0.5 + 0.5 * k for k in range(12)], 7)
     takes = [
-        write_colours(tmp_path / f"Heat {name}.mkv", [picture(colour)] * 240, (320, 180), matrix=1)
+        write_colours(
+            tmp_path / f"Heat {name}.mkv", [picture(colour, n) for n in range(240)], (320, 180), matrix=1
+        )
         for name, colour in COLOURS.items()
     ]
     page.goto(server.address)
@@ -84,16 +96,24 @@ def preview(page: Page, aspect: float) -> np.ndarray:
     return whole[top : high - top, left : wide - left, ::-1].astype(int)
 
 
-def seen_as(page: Page, colour: np.ndarray, part: float = PART) -> bool:
-    """Whether the preview comes to show a colour, or a whole picture, as soon as its pictures are there."""
+def comes_to(page: Page, as_wanted: Callable[[np.ndarray], bool]) -> bool:
+    """Whether the preview comes to be as it is wanted."""
     for _ in range(PATIENCE_MS // 100):
-        shown = preview(page, 16 / 9)
-        off = shown - (colour if colour.ndim == 1 else at_size(colour, shown.shape[:2]))
-        close = (np.abs(off @ LIGHT) <= NEAR) & (np.abs(off).max(axis=2) <= COLOUR_NEAR)
-        if close.mean() >= part:
+        if as_wanted(preview(page, 16 / 9)):
             return True
         page.wait_for_timeout(100)
     return False
+
+
+def seen_as(page: Page, colour: np.ndarray, part: float = PART) -> bool:
+    """Whether the preview comes to show a colour, or a whole picture, as soon as its pictures are there."""
+
+    def close(shown: np.ndarray) -> bool:
+        off = shown - (colour if colour.ndim == 1 else at_size(colour, shown.shape[:2]))
+        near = (np.abs(off @ LIGHT) <= NEAR) & (np.abs(off).max(axis=2) <= COLOUR_NEAR)
+        return bool(near.mean() >= part)
+
+    return comes_to(page, close)
 
 
 def at_size(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
@@ -114,6 +134,26 @@ def exported_pictures(page: Page, tmp_path: Path) -> list[np.ndarray]:
 def exported(page: Page, tmp_path: Path) -> list[np.ndarray]:
     """The colours in the middle of each of them."""
     return [picture[90, 160] for picture in exported_pictures(page, tmp_path)]
+
+
+def added(scope: Locator, kind: str, values: dict[str, str]) -> Locator:
+    """An accent added from its moving picture, and told some values; the row in which it stands."""
+    tile = scope.get_by_role("button", name=f"Accent: {kind}")
+    if not tile.is_visible():
+        scope.get_by_text("Add an accent").click()
+    tile.click()
+    row = scope.get_by_role("group", name=re.compile(f"^{kind} on"))
+    told(row, values)
+    return row
+
+
+def told(row: Locator, values: dict[str, str]) -> None:
+    """Type values into the fields of an accent, and see them stand."""
+    for name, value in values.items():
+        field = row.get_by_label(name, exact=True)
+        field.fill(value)
+        field.press("Enter")
+        expect(field).to_have_value(value)
 
 
 def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page, tmp_path: Path):
@@ -138,14 +178,12 @@ def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page
     page.get_by_role("tab", name="Clip").click()
     page.get_by_role("slider", name="Cue of impact at frame 90").click()
     tie = page.get_by_role("region", name="Tie")
-    tie.get_by_role("button", name="Flash here").click()
-    for name, value in (("Light, %", "70"), ("Lead, fr.", "2"), ("Tail, fr.", "6")):
-        typed(tie, name, value)
+    added(tie, "Flash", {"Light, L*": "70", "Lead": "2", "Tail": "6"})
     made = saved(page)
     (look,) = made["derived"]["map"]["looks"]
     first = made["derived"]["map"]["first"]
     hit = made["edit"]["accents"][0]
-    assert (hit["light"], hit["lead"], hit["tail"]) == (0.7, 2, 6)
+    assert (hit["what"]["light"], hit["lead"], hit["tail"]) == (70, 2, 6)
     assert int(np.argmax(look["values"]["light"])) == 2
 
     file = exported(page, tmp_path)
@@ -163,7 +201,7 @@ def test_an_overlap_and_a_flash_are_seen_as_they_are_exported(server, page: Page
 @pytest.mark.parametrize(
     ("kinds", "picture"),
     [
-        ((("Wipe", "Up"), ("Push", "Right"), ("Dip to black", None)), tuple),
+        ((("Wipe", "Up"), ("Push", "Right"), ("Dip to black", None)), plain),
         ((("Iris", None), ("Zoom", None), ("Spin", "Right")), sloped),
     ],
 )
@@ -231,18 +269,16 @@ def tint(page: Page, number: int, colour: str, mode: str, values: dict[str, str]
     page.get_by_role("tab", name="Clip").click()
     page.get_by_role("slider", name="Cue of impact at frame 90").click()
     tie = page.get_by_role("region", name="Tie")
-    tie.get_by_role("button", name="Tint from here").click()
-    tie.get_by_label("Colour", exact=True).fill(colour)
+    row = added(tie, "Tint", {"Lead": "0"} | values)
+    row.get_by_label("Colour", exact=True).fill(colour)
     choose(page, "Blend mode:", mode)
-    for name, value in values.items():
-        typed(tie, name, value)
     return tie
 
 
 def test_tints_lie_over_one_another_in_the_order_in_which_they_were_added(server, page: Page, tmp_path: Path):
     begun(server, page, tmp_path)
-    tint(page, 1, "#3060c0", "multiply", {"Amount, %": "80", "Hold, fr.": "50"})
-    tint(page, 2, "#c03020", "normal", {"Amount, %": "50", "Hold, fr.": "50"})
+    tint(page, 1, "#3060c0", "multiply", {"Amount, %": "80", "Hold": "50"})
+    tint(page, 2, "#c03020", "normal", {"Amount, %": "50", "Hold": "50"})
     made = saved(page)
     below, above = made["derived"]["map"]["layers"]
     assert (below["blend"], above["blend"]) == ("multiply", "normal")
@@ -256,7 +292,7 @@ def test_tints_lie_over_one_another_in_the_order_in_which_they_were_added(server
 @pytest.mark.parametrize(("mode", "blend"), [("soft light", "soft-light"), ("colour", "color")])
 def test_a_tint_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path, mode: str, blend: str):
     begun(server, page, tmp_path)
-    lengths = {"Lead, fr.": "2", "Hold, fr.": "4", "Tail, fr.": "3"}
+    lengths = {"Lead": "2", "Hold": "4", "Tail": "3"}
     tint(page, 2, "#3060c0", mode, {"Amount, %": "80", **lengths})
     made = saved(page)
     (layer,) = made["derived"]["map"]["layers"]
@@ -271,3 +307,74 @@ def test_a_tint_is_seen_as_it_is_exported(server, page: Page, tmp_path: Path, mo
         assert seen_as(page, file[n - first]), (n, file[n - first], preview(page, 16 / 9)[20, 20])
     page.get_by_role("region", name="Edit").get_by_role("button", name=re.compile("Remove the tint")).click()
     assert saved(page)["derived"]["map"]["layers"] == []
+
+
+def hit_of(page: Page, number: int) -> Locator:
+    """The panel of a clip's tie."""
+    page.get_by_role("tab", name="Montage").click()
+    clips_of(page).nth(number).click()
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_role("slider", name="Cue of impact at frame 90").click()
+    return page.get_by_role("region", name="Tie")
+
+
+def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path, swelling)
+    kinds = (
+        {"Shake": {"Of the width, %": "4", "Turn, °": "3", "Tail": "10"}, "Punch": {"Tail": "6"}},
+        {"Zoom blur": {"Amount, %": "20", "Lead": "2", "Tail": "3"}, "Drain": {"Lead": "5"}},
+        {"Trail": {"Copies": "3"}, "Letterbox": {"Lead": "4", "Hold": "3", "Tail": "4"}},
+        {"Dim": {"Lead": "4"}, "Strobe": {"Hold": "5"}},
+    )
+    for number, of in enumerate(kinds):
+        tie = hit_of(page, number)
+        for kind, values in of.items():
+            row = added(tie, kind, {})
+            if kind in ("Dim", "Drain", "Shake"):  # they count in beats
+                row.get_by_role("button", name="In: beats").click()
+                page.get_by_role("option", name="frames", exact=True).click()
+                expect(row.get_by_role("button", name="In: frames")).to_be_visible()
+            told(row, values)
+    made = saved(page)
+    shown, landings = (
+        made["derived"]["map"],
+        [each for clip in made["derived"]["clips"] for each in clip["landings"]],
+    )
+    assert {look["kind"] for look in shown["looks"]} == {"move", "zoom-blur", "drain", "letterbox", "dim"}
+    assert all(landing["exact"] for landing in landings)
+    file = exported_pictures(page, tmp_path)
+    page.keyboard.press("Escape")
+    hits = [landing["wanted_frame"] for landing in landings]
+    for hit in sorted(hits):
+        for n in range(max(shown["first"], hit - 2), hit + 4):
+            to_frame(page, n)
+            assert seen_as(page, file[n - shown["first"]], ROUNDED), n
+
+    # One key takes them all away from the picture, and brings them back; the rail shows the same ones.
+    rail = page.get_by_role("group", name="Accents", exact=True)
+    expect(rail.get_by_role("button", name=re.compile("^Strobe, frames"))).to_be_visible()
+    dark = hits[-1] + 2
+    to_frame(page, dark)
+    assert seen_as(page, file[dark - shown["first"]])
+    assert file[dark - shown["first"]].max() < NEAR
+    page.keyboard.press("g")
+    expect(rail).to_have_class(re.compile("opacity"))
+    assert comes_to(page, lambda picture: picture.mean() > 10)
+    page.keyboard.press("g")
+    assert comes_to(page, lambda picture: picture.max() < NEAR)
+
+    # A set on the hits of all clips is one accent each; what flashes too often is told, and softened.
+    page.get_by_role("tab", name="Montage").click()
+    clips_of(page).first.click()
+    clips_of(page).last.click(modifiers=["Shift"])
+    panel = page.get_by_role("region", name="Montage")
+    panel.get_by_text("Accents", exact=True).click()
+    panel.get_by_text("Ready sets on 4 hits").click()
+    panel.get_by_role("button", name="Set: Hit hard").click()
+    expect(panel.get_by_role("button", name="Set: Hit hard")).to_be_visible()
+    made = saved(page)
+    assert [len(each["at"]["ties"]) for each in made["edit"]["accents"][-3:]] == [4, 4, 4]
+    added(panel, "Strobe", {"Each for, frames": "3", "Hold": "90"})
+    expect(panel.get_by_text("more than three flashes a second may harm")).to_be_visible()
+    panel.get_by_role("button", name="Soften the flashes").click()
+    expect(panel.get_by_text("more than three flashes a second may harm")).to_be_hidden()

@@ -5,7 +5,8 @@ import numpy as np
 import pytest
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Edit, Media, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Edit, Media, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.media.drawing import place
 from izmet.media.hdr import hlg_light, pq_light
 from izmet.media.pictures import decode_all, small_luma

@@ -11,7 +11,8 @@ import pytest
 import soundfile
 from av.video.reformatter import Colorspace
 
-from izmet.core.document.edit import Clip, Edit, Media, Pin, Steady, Take
+from izmet.core.document.edit import Clip, Edit, Media, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.reading import check_kept
 from izmet.media import pictures

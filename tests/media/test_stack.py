@@ -10,16 +10,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Motion, Pin, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Motion, Song, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.following.workings import derive
 from izmet.core.shown.framemap import HOWS
+from izmet.core.shown.light import part_for
 from izmet.core.shown.stack import frames_shown
 from izmet.media.pictures import decode_all
 from izmet.media.readback import measure
 from izmet.media.render import render
 from izmet.media.sampling import counted_in
 from izmet.picture import flow
-from izmet.picture.composing import Planes, flash, mixed, plain, weighted
+from izmet.picture.composing import LOOKS, Planes, flash, mixed, plain, weighted
+from tests.core.felt import accent
 from tests.media.files import write_colours, write_numbered
 from tests.media.test_render import looked_at
 
@@ -69,14 +72,14 @@ def grey(tmp_path):
 def test_an_overlap_and_a_flash_come_out_as_their_formulas_say(tmp_path, grey):
     files, (dark, light) = grey
     edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=9))
-    edit = do.apply(edit, do.AddFlash(at="cue-20", light=0.75, lead=2, tail=3))
+    edit = do.apply(edit, accent("flash", cue="cue-20", light=75, lead=2, tail=3))
     render(edit, files, None, tmp_path / "out.mkv", "mkv")
     seen = luma(tmp_path / "out.mkv")
     expected = np.where(np.arange(FRAMES + 1) < CUT, dark, light).astype(float)
     for k in range(9):
         expected[CUT - 4 + k] = dark + (light - dark) * (k + 1) / 10
     for n, part in zip(range(18, 24), (1 / 3, 2 / 3, 1, 3 / 4, 2 / 4, 1 / 4), strict=True):
-        expected[n] = dark + (235 - dark) * 0.75 * part
+        expected[n] = dark + (235 - dark) * part_for("#ffffff", 75) * part
     np.testing.assert_allclose(seen, expected, atol=0.51)
 
 
@@ -122,9 +125,9 @@ def test_a_dip_is_black_just_before_the_cut_and_the_hit_on_it_is_seen(tmp_path, 
 @pytest.mark.parametrize(
     ("light", "overlap", "kind"),
     [
-        (1.0, 0, "dissolve"), (0.9, 8, "dissolve"), (0.5, 15, "dissolve"),
-        (0.5, 9, "wipe"), (0.9, 9, "push"), (0.5, 8, "dip"),
-        (0.5, 9, "iris"), (0.9, 9, "zoom"), (0.5, 9, "spin"),
+        (100, 0, "dissolve"), (90, 8, "dissolve"), (60, 15, "dissolve"),
+        (60, 9, "wipe"), (90, 9, "push"), (60, 8, "dip"),
+        (60, 9, "iris"), (90, 9, "zoom"), (60, 9, "spin"),
     ],
 )  # fmt: skip
 def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path, light, overlap, kind):
@@ -134,7 +137,7 @@ def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path
         files[id] = looked_at(path, SIZE)
     edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=overlap, kind=kind))
     for cue in ("cue-20", f"cue-{CUT}"):
-        edit = do.apply(edit, do.AddFlash(at=cue, light=light, lead=1, tail=5))
+        edit = do.apply(edit, accent("flash", cue=cue, light=light, lead=1, tail=5))
     render(edit, files, None, tmp_path / "out.mp4", "mp4")
     shown, landings = frames_shown(edit), derive(edit).landings
     found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4")
@@ -289,5 +292,62 @@ def test_mixing_and_light_are_what_css_compositing_says(under, over, part):
     expected = under.y.astype(float) * (1 - part) + over.y.astype(float) * part
     np.testing.assert_allclose(mixed(under, over, part).y, expected, atol=0.51)
     white = Planes(*(np.full((4, 4), level, np.uint8) for level in (235, 128, 128)))
-    for lit, same in zip(flash(under, part), mixed(under, white, part), strict=True):
+    for lit, same in zip(flash(under, "#ffffff", part), mixed(under, white, part), strict=True):
         np.testing.assert_allclose(lit.astype(int), same.astype(int), atol=1)
+
+
+def felt(edit: Edit) -> Edit:
+    """An edit with accents of every kind around both its hits."""
+    ties = [{"clip": clip.id, "pin": pin.id} for clip in edit.clips for pin in clip.pins if pin.is_tie]
+    for kind, values in (
+        ("trail", {"lead": 5, "hold": 3, "tail": 8, "copies": 4, "spacing": 1}),
+        ("tint", {"blend": "multiply", "hold": 4, "tail": 3}),
+        ("shake", {"unit": "frames", "tail": 10, "amount": 0.04, "turn": 3}),
+        ("punch", {"tail": 6, "amount": 0.2}),
+        ("zoom-blur", {"lead": 2, "tail": 4, "amount": 0.05}),
+        ("dim", {"unit": "frames", "lead": 6, "amount": 0.5}),
+        ("drain", {"unit": "frames", "phase": "on", "lead": 2, "tail": 4}),
+        ("flash", {"lead": 1, "tail": 5, "light": 55}),
+        ("letterbox", {"lead": 3, "hold": 3, "tail": 3, "amount": 0.2}),
+    ):
+        edit = do.apply(edit, accent(kind, at={"to": "ties", "ties": ties}, **values))
+    edit = do.apply(edit, accent("strobe", n=CUT - 12, frames=1, hold=4, amount=0.5))
+    return do.apply(edit, accent("fade", n=8, lead=4, tail=2))
+
+
+def test_with_every_accent_on_hits_still_land_in_the_file(tmp_path):
+    files = {}
+    for id, begin in (("dark", 0), ("light", 500)):
+        path = write_numbered(tmp_path / f"{id}.mp4", 120, numbers=range(begin, begin + 120))
+        files[id] = looked_at(path, SIZE)
+    edit = felt(two_takes(files))
+    shown, landings = frames_shown(edit), derive(edit).landings
+    assert {look.kind for look in shown.looks} == set(LOOKS)
+    assert {layer.echo for layer in shown.layers} == {True, False}
+    assert len(landings) == 2
+    assert all(landing.exact for landing in landings)
+    render(edit, files, None, tmp_path / "out.mp4", "mp4")
+    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4")
+    assert [each.measured_frame for each in found] == [20, CUT]
+    wanted = [each.model_copy(update={"wanted_frame": each.wanted_frame + 1}) for each in landings]
+    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4")
+    assert [each.measured_frame for each in early] == [20, CUT], "a hit that is early is found"
+
+
+def test_a_trail_comes_out_as_its_formula_says(tmp_path):
+    """A take of one grey a picture, each another one: what is mixed is told from the sum."""
+    levels = [30 + 53 * n % 180 for n in range(120)]
+    path = write_colours(tmp_path / "dark.mkv", [(level,) * 3 for level in levels], SIZE, matrix=1)
+    files = {"dark": looked_at(path, SIZE), "light": looked_at(path, SIZE)}
+    own = luma(path).astype(float)
+    edit = do.apply(
+        two_takes(files),
+        accent("trail", cue="cue-20", lead=0, hold=0, tail=0, copies=3, spacing=2, decay=0.5),
+    )
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    seen, shown = luma(tmp_path / "out.mkv"), frames_shown(edit)
+    weights = np.array([1, 0.5, 0.25, 0.125])
+    pictures = [int(shown.picture[20 - 2 * k - shown.first]) for k in range(4)]
+    expected = own[pictures] @ weights / weights.sum()
+    assert seen[20] == pytest.approx(expected, abs=1.1)
+    assert abs(own[pictures[0]] - expected) > 5

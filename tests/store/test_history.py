@@ -18,6 +18,7 @@ from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import database
 from tests.core.examples import tied_edit
+from tests.core.felt import accent
 
 STEPS = st.lists(
     st.one_of(st.just("undo"), st.just("redo"), st.text("abc", min_size=1, max_size=3)), max_size=20
@@ -126,7 +127,7 @@ def test_a_late_change_to_what_is_gone_is_refused(store):
     stored = edits.create(two_clips())
     edits.run(stored.id, 1, do.RemoveCues(cues=("cue-1",)))
     with pytest.raises(Refusal, match="cue-1"):
-        edits.run(stored.id, 1, do.AddFlash(at="cue-1"))
+        edits.run(stored.id, 1, accent("flash", cue="cue-1"))
 
 
 def test_a_command_is_worked_out_while_others_write_and_its_base_is_looked_at_again(store, monkeypatch):

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Pin, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Song, Steady, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.upgrade import VERSION
 from izmet.store import edits
 from izmet.store.database import FIRST_TABLES, MIGRATIONS, open_database

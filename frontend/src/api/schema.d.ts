@@ -1010,6 +1010,78 @@ export interface components {
             current: components["schemas"]["EditState"];
         };
         /**
+         * Accent
+         * @description Something seen over the picture, at one place or at many.
+         */
+        Accent: {
+            /** What */
+            what: components["schemas"]["Flash"] | components["schemas"]["Fade"] | components["schemas"]["Tint"] | components["schemas"]["Dim"] | components["schemas"]["Drain"] | components["schemas"]["Shake"] | components["schemas"]["Punch"] | components["schemas"]["Trail"] | components["schemas"]["ZoomBlur"] | components["schemas"]["Letterbox"] | components["schemas"]["Strobe"];
+            /**
+             * Phase
+             * @default on
+             * @enum {string}
+             */
+            phase?: "before" | "on" | "after";
+            /**
+             * Lead
+             * @default 0
+             */
+            lead?: number;
+            /**
+             * Hold
+             * @default 0
+             */
+            hold?: number;
+            /**
+             * Tail
+             * @default 8
+             */
+            tail?: number;
+            /**
+             * Unit
+             * @default frames
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "beats" | "share";
+            /**
+             * Rise
+             * @default straight
+             * @enum {string}
+             */
+            rise?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * Fall
+             * @default straight
+             * @enum {string}
+             */
+            fall?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * By Strength
+             * @default 0
+             */
+            by_strength?: number;
+            /**
+             * By Speed
+             * @default 0
+             */
+            by_speed?: number;
+            /**
+             * Runs
+             * @default any
+             * @enum {string}
+             */
+            runs?: "any" | "fast" | "slow";
+            /** Id */
+            id: string;
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+        };
+        /**
          * Alternation
          * @description Slow, fast, slow, fast from cue to cue, ``ratio`` times as fast; each span's ends stay.
          *
@@ -1418,6 +1490,27 @@ export interface components {
             map: components["schemas"]["DerivedMap"];
             /** Loose */
             loose: components["schemas"]["LooseTie"][];
+            /** Accents */
+            accents: components["schemas"]["DerivedAccent"][];
+        };
+        /**
+         * DerivedAccent
+         * @description Where an accent is: for each of its spots the first output frame, how many, the spot's own, and the
+         *     first and the last on which it is fullest.
+         */
+        DerivedAccent: {
+            /** Id */
+            id: string;
+            /** First */
+            first: number[];
+            /** Count */
+            count: number[];
+            /** Spot */
+            spot: number[];
+            /** Since */
+            since: number[];
+            /** Until */
+            until: number[];
         };
         /**
          * DerivedClip
@@ -1457,7 +1550,8 @@ export interface components {
          * DerivedLayer
          * @description A clip's picture, or a plain colour, over what lies beneath it, for each output frame from ``first``.
          *
-         *     Without a ``placing`` it lies as its clip does.
+         *     Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, an
+         *     ``accent`` what accents lay over it.
          */
         DerivedLayer: {
             /** Clip */
@@ -1469,6 +1563,10 @@ export interface components {
              * @enum {string}
              */
             blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "color";
+            /** Echo */
+            echo: boolean;
+            /** Accent */
+            accent: boolean;
             /** First */
             first: number;
             /** Source */
@@ -1484,9 +1582,11 @@ export interface components {
         DerivedLook: {
             /**
              * Kind
-             * @constant
+             * @enum {string}
              */
-            kind: "flash";
+            kind: "move" | "zoom-blur" | "drain" | "dim" | "flash" | "letterbox";
+            /** Colour */
+            colour: string;
             /** First */
             first: number;
             /** Values */
@@ -1647,6 +1747,22 @@ export interface components {
             silent: boolean;
         };
         /**
+         * Dim
+         * @description Light is taken away, ``amount`` of it: brightness(1 − amount) of CSS Filter Effects.
+         */
+        Dim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dim";
+            /**
+             * Amount
+             * @default 0.4
+             */
+            amount?: number;
+        };
+        /**
          * Dip
          * @description Fast ends around a slow middle.
          */
@@ -1685,6 +1801,22 @@ export interface components {
             shape: "dip";
         };
         /**
+         * Drain
+         * @description Colour is taken away, ``amount`` of it: saturate(1 − amount) of CSS Filter Effects.
+         */
+        Drain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drain";
+            /**
+             * Amount
+             * @default 0.67
+             */
+            amount?: number;
+        };
+        /**
          * Edit
          * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
          *
@@ -1696,10 +1828,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 13
+             * @default 14
              * @constant
              */
-            version?: 13;
+            version?: 14;
             /**
              * Identity
              * @default null
@@ -1761,7 +1893,7 @@ export interface components {
              * Accents
              * @default []
              */
-            accents?: (components["schemas"]["Flash"] | components["schemas"]["Tint"])[];
+            accents?: components["schemas"]["Accent"][];
             /** @default null */
             range?: components["schemas"]["Stretch"] | null;
             /**
@@ -1813,31 +1945,44 @@ export interface components {
             };
         };
         /**
+         * Fade
+         * @description All goes into a colour, ``amount`` of it.
+         */
+        Fade: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fade";
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour?: string;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount?: number;
+        };
+        /**
          * Flash
-         * @description White light over all that is seen; ``light`` is its part of the picture on its frame.
+         * @description Light of a colour over all that is seen, so that no spot has less ``light`` than this: CIE L*.
          */
         Flash: {
-            /** Id */
-            id: string;
-            at: components["schemas"]["Pin"];
-            /**
-             * Lead
-             * @default 0
-             */
-            lead?: number;
-            /**
-             * Tail
-             * @default 8
-             */
-            tail?: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "flash";
             /**
+             * Colour
+             * @default #ffffff
+             */
+            colour?: string;
+            /**
              * Light
-             * @default 0.8
+             * @default 80
              */
             light?: number;
         };
@@ -2027,6 +2172,22 @@ export interface components {
             shape: components["schemas"]["Steady"] | components["schemas"]["Dip"] | components["schemas"]["Swell"] | components["schemas"]["Build"] | components["schemas"]["Brake"] | components["schemas"]["Hold"] | components["schemas"]["Rewind"] | components["schemas"]["Custom"];
         };
         /**
+         * Letterbox
+         * @description Black above and below, ``amount`` of the frame in all.
+         */
+        Letterbox: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "letterbox";
+            /**
+             * Amount
+             * @default 0.24
+             */
+            amount?: number;
+        };
+        /**
          * LooseTie
          * @description A tie whose cue is gone, ``was`` in seconds of the edit, and the cue that is proposed instead.
          */
@@ -2140,6 +2301,84 @@ export interface components {
             heard_to: number;
             /** End */
             end: number;
+        };
+        /**
+         * OnCues
+         * @description Cues of the song: those named, or all of a kept selection.
+         */
+        OnCues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "cues";
+            /**
+             * Cues
+             * @default []
+             */
+            cues?: string[];
+            /**
+             * Selection
+             * @default null
+             */
+            selection?: string | null;
+        };
+        /**
+         * OnCuts
+         * @description The first frames of clips.
+         */
+        OnCuts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "cuts";
+            /** Clips */
+            clips: string[];
+        };
+        /**
+         * OnFrame
+         * @description An output frame.
+         */
+        OnFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "frame";
+            /** N */
+            n: number;
+        };
+        /**
+         * OnRange
+         * @description A stretch of the edit.
+         */
+        OnRange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "range";
+            stretch: components["schemas"]["Stretch"];
+        };
+        /**
+         * OnTies
+         * @description Pins of clips, or the spans beside them.
+         */
+        OnTies: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "ties";
+            /** Ties */
+            ties: components["schemas"]["TieOf"][];
+            /**
+             * Side
+             * @default moment
+             * @enum {string}
+             */
+            side?: "moment" | "into" | "out of";
         };
         /**
          * Overlap
@@ -2346,11 +2585,33 @@ export interface components {
             kind: "pulse";
         };
         /**
+         * Punch
+         * @description The frame grows by ``amount``, below 0 it shrinks, its edges mirrored. In ``steps`` it grows on at each
+         *     place, and comes back after the last.
+         */
+        Punch: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "punch";
+            /**
+             * Amount
+             * @default 0.12
+             */
+            amount?: number;
+            /**
+             * Steps
+             * @default false
+             */
+            steps?: boolean;
+        };
+        /**
          * Recipe
          * @description A retiming measured from the moment outward: what comes before it, and what after.
          *
          *     With ``through``, speeds are shared at the pins between the stretches. ``pulses`` take the
-         *     place of those that a clip has.
+         *     place of those that a clip has, ``accents`` of those at the moment or beside it.
          */
         Recipe: {
             /** Id */
@@ -2377,6 +2638,11 @@ export interface components {
              * @default []
              */
             pulses?: components["schemas"]["RecipePulse"][];
+            /**
+             * Accents
+             * @default []
+             */
+            accents?: components["schemas"]["TieAccent"][];
         };
         /**
          * RecipePulse
@@ -2564,6 +2830,40 @@ export interface components {
             tags?: string[];
         };
         /**
+         * Shake
+         * @description The frame shakes: by up to ``amount`` of its width and ``turn`` degrees, back and forth ``rate`` times
+         *     a second, each time otherwise, the same for one ``seed``. It grows just so far that no edge is seen.
+         */
+        Shake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shake";
+            /**
+             * Amount
+             * @default 0.02
+             */
+            amount?: number;
+            /**
+             * Turn
+             * @description degrees
+             * @default 1
+             */
+            turn?: number;
+            /**
+             * Rate
+             * @description a second
+             * @default 9
+             */
+            rate?: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed?: number;
+        };
+        /**
          * Smoothness
          * @description How a clip's pictures follow each other.
          *
@@ -2709,6 +3009,32 @@ export interface components {
             until: components["schemas"]["Pin"];
         };
         /**
+         * Strobe
+         * @description The picture and a colour in turn, for so many ``frames`` each; the picture first.
+         */
+        Strobe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strobe";
+            /**
+             * Frames
+             * @default 2
+             */
+            frames?: number;
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour?: string;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount?: number;
+        };
+        /**
          * Swell
          * @description Slow ends around a fast middle.
          */
@@ -2815,25 +3141,89 @@ export interface components {
             bundle?: components["schemas"]["Bundle"] | null;
         };
         /**
-         * Tint
-         * @description A colour over the picture, blended with it; it stays for ``hold`` output frames before its tail begins.
-         *
-         *     ``amount`` is its part of the picture while it is full.
+         * TieAccent
+         * @description An accent of a recipe or a set: at its moment, or in the span beside it.
          */
-        Tint: {
-            /** Id */
-            id: string;
-            at: components["schemas"]["Pin"];
+        TieAccent: {
+            /** What */
+            what: components["schemas"]["Flash"] | components["schemas"]["Fade"] | components["schemas"]["Tint"] | components["schemas"]["Dim"] | components["schemas"]["Drain"] | components["schemas"]["Shake"] | components["schemas"]["Punch"] | components["schemas"]["Trail"] | components["schemas"]["ZoomBlur"] | components["schemas"]["Letterbox"] | components["schemas"]["Strobe"];
+            /**
+             * Phase
+             * @default on
+             * @enum {string}
+             */
+            phase?: "before" | "on" | "after";
             /**
              * Lead
              * @default 0
              */
             lead?: number;
             /**
+             * Hold
+             * @default 0
+             */
+            hold?: number;
+            /**
              * Tail
              * @default 8
              */
             tail?: number;
+            /**
+             * Unit
+             * @default frames
+             * @enum {string}
+             */
+            unit?: "frames" | "seconds" | "beats" | "share";
+            /**
+             * Rise
+             * @default straight
+             * @enum {string}
+             */
+            rise?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * Fall
+             * @default straight
+             * @enum {string}
+             */
+            fall?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * By Strength
+             * @default 0
+             */
+            by_strength?: number;
+            /**
+             * By Speed
+             * @default 0
+             */
+            by_speed?: number;
+            /**
+             * Runs
+             * @default any
+             * @enum {string}
+             */
+            runs?: "any" | "fast" | "slow";
+            /**
+             * Side
+             * @default moment
+             * @enum {string}
+             */
+            side?: "moment" | "into" | "out of";
+        };
+        /**
+         * TieOf
+         * @description A pin of a clip.
+         */
+        TieOf: {
+            /** Clip */
+            clip: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
+         * Tint
+         * @description A colour over the picture, blended with it; ``amount`` is its part of what is seen.
+         */
+        Tint: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2855,11 +3245,6 @@ export interface components {
              * @default 0.6
              */
             amount?: number;
-            /**
-             * Hold
-             * @default 60
-             */
-            hold?: number;
         };
         /**
          * ToothAmount
@@ -2870,6 +3255,65 @@ export interface components {
             cue: string;
             /** Amount */
             amount: number;
+        };
+        /**
+         * Trail
+         * @description Earlier pictures of the clip over it: ``copies`` of them, each ``spacing`` output frames before the
+         *     last, with ``decay`` of its part.
+         */
+        Trail: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trail";
+            /**
+             * Copies
+             * @default 5
+             */
+            copies?: number;
+            /**
+             * Decay
+             * @default 0.6
+             */
+            decay?: number;
+            /**
+             * Spacing
+             * @default 2
+             */
+            spacing?: number;
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend?: "normal" | "lighten" | "screen" | "darken";
+        };
+        /**
+         * ZoomBlur
+         * @description Blurred towards a point, by up to ``amount`` of the way there; ``x``, ``y`` are parts of the frame.
+         */
+        ZoomBlur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zoom-blur";
+            /**
+             * Amount
+             * @default 0.12
+             */
+            amount?: number;
+            /**
+             * X
+             * @default 0.5
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y?: number;
         };
         /**
          * RefusedWish
@@ -2902,6 +3346,86 @@ export interface components {
              * @default []
              */
             repairs?: components["schemas"]["Repair"][];
+        };
+        /**
+         * AddAccent
+         * @description Lay an accent over the picture, at one place or at many.
+         */
+        AddAccent: {
+            /**
+             * Phase
+             * @default null
+             */
+            phase?: ("before" | "on" | "after") | null;
+            /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /**
+             * Hold
+             * @default null
+             */
+            hold?: number | null;
+            /**
+             * Tail
+             * @default null
+             */
+            tail?: number | null;
+            /**
+             * Unit
+             * @default null
+             */
+            unit?: ("frames" | "seconds" | "beats" | "share") | null;
+            /**
+             * Rise
+             * @default null
+             */
+            rise?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * Fall
+             * @default null
+             */
+            fall?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * By Strength
+             * @default null
+             */
+            by_strength?: number | null;
+            /**
+             * By Speed
+             * @default null
+             */
+            by_speed?: number | null;
+            /**
+             * Runs
+             * @default null
+             */
+            runs?: ("any" | "fast" | "slow") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-accent";
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
+            /** What */
+            what: components["schemas"]["Flash"] | components["schemas"]["Fade"] | components["schemas"]["Tint"] | components["schemas"]["Dim"] | components["schemas"]["Drain"] | components["schemas"]["Shake"] | components["schemas"]["Punch"] | components["schemas"]["Trail"] | components["schemas"]["ZoomBlur"] | components["schemas"]["Letterbox"] | components["schemas"]["Strobe"];
+        };
+        /**
+         * AddAccentSet
+         * @description Lay a set of accents that comes along on ties.
+         */
+        AddAccentSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-accent-set";
+            /** Set */
+            set: string;
+            /** Ties */
+            ties: components["schemas"]["TieOf"][];
         };
         /**
          * AddBlack
@@ -2969,34 +3493,6 @@ export interface components {
                 number,
                 number
             ] | null;
-        };
-        /**
-         * AddFlash
-         * @description A flash on a cue, or on an output frame.
-         */
-        AddFlash: {
-            /** At */
-            at: number | string;
-            /**
-             * Lead
-             * @default null
-             */
-            lead?: number | null;
-            /**
-             * Tail
-             * @default null
-             */
-            tail?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "add-flash";
-            /**
-             * Light
-             * @default null
-             */
-            light?: number | null;
         };
         /**
          * AddKnot
@@ -3152,49 +3648,6 @@ export interface components {
             cue: string;
         };
         /**
-         * AddTint
-         * @description A colour over the picture, from a cue or an output frame on.
-         */
-        AddTint: {
-            /** At */
-            at: number | string;
-            /**
-             * Lead
-             * @default null
-             */
-            lead?: number | null;
-            /**
-             * Tail
-             * @default null
-             */
-            tail?: number | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "add-tint";
-            /**
-             * Colour
-             * @default null
-             */
-            colour?: string | null;
-            /**
-             * Blend
-             * @default null
-             */
-            blend?: ("normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "color") | null;
-            /**
-             * Amount
-             * @default null
-             */
-            amount?: number | null;
-            /**
-             * Hold
-             * @default null
-             */
-            hold?: number | null;
-        };
-        /**
          * Alternate
          * @description From cue to cue a clip runs slow, fast, slow, fast; the ends of its spans stay.
          *
@@ -3302,7 +3755,7 @@ export interface components {
              */
             do: "anyway";
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["AddTint"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * ApplyRecipe
@@ -3346,7 +3799,7 @@ export interface components {
              */
             do: "batch";
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["AddTint"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * BeginShape
@@ -3435,41 +3888,14 @@ export interface components {
         };
         /**
          * ChangeAccent
-         * @description Change some values of an accent, or where it stands.
+         * @description Change some values of an accent, what it is, or where it stands; ``works`` turns it off and on.
          */
         ChangeAccent: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "change-accent";
-            /** Accent */
-            accent: string;
-            /**
-             * At
+             * Phase
              * @default null
              */
-            at?: number | string | null;
-            /**
-             * Light
-             * @default null
-             */
-            light?: number | null;
-            /**
-             * Colour
-             * @default null
-             */
-            colour?: string | null;
-            /**
-             * Blend
-             * @default null
-             */
-            blend?: ("normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "color") | null;
-            /**
-             * Amount
-             * @default null
-             */
-            amount?: number | null;
+            phase?: ("before" | "on" | "after") | null;
             /**
              * Lead
              * @default null
@@ -3485,6 +3911,58 @@ export interface components {
              * @default null
              */
             tail?: number | null;
+            /**
+             * Unit
+             * @default null
+             */
+            unit?: ("frames" | "seconds" | "beats" | "share") | null;
+            /**
+             * Rise
+             * @default null
+             */
+            rise?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * Fall
+             * @default null
+             */
+            fall?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * By Strength
+             * @default null
+             */
+            by_strength?: number | null;
+            /**
+             * By Speed
+             * @default null
+             */
+            by_speed?: number | null;
+            /**
+             * Runs
+             * @default null
+             */
+            runs?: ("any" | "fast" | "slow") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-accent";
+            /** Accent */
+            accent: string;
+            /**
+             * At
+             * @default null
+             */
+            at?: (components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"]) | null;
+            /**
+             * What
+             * @default null
+             */
+            what?: (components["schemas"]["Flash"] | components["schemas"]["Fade"] | components["schemas"]["Tint"] | components["schemas"]["Dim"] | components["schemas"]["Drain"] | components["schemas"]["Shake"] | components["schemas"]["Punch"] | components["schemas"]["Trail"] | components["schemas"]["ZoomBlur"] | components["schemas"]["Letterbox"] | components["schemas"]["Strobe"]) | null;
+            /**
+             * Works
+             * @default null
+             */
+            works?: boolean | null;
         };
         /**
          * ChangeBlack
@@ -3895,6 +4373,21 @@ export interface components {
             clip: string;
             /** Frame */
             frame: number;
+        };
+        /**
+         * CopyAccent
+         * @description The same accent at another place.
+         */
+        CopyAccent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-accent";
+            /** Accent */
+            accent: string;
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
         };
         /**
          * CopyPass
@@ -4827,7 +5320,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["AddTint"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * RepeatSection
@@ -5232,6 +5725,17 @@ export interface components {
              * @default false
              */
             bend?: boolean;
+        };
+        /**
+         * SoftenFlashes
+         * @description Make accents that flash too often weaker, all by the same part, just so far that they may be shown.
+         */
+        SoftenFlashes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "soften-flashes";
         };
         /**
          * SplitClip
@@ -5751,6 +6255,8 @@ export interface components {
             map: components["schemas"]["MapChange"] | null;
             /** Loose */
             loose: components["schemas"]["LooseTie"][] | null;
+            /** Accents */
+            accents: components["schemas"]["DerivedAccent"][] | null;
         };
         /**
          * EditChange
@@ -5846,7 +6352,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["AddTint"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * Outcomes
@@ -5872,7 +6378,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddFlash"] | components["schemas"]["AddTint"] | components["schemas"]["ChangeAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * Base
@@ -6168,7 +6674,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even cadence";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "flashing" | "even cadence";
             /** Cause */
             cause: string;
             /** Troubles */
@@ -6185,7 +6691,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "even cadence";
+            kind: "gap" | "overlap" | "hidden" | "hidden tie" | "stutter" | "turn" | "loose" | "flashing" | "even cadence";
             /** N */
             n: number;
             /** Clip */

@@ -37,7 +37,7 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
   drawStack(context, box, stack)
-  const plain = view.split !== null && isOfEdit(stack) && seen.ready(view.frame, true)
+  const plain = view.split !== null && isOfEdit(stack) && seen.ready(view.frame, view.beside)
   framed.value = plain ? box : null
   if (!plain) return
   context.save()
@@ -175,7 +175,14 @@ let asked = 0
 watch(
   [
     wanted,
-    () => view.looking === 'edit' && [view.frame, edit.derived?.map, view.unmixed, view.split === null],
+    () =>
+      view.looking === 'edit' && [
+        view.frame,
+        edit.derived?.map,
+        view.seenAs,
+        view.split === null,
+        view.beside,
+      ],
     () => making.value === undefined,
   ],
   async () => {
@@ -248,9 +255,9 @@ const caption = computed(() => {
       @pointerdown="grabSplit"
       @keydown="moveSplit"
     >
-      <span class="absolute top-1 right-full mr-1 rounded bg-black/60 px-1.5 whitespace-nowrap text-white"
-        >take</span
-      >
+      <span class="absolute top-1 right-full mr-1 rounded bg-black/60 px-1.5 whitespace-nowrap text-white">{{
+        view.beside === 'take' ? 'take' : 'without accents'
+      }}</span>
       <span class="absolute top-1 left-full ml-1 rounded bg-black/60 px-1.5 whitespace-nowrap text-white"
         >edit</span
       >

@@ -102,6 +102,7 @@ export function useDeskKeys(desk: Desk): void {
     o: () => (layout.desk = layout.desk === 'montage' ? 'clip' : 'montage'),
     q: () => (view.unmixed = true),
     y: view.toggleSplit,
+    g: () => (view.accented = !view.accented),
     z: () => (layout.large = !layout.large),
     a: selectShown,
     f: () => view.fit(),

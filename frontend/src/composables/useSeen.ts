@@ -3,7 +3,7 @@ import { flows } from '@/composables/useFlow'
 import { pictures } from '@/composables/usePack'
 import { picturesOf, stackOn, stackWith, type Shown, type Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
-import { useView } from '@/stores/view'
+import { useView, type SeenAs } from '@/stores/view'
 
 /** A decoded picture, and the clip whose it is; none where a take is looked at by itself. */
 export interface Seen {
@@ -36,12 +36,13 @@ export function useSeen() {
     return bitmap && { bitmap, clip: shown.clip, frame: { sha256: sha256!, source: shown.source } }
   }
 
-  /** The stack of an output frame, null outside the edit; ``plain``: each clip's frame as it is in its take. */
-  const on = (n: number, plain = view.unmixed) =>
-    stackOn(edit.derived?.map, plain ? NO_MIXES : edit.derivedById, n)
+  /** The stack of an output frame, null outside the edit: as it is, each clip's frame as in its take, or without
+   * accents. */
+  const on = (n: number, as: SeenAs = view.seenAs) =>
+    stackOn(edit.derived?.map, as === 'take' ? NO_MIXES : edit.derivedById, n, as === 'edit')
   /** The same with its pictures, if all of them are decoded already. */
-  function ready(n: number, plain = view.unmixed): Stack<Seen> | null {
-    const stack = on(n, plain)
+  function ready(n: number, as: SeenAs = view.seenAs): Stack<Seen> | null {
+    const stack = on(n, as)
     return stack && stackWith(stack, readyOf)
   }
 
@@ -49,7 +50,7 @@ export function useSeen() {
   async function get(n: number): Promise<Stack<Seen> | null> {
     const wanted = on(n)
     if (!wanted) return null
-    const beside = view.split === null ? [] : picturesOf(on(n, true)!)
+    const beside = view.split === null ? [] : picturesOf(on(n, view.beside)!)
     void flowing(n)
     const found = await Promise.all(
       [...picturesOf(wanted), ...beside].map((shown) => {

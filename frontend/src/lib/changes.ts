@@ -33,6 +33,7 @@ export function derivedWith(before: Derived, change: DerivedChange): Derived {
     clips: change.order.map((id) => clips.get(id)!),
     map: mapWith(before.map, change.map),
     loose: change.loose ?? before.loose,
+    accents: change.accents ?? before.accents,
   }
 }
 

@@ -32,6 +32,9 @@ export interface Placed {
   blend: Blend
 }
 
+/** How many readings make a zoom blur, as in the file. */
+const BLUR_STEPS = 16
+
 const CORNERS = `#version 300 es
 uniform bool upright; // whether what is drawn goes to the screen, whose rows count from below
 out vec2 at;
@@ -77,16 +80,46 @@ const BETWEEN = PASS(
 /** The texture units of its pictures and fields. */
 const UNITS = { picture: 0, other: 1, motion: 2, trust: 3 }
 const MASKS: Place['mask'][] = ['box', 'ellipse', 'outside']
-/** A plain colour over all that is seen, blended with it. */
+/** A picture or a plain colour over all that is seen, blended with it. */
 const BLENDED = (mode: Exclude<Blend, 'normal'>) =>
   PASS(
-    `vec3 b = texture(picture, at).rgb; colour = vec4(mix(b, blended(b, plain), opacity), 1.0);`,
-    `uniform float opacity; uniform vec3 plain; ${BLENDS[mode]}`,
+    `vec3 b = texture(picture, at).rgb, s = filled == 1.0 ? plain : texture(other, at).rgb;
+    colour = vec4(mix(b, blended(b, s), opacity), 1.0);`,
+    `uniform sampler2D other; uniform float opacity, filled; uniform vec3 plain; ${BLENDS[mode]}`,
   )
 const COPY = PASS('colour = vec4(texture(picture, at).rgb, 1.0);')
-/** One pass for each kind of look: its parameters are the columns that the core gives. */
+/** One pass for each kind of look: its parameters are the columns that the core gives, and its colour. */
 const LOOKS: Record<Lit['kind'], string> = {
-  flash: PASS('colour = vec4(mix(texture(picture, at).rgb, vec3(1.0), light), 1.0);', 'uniform float light;'),
+  flash: PASS(
+    'colour = vec4(mix(texture(picture, at).rgb, plain, light), 1.0);',
+    'uniform float light; uniform vec3 plain;',
+  ),
+  dim: PASS('colour = vec4(texture(picture, at).rgb * (1.0 - by), 1.0);', 'uniform float by;'),
+  drain: PASS(
+    `vec3 full = texture(picture, at).rgb;
+    colour = vec4(mix(full, vec3(dot(full, vec3(0.2126, 0.7152, 0.0722))), by), 1.0);`,
+    'uniform float by;',
+  ),
+  move: PASS(
+    `vec2 off = at * size - size * (0.5 + vec2(x, y));
+    float angle = radians(turn), along = cos(angle), over = sin(angle);
+    vec2 own = vec2(off.x * along + off.y * over, off.y * along - off.x * over) / scale / size + 0.5;
+    colour = vec4(texture(picture, 1.0 - abs(1.0 - mod(own, 2.0))).rgb, 1.0);`,
+    'uniform vec2 size; uniform float x, y, scale, turn;',
+  ),
+  'zoom-blur': PASS(
+    `vec3 sum = vec3(0.0);
+    for (int step = 0; step < ${BLUR_STEPS}; step++)
+      sum += texture(picture, mix(at, vec2(x, y), by * float(step) / float(${BLUR_STEPS - 1}))).rgb;
+    colour = vec4(sum / float(${BLUR_STEPS}), 1.0);`,
+    'uniform float by, x, y;',
+  ),
+  letterbox: PASS(
+    `float bar = 2.0 * round(size.y * by / 4.0), row = at.y * size.y;
+    bool barred = row < bar || row > size.y - bar;
+    colour = vec4(barred ? vec3(0.0) : texture(picture, at).rgb, 1.0);`,
+    'uniform vec2 size; uniform float by;',
+  ),
 }
 
 /** What a program is given, by name: numbers and colours. */
@@ -123,6 +156,8 @@ export class Composer {
   private readonly targets: Target[]
   /** What is between two pictures, and what it is drawn from. */
   private readonly between: Target
+  /** A picture before it is blended with what lies beneath it. */
+  private readonly aside: Target
   /** Half floats where they can be drawn into: what lies over one another is rounded once, at the end. */
   private readonly stored: readonly [inside: number, type: number]
   private readonly fields: Record<'other' | 'motion' | 'trust', WebGLTexture>
@@ -138,6 +173,7 @@ export class Composer {
     const target = (): Target => ({ texture: this.texture(), buffer: gl.createFramebuffer()! })
     this.targets = [target(), target()]
     this.between = target()
+    this.aside = target()
     this.fields = { other: this.texture(), motion: this.texture(), trust: this.texture() }
   }
 
@@ -172,13 +208,28 @@ export class Composer {
         this.into(now)
       }
       if (blend === 'normal') this.lay(width, height, picture)
-      else over(BLENDED(blend), { opacity, plain: channels(colour) })
+      else {
+        if (picture.bitmap) this.layAside(width, height, { ...picture, opacity: 1 })
+        over(BLENDED(blend), { opacity, plain: channels(colour), filled: picture.bitmap ? 0 : 1 })
+      }
     }
-    for (const { kind, values } of looks) over(LOOKS[kind], values)
+    for (const { kind, values, colour } of looks)
+      over(LOOKS[kind], { ...values, size: [width, height], plain: channels(colour) })
     gl.bindFramebuffer(gl.FRAMEBUFFER, null)
     gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
     this.pass(COPY, {}, true)
     return this.canvas
+  }
+
+  /** Lay a picture alone, for the next pass to blend it. */
+  private layAside(width: number, height: number, picture: Placed): void {
+    const { gl } = this
+    this.allot(this.aside, width, height)
+    gl.clear(gl.COLOR_BUFFER_BIT)
+    this.lay(width, height, picture)
+    gl.activeTexture(gl.TEXTURE0 + UNITS.other)
+    gl.bindTexture(gl.TEXTURE_2D, this.aside.texture)
+    gl.activeTexture(gl.TEXTURE0 + UNITS.picture)
   }
 
   /** Lay a picture over what is there so far. */

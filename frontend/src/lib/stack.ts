@@ -43,6 +43,7 @@ export interface Layered<P> {
 }
 export interface Lit {
   kind: Derived['map']['looks'][number]['kind']
+  colour: string
   values: Record<string, number>
 }
 export interface Stack<P> {
@@ -57,11 +58,12 @@ export function groundOn(map: Derived['map'] | undefined, n: number): Shown | nu
   return clip ? { clip, source: map!.source[index] ?? 0 } : null
 }
 
-/** The stack of an output frame; null before the first and after the last one. */
+/** The stack of an output frame, with its accents or without; null before the first and after the last one. */
 export function stackOn(
   map: Derived['map'] | undefined,
   clips: Map<string, DerivedClip>,
   n: number,
+  accents = true,
 ): Stack<Shown> | null {
   if (!map || n < map.first || n >= map.first + map.clip.length) return null
   const layers: Layered<Shown>[] = []
@@ -76,18 +78,20 @@ export function stackOn(
   }
   const ground = groundOn(map, n)
   if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
-  for (const { clip, first, source, opacity, placing, colour, blend } of map.layers) {
+  for (const { clip, first, source, opacity, placing, colour, blend, echo, accent } of map.layers) {
     const at = n - first
-    if (!(at in source)) continue
+    if (!(at in source) || !opacity[at] || (accent && !accents)) continue
     const place = placing ? placeOn(placing, n) : undefined
-    if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place, colour, blend })
+    if (clip !== null && echo)
+      layers.push({ shown: { clip, source: source[at]! }, opacity: opacity[at]!, blend })
+    else if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place, colour, blend })
     else lay({ clip, source: source[at]! }, opacity[at]!, place)
   }
   const looks: Lit[] = []
-  for (const { kind, first, values } of map.looks) {
+  for (const { kind, first, values, colour } of accents ? map.looks : []) {
     const now = Object.entries(values).map(([name, column]) => [name, column[n - first]] as const)
     if (now.every(([, value]) => value !== undefined))
-      looks.push({ kind, values: Object.fromEntries(now) as Record<string, number> })
+      looks.push({ kind, colour, values: Object.fromEntries(now) as Record<string, number> })
   }
   return { layers, looks }
 }

@@ -11,6 +11,8 @@ export const LANDED_ON = terms.landed_on as CueKind[]
 export const MOMENT_KINDS = terms.moment_kinds as MomentKind[]
 /** What frames are made of, by the number that the core gives them. */
 export const HOWS = terms.hows as How[]
+/** Accents that go together on a tie. */
+export const ACCENT_SETS = terms.accent_sets
 export const RATES: string[] = terms.rates
 /** What an edit can be exported as, the usual one first. */
 export const FORMATS = terms.formats as { value: ExportFormat; name: string; note: string }[]

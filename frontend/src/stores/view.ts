@@ -13,6 +13,9 @@ export type Selection =
   | { kind: 'cues'; cues: string[] }
   | { kind: 'moment'; take: string; moment: string }
 
+/** How pictures are seen: with all of the edit, as they are in their takes, or without accents. */
+export type SeenAs = 'edit' | 'take' | 'bare'
+
 const SHORTEST_VIEW = 0.002
 const MARGIN = 0.05
 /** What the picture rail shows of a long take around a clip, or around its moments: so much to each side. */
@@ -39,6 +42,8 @@ export const useView = forEdit('view', () => {
   const selection = ref<Selection>({ kind: 'none' })
   /** The tooth of a pulse that is changed alone. */
   const tooth = ref<{ pass: string; cue: string } | null>(null)
+  /** The accent at hand, by its id. */
+  const accent = ref<string | null>(null)
 
   /** Source frames against seconds of the take at hand. */
   const takeClock = computed(() => frameClock(take.value?.rate ?? '60'))
@@ -181,13 +186,25 @@ export const useView = forEdit('view', () => {
 
   /** Whether pictures are shown one by one, as they are in their takes, while a key is held. */
   const unmixed = ref(false)
-  /** Up to which part of its width the picture shows frames as they are in the take; null for none of it. */
+  /** Whether accents are shown. */
+  const accented = ref(true)
+  const seenAs = computed<SeenAs>(() => (unmixed.value ? 'take' : accented.value ? 'edit' : 'bare'))
+  /** Up to which part of its width the picture shows something else beside the edit; null for none of it. */
   const split = ref<number | null>(null)
-  const toggleSplit = () => (split.value = split.value === null ? 0.5 : null)
+  const beside = ref<Exclude<SeenAs, 'edit'>>('take')
+  function splitBeside(what: Exclude<SeenAs, 'edit'> | null): void {
+    split.value = what && (split.value ?? 0.5)
+    beside.value = what ?? beside.value
+  }
+  /** The take beside the edit, then the edit without accents, where it has any, then the edit alone. */
+  function toggleSplit(): void {
+    const on = split.value === null ? null : beside.value
+    splitBeside(on === null ? 'take' : on === 'take' && edit.accents.length ? 'bare' : null)
+  }
 
   return {
-    playhead, from, to, takeId, takeFrame, looking, unmixed, split, toggleSplit, selection, selectedCues,
+    playhead, from, to, takeId, takeFrame, looking, unmixed, accented, seenAs, split, beside, splitBeside, toggleSplit, selection, selectedCues,
     source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    tooth, seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
+    tooth, accent, seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
 })

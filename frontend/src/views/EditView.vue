@@ -13,6 +13,7 @@ import Neighbours from '@/components/Neighbours.vue'
 import NoticeList from '@/components/NoticeList.vue'
 import PictureView from '@/components/PictureView.vue'
 import PlayheadLine from '@/components/rails/PlayheadLine.vue'
+import AccentRail from '@/components/rails/AccentRail.vue'
 import ClipLane from '@/components/rails/ClipLane.vue'
 import MusicRail from '@/components/rails/MusicRail.vue'
 import PictureRail from '@/components/rails/PictureRail.vue'
@@ -212,6 +213,7 @@ const rowStyle = computed(() => {
             <div v-else-if="layout.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
               <template v-if="layout.desk === 'clip'">
                 <ClipLane />
+                <AccentRail />
                 <div>
                   <SpeedLane />
                   <SmoothStrip />

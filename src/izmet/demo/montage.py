@@ -6,11 +6,12 @@ from pathlib import Path
 from uuid import uuid4
 
 from izmet.core.commands import Command, Configure, apply
-from izmet.core.commands.accents import AddFlash
+from izmet.core.commands.accents import AddAccent
 from izmet.core.commands.cuts import RunThrough
 from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.pins import HoldPicture, TurnBack
 from izmet.core.commands.slots import FillSlots, Shot
+from izmet.core.document.accents import Flash, OnCues
 from izmet.core.document.edit import Edit
 from izmet.core.music.lengths import Length
 from izmet.demo.library import Progress
@@ -56,7 +57,7 @@ def race(edit: Edit, drop: float) -> Edit:
         TurnBack(clip=clips[REVERSED], pin="tie", back=24, frames=30),
         HoldPicture(clip=clips[HELD], pin="tie", frames=20),
         *(OverlapClips(clip=clips[index], frames=8) for index in OVERLAPPED),
-        AddFlash(at=bars[middle].id, light=0.8, lead=1, tail=10),
+        AddAccent(at=OnCues(cues=(bars[middle].id,)), what=Flash(), lead=1, tail=10),
     ]
     for wish in wishes:
         edit = apply(edit, wish)

@@ -8,6 +8,7 @@ picture goes on as it was decoded and placed, and a repeated one is the same obj
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain, groupby
 from pathlib import Path
 
 import av
@@ -16,7 +17,7 @@ from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, FrameMap, Mix
+from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, FrameMap, Layer, Mix
 from izmet.media.keptflow import kept_flow
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
@@ -49,19 +50,34 @@ def stacked(
 ) -> Iterator[tuple[av.VideoFrame, ...]]:
     """For every output frame of a stack of one kind, the placed picture of its ground and of each layer."""
     clip = int(shown.clip[0])
-    black = clip == BLACK
-    ground = (
-        _plain(edit, BLACK_COLOUR, len(shown))
-        if black
-        else _placed(edit, takes, shown, clip, shown.picture, kept)
-    )
-    over = (
-        _plain(edit, layer.colour, len(shown))
-        if layer.clip == BLACK
-        else _placed(edit, takes, shown, layer.clip, layer.picture, kept)
-        for layer in shown.layers
-    )
-    return zip(ground, *over, strict=True)
+    ground = _placed(edit, takes, shown, clip, shown.picture, kept)
+    over = [_over(edit, takes, shown, layers, kept) for layers in _together(shown.layers)]
+    return map(tuple, map(chain.from_iterable, zip(([each] for each in ground), *over, strict=True)))
+
+
+def _together(layers: Sequence[Layer]) -> Iterator[list[Layer]]:
+    """Layers one by one, but for echoes of one clip that follow one another: these are decoded at once."""
+    for echo, group in groupby(layers, lambda layer: layer.clip if layer.echo else None):
+        found = list(group)
+        yield from ([layer] for layer in found) if echo is None else [found]
+
+
+def _over(
+    edit: Edit, takes: Takes, shown: FrameMap, layers: Sequence[Layer], kept: Path | None
+) -> Iterator[list[av.VideoFrame]]:
+    """For every output frame the pictures of some layers that are drawn together."""
+    first = layers[0]
+    if not first.echo:
+        yield from (
+            [each] for each in _placed(edit, takes, shown, first.clip, first.picture, kept, first.colour)
+        )
+        return
+    clip = edit.clip(shown.clips[first.clip])
+    asked = np.stack([layer.picture for layer in layers], axis=1)
+    known: dict[av.VideoFrame, av.VideoFrame] = {}
+    for row in sampled(takes[clip.take], asked, np.ones(asked.shape, bool)):
+        known = {picture: known.get(picture) or place(edit, clip, picture) for picture in row}
+        yield [known[picture] for picture in row]
 
 
 def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
@@ -71,6 +87,8 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
         picture = composing.laid(composing.plain(picture.size), picture, 1, placing.at(n), placing.mask)
     for layer, top in zip(shown.layers, over, strict=True):
         opacity = float(layer.opacity[n - layer.first])
+        if opacity == 0:
+            continue
         if layer.blend != "normal":
             picture = composing.blended(picture, top, opacity, layer.blend)
         elif layer.placing is None:
@@ -78,14 +96,24 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
         else:
             picture = composing.laid(picture, top, opacity, layer.placing.at(n), layer.placing.mask)
     for look in shown.looks:
-        picture = LOOKS[look.kind](picture, **look.at(n))
+        picture = LOOKS[look.kind](picture, look.colour, **look.at(n))
     return picture
 
 
 def _placed(
-    edit: Edit, takes: Takes, shown: FrameMap, clip: int, pictures: Frames, kept: Path | None
+    edit: Edit,
+    takes: Takes,
+    shown: FrameMap,
+    clip: int,
+    pictures: Frames,
+    kept: Path | None,
+    colour: str = BLACK_COLOUR,
 ) -> Iterator[av.VideoFrame]:
-    """A clip's pictures in a stack of one kind, sampled, placed in the frame, and mixed."""
+    """A clip's pictures in a stack of one kind, sampled, placed and mixed; or a plain colour."""
+    if clip == BLACK:
+        plain = frame_of(composing.plain((edit.width, edit.height), colour))
+        yield from (plain for _ in pictures)
+        return
     found, mix = edit.clip(shown.clips[clip]), shown.mixes.get(clip)
     part = Mix(shown.first, pictures[:, None], np.ones((len(pictures), 1)), np.zeros(len(pictures), np.int8))
     if mix is not None:
@@ -127,11 +155,6 @@ class _Flows:
             found = kept_flow(self._kept, said, lambda: flow.flow_of(one.y, other.y, how))
             self._known = numbers, found
         return frame_of(flow.between(one, other, self._known[1], part))
-
-
-def _plain(edit: Edit, colour: str, count: int) -> Iterator[av.VideoFrame]:
-    plain = frame_of(composing.plain((edit.width, edit.height), colour))
-    yield from (plain for _ in range(count))
 
 
 def place(edit: Edit, clip: Clip, frame: av.VideoFrame) -> av.VideoFrame:

@@ -15,16 +15,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.shown.framemap import Mask, Place
+from izmet.core.shown.framemap import LookKind, Mask, Place
 from izmet.picture.blending import BLENDS, Colours
 
 Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 Parts = NDArray[np.float32]
 
-VERSION = 3
+VERSION = 4
 TINY = 1e-6
-WHITE_LUMA, NEUTRAL = 235, 128
+BLUR_STEPS = 16
 RED, BLUE = 0.2126, 0.0722
 """What they have of luma: ITU-R BT.709."""
 TO_BT709 = np.array(
@@ -111,14 +111,14 @@ def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
     return np.asarray(cv2.blendLinear(over, under, part, 1 - part), np.uint8)
 
 
-def _turned(plane: Plane, place: Place) -> Plane:
-    """A plane moved, grown and turned, its edges drawn out over what it leaves free."""
+def _turned(plane: Plane, place: Place, beyond: int = cv2.BORDER_REPLICATE) -> Plane:
+    """A plane moved, grown and turned; what it leaves free is filled by OpenCV's rule ``beyond`` edges."""
     high, wide = plane.shape
     middle = ((wide - 1) / 2, (high - 1) / 2)
     way = cv2.getRotationMatrix2D(middle, -place.turn, place.scale)
     way[:, 2] += place.x * wide, place.y * high
     return np.asarray(
-        cv2.warpAffine(plane, way, (wide, high), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE),
+        cv2.warpAffine(plane, way, (wide, high), flags=cv2.INTER_LINEAR, borderMode=beyond),
         np.uint8,
     )
 
@@ -216,15 +216,75 @@ def weighted(pictures: Sequence[Planes], weights: Floats) -> Planes:
     return Planes(*found)
 
 
-def flash(picture: Planes, light: float) -> Planes:
-    """A picture with white light over it, which has this part of what is seen, 0 to 1."""
+def flash(picture: Planes, colour: str, light: float) -> Planes:
+    """A picture with light of a colour over it, which has this part of what is seen, 0 to 1."""
+    over = plain((2, 2), colour)
+    return _levelled(picture, 1 - light, [light * float(plane[0, 0]) for plane in over])
+
+
+def dim(picture: Planes, colour: str, by: float) -> Planes:
+    """A picture with this part of its light taken away: brightness(1 − by) of CSS Filter Effects Level 1."""
+    return _levelled(picture, 1 - by, [by * float(black) for black in OFFSETS])
+
+
+def drain(picture: Planes, colour: str, by: float) -> Planes:
+    """A picture with this part of its colour taken away: saturate(1 − by) of CSS Filter Effects Level 1.
+
+    Its weights of light are those by which luma is coded.
+    """
+    drained = _levelled(picture, 1 - by, [by * float(black) for black in OFFSETS])
+    return drained._replace(y=picture.y)
+
+
+def move(picture: Planes, colour: str, x: float, y: float, scale: float, turn: float) -> Planes:
+    """A picture moved, grown and turned as a ``Place`` says; beyond its edges it is mirrored."""
+    place = Place(x, y, scale, turn)
+    return Planes(*(_turned(plane, place, cv2.BORDER_REFLECT) for plane in picture))
+
+
+def zoom_blur(picture: Planes, colour: str, by: float, x: float, y: float) -> Planes:
+    """A picture blurred on lines to a point, in parts of the frame, over this part of the way there."""
+    return Planes(*(_drawn_to(plane, by, x * plane.shape[1], y * plane.shape[0]) for plane in picture))
+
+
+def _drawn_to(plane: Plane, by: float, x: float, y: float) -> Plane:
+    """The mean of ``BLUR_STEPS`` readings, each so much nearer to a point, in samples from the corner."""
+    high, wide = plane.shape
+    total = np.zeros(plane.shape, np.float32)
+    for far in np.linspace(0, by, BLUR_STEPS):
+        # Samples lie half a sample from the corner.
+        way = np.array([[1 - far, 0, far * (x - 0.5)], [0, 1 - far, far * (y - 0.5)]])
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        cv2.accumulate(
+            cv2.warpAffine(plane, way, (wide, high), flags=flags, borderMode=cv2.BORDER_REPLICATE), total
+        )
+    return np.asarray(cv2.convertScaleAbs(total, alpha=1 / BLUR_STEPS), np.uint8)
+
+
+def letterbox(picture: Planes, colour: str, by: float) -> Planes:
+    """A picture with black above and below it, this part of the frame in all."""
+    high = 2 * round(picture.size[1] * by / 4)
+    found = []
+    for index, (plane, black) in enumerate(zip(picture, OFFSETS, strict=True)):
+        rows = high // (2 if index else 1)
+        barred = plane.copy()
+        barred[:rows] = barred[len(barred) - rows :] = int(black)
+        found.append(barred)
+    return Planes(*found)
+
+
+def _levelled(picture: Planes, part: float, levels: Sequence[float]) -> Planes:
+    """A picture of which this part stays, with these levels added to its planes."""
     return Planes(
         *(
-            np.asarray(cv2.convertScaleAbs(plane, alpha=1 - light, beta=light * white), np.uint8)
-            for plane, white in zip(picture, (WHITE_LUMA, NEUTRAL, NEUTRAL), strict=True)
+            np.asarray(cv2.convertScaleAbs(plane, alpha=part, beta=level), np.uint8)
+            for plane, level in zip(picture, levels, strict=True)
         )
     )
 
 
-LOOKS: dict[str, Callable[..., Planes]] = {"flash": flash}
-"""What can be done to a whole picture: by kind, a function of the picture and its parameters by name."""
+LOOKS: dict[LookKind, Callable[..., Planes]] = {
+    "move": move, "zoom-blur": zoom_blur, "drain": drain, "dim": dim, "flash": flash, "letterbox": letterbox,
+}  # fmt: skip
+"""What can be done to a whole picture: by kind, a function of the picture, a colour, and its parameters by
+name."""

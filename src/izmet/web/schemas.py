@@ -16,9 +16,10 @@ from izmet.core.commands.mending import Group
 from izmet.core.commands.repairs import Repair
 from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
-from izmet.core.document.edit import Edit, Id, MomentKind, Recipe, Side, Speed, Title
+from izmet.core.document.edit import Edit, MomentKind, Recipe
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
+from izmet.core.document.values import Id, Side, Speed, Title
 from izmet.core.document.words import one_line
 from izmet.core.following.consequences import Consequence
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers

@@ -6,8 +6,7 @@ import PickList from '@/components/controls/PickList.vue'
 import { kindOption } from '@/lib/cues'
 import { kindName, CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
-import FlashWork from './FlashWork.vue'
-import TintWork from './TintWork.vue'
+import AccentWork from './AccentWork.vue'
 import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cue: PlacedCue }>()
@@ -42,8 +41,7 @@ const move = (at: number) =>
       <template v-if="uses.length">Lands here: {{ uses.map((use) => use.label).join(', ') }}.</template>
       <template v-else>Nothing lands here yet.</template>
     </p>
-    <FlashWork :cue="cue.id" />
-    <TintWork :cue="cue.id" />
+    <AccentWork :at="{ to: 'cues', cues: [cue.id] }" place="this cue" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-cues', cues: [cue.id] })">
       Delete the cue
     </button>

@@ -6,12 +6,12 @@ import PickList from '@/components/controls/PickList.vue'
 import { useCueMoves } from '@/composables/useCueMoves'
 import { kindOption } from '@/lib/cues'
 import { CUE_KINDS } from '@/lib/terms'
-import { useEdit, type PlacedCue } from '@/stores/edit'
+import type { PlacedCue } from '@/stores/edit'
+import AccentWork from './AccentWork.vue'
 import NudgeButtons from './NudgeButtons.vue'
 
 const props = defineProps<{ cues: PlacedCue[] }>()
 const moves = useCueMoves(() => 0)
-const edit = useEdit()
 const MIXED = 'several'
 const kinds = [...CUE_KINDS.map(kindOption), { value: MIXED, text: 'several kinds' }]
 const kind = computed({
@@ -21,7 +21,6 @@ const kind = computed({
 const span = computed(
   () => [props.cues[0]!.at, props.cues.at(-1)!.at].sort((a, b) => a - b) as [number, number],
 )
-const flashes = () => void edit.runAll(props.cues.map((cue) => ({ do: 'add-flash', at: cue.id })))
 </script>
 
 <template>
@@ -32,7 +31,7 @@ const flashes = () => void edit.runAll(props.cues.map((cue) => ({ do: 'add-flash
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />
     <NudgeButtons @nudge="moves.nudge" />
-    <button class="btn justify-center" @click="flashes">Flash on each</button>
+    <AccentWork :at="{ to: 'cues', cues: cues.map(({ id }) => id) }" place="these cues" />
     <button class="btn justify-center" @click="moves.merge()">Merge doubles</button>
     <button class="btn justify-center" @click="moves.remove()">Delete the cues</button>
   </section>

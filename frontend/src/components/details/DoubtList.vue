@@ -24,7 +24,7 @@ const setBreak = (frame: number, again: boolean) =>
 
 function look(n: number): void {
   view.seekFrame(n)
-  view.split ??= 0.5
+  view.splitBeside('take')
 }
 </script>
 

@@ -73,9 +73,9 @@ const choose = (value: (typeof chosen)['value']) =>
       <DoubtList :clip="clip" />
       <CheckRow
         v-if="edit.derivedById.get(clip.id)?.mix"
-        :checked="view.split !== null"
+        :checked="view.split !== null && view.beside === 'take'"
         title="The take's own frame beside the edit's (Y)"
-        @change="view.toggleSplit"
+        @change="view.splitBeside($event ? 'take' : null)"
       >
         Split view: take, edit
       </CheckRow>

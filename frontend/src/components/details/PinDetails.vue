@@ -9,8 +9,7 @@ import { percent, signedMs } from '@/lib/format'
 import { momentName } from '@/lib/names'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
-import FlashWork from './FlashWork.vue'
-import TintWork from './TintWork.vue'
+import AccentWork from './AccentWork.vue'
 import PinWork from './PinWork.vue'
 import TieAgain from './TieAgain.vue'
 
@@ -81,8 +80,11 @@ const moment = computed({
       <dt class="text-muted">Source frame</dt>
       <dd>{{ +resolved.p.toFixed(2) }}</dd>
     </dl>
-    <FlashWork v-if="pin.cue" :cue="pin.cue" />
-    <TintWork v-if="pin.cue" :cue="pin.cue" />
+    <AccentWork
+      :at="{ to: 'ties', ties: [{ clip: clip.id, pin: pin.id }] }"
+      :place="landing ? 'this hit' : 'this pin'"
+      :clip="clip.id"
+    />
     <PinWork :clip="clip" :pin="pin" :inner="inner" />
     <button class="btn justify-center" @click="edit.run({ do: 'remove-pin', clip: clip.id, pin: pin.id })">
       {{ landing ? 'Remove the tie' : 'Remove the pin' }}

@@ -11,6 +11,7 @@ import { momentName } from '@/lib/names'
 import { isLess } from '@/lib/rounding'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
+import AccentWork from './AccentWork.vue'
 import MotionWork from './MotionWork.vue'
 import KnotList from './KnotList.vue'
 import SpanValueSlider from './SpanValueSlider.vue'
@@ -125,6 +126,10 @@ const rare = computed(() => (facts.value?.values ?? []).filter((value) => value.
       <dt class="text-muted">Repeats</dt>
       <dd :class="facts.repeats ? 'text-bad' : 'text-good'">{{ facts.repeats || 'none' }}</dd>
     </dl>
+    <AccentWork
+      :at="{ to: 'ties', ties: [{ clip: clip.id, pin: pins[1].id }], side: 'into' }"
+      place="this span"
+    />
     <details>
       <summary class="cursor-pointer text-muted">In-between frames</summary>
       <MotionWork class="mt-2" :clip="clip" :span="span" />

@@ -10,6 +10,7 @@ import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useView } from '@/stores/view'
+import AccentWork from '@/components/details/AccentWork.vue'
 import PulseWork from '@/components/details/PulseWork.vue'
 import BeatWork from './BeatWork.vue'
 import ClipTable from './ClipTable.vue'
@@ -27,6 +28,23 @@ const filling = ref(!edit.clips.length)
 
 const mine = computed(() => montage.mine)
 const mineClips = computed(() => edit.clips.filter((clip) => mine.value.includes(clip.id)))
+/** Where accents are added from here: the cuts at hand, else the first frames of the clips at hand. */
+const accentAt = computed(() => {
+  const cuts = montage.myCuts.map(({ after }) => after)
+  const clips = cuts.length ? cuts : mine.value
+  return clips.length
+    ? {
+        at: { to: 'cuts' as const, clips },
+        place: clips.length > 1 ? `these ${clips.length} cuts` : 'this cut',
+      }
+    : null
+})
+/** The hits of the clips at hand. */
+const ties = computed(() =>
+  mineClips.value.flatMap((clip) =>
+    clip.pins.flatMap(({ id, cue, moment }) => (cue && moment ? [{ clip: clip.id, pin: id }] : [])),
+  ),
+)
 /** Its clips become one take, which can be bent like any other and opened again. */
 function bundle(): void {
   const shots = counted(mine.value.length, 'shot')
@@ -99,6 +117,10 @@ const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
     <CutWork />
 
     <PulseWork v-if="mineClips.length" heading :clips="mineClips" />
+    <details v-if="accentAt">
+      <summary class="heading cursor-pointer">Accents</summary>
+      <AccentWork class="mt-1" :at="accentAt.at" :place="accentAt.place" :ties="ties" />
+    </details>
     <BeatWork v-if="view.clip" :clip="view.clip" />
 
     <details v-if="view.take">

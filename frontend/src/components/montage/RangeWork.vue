@@ -1,8 +1,11 @@
 <script setup lang="ts">
 /** The stretch of the edit that is worked on: played, exported, filled, tidied up. */
 import { computed } from 'vue'
+import AccentWork from '@/components/details/AccentWork.vue'
+import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 
+const edit = useEdit()
 const montage = useMontage()
 const said = computed(() =>
   montage.range ? `${montage.range.from.toFixed(2)} to ${montage.range.to.toFixed(2)} s` : 'The whole edit',
@@ -21,5 +24,11 @@ const said = computed(() =>
         All of it
       </button>
     </div>
+    <AccentWork
+      v-if="edit.edit?.range"
+      class="mt-1"
+      :at="{ to: 'range', stretch: edit.edit.range }"
+      place="this range"
+    />
   </div>
 </template>

@@ -8,6 +8,7 @@ import type { SheetPlace } from '@/composables/useSheetLine'
 import { useThumbs } from '@/composables/useThumbs'
 import { speedColour, token } from '@/lib/colours'
 import { CUE_TOKENS } from '@/lib/cues'
+import { inksOf } from '@/lib/accents'
 import { inkOf, markOf } from '@/lib/pulses'
 import { ROUNDING } from '@/lib/rounding'
 import { drawWave } from '@/lib/wave'
@@ -20,6 +21,8 @@ const THUMB = 71
 /** Pixels an output frame from which each is shown, and from which each has a mark. */
 const SINGLE = 24
 const MARKED = 8
+/** How high accents stand on the clips, in pixels. */
+const ACCENT = 20
 
 const props = defineProps<{ place: SheetPlace; peaks: Peaks | null }>()
 const edit = useEdit()
@@ -72,6 +75,7 @@ function draw(context: CanvasRenderingContext2D, w: number): void {
     context.fillRect(x(black.from), CLIPS, x(black.to) - x(black.from), STRIP + BAND)
   }
   drawOver(context)
+  drawAccents(context, w)
   drawSlots(context, w)
   drawTies(context)
   drawOutside(context, w)
@@ -199,7 +203,7 @@ function partsSeen({ opacity, placing }: Derived['map']['layers'][number]): numb
   })
 }
 
-/** Where two clips overlap, a slope that rises as the next one comes; black and light as they come and go. */
+/** Where two clips overlap, a slope that rises as the next one comes; black as it comes and goes. */
 function drawOver(context: CanvasRenderingContext2D): void {
   const [foot, height] = [CLIPS + STRIP, STRIP - 4]
   const outline = (first: number, column: ArrayLike<number>, full: number) => {
@@ -212,16 +216,36 @@ function drawOver(context: CanvasRenderingContext2D): void {
     context.closePath()
   }
   for (const layer of edit.derived?.map.layers ?? []) {
+    if (layer.accent) continue
     outline(layer.first, partsSeen(layer), layer.clip ? 0.5 : 1)
     context.fillStyle = layer.clip ? token('brass') : layer.colour
     context.globalAlpha = 0.55
     context.fill()
   }
-  for (const look of edit.derived?.map.looks ?? []) {
-    outline(look.first, look.values.light!, 1)
-    context.fillStyle = 'white'
-    context.globalAlpha = 0.85
-    context.fill()
+  context.globalAlpha = 1
+}
+
+/** Accents over the clips, as on their rail: up over the lead, full, down over the tail. */
+function drawAccents(context: CanvasRenderingContext2D, w: number): void {
+  const [foot, top] = [CLIPS + STRIP, CLIPS + STRIP - ACCENT]
+  const kinds = new Map(edit.accents.map(({ id, what, on }) => [id, on ? what.kind : null]))
+  for (const { id, first, count, since, until } of edit.derived?.accents ?? []) {
+    const kind = kinds.get(id)
+    if (!kind) continue
+    const [fill, line] = inksOf(kind)
+    Array.from(first).forEach((begin, i) => {
+      if (xOf(begin) > w || xOf(begin + count[i]!) < 0) return
+      context.beginPath()
+      context.moveTo(xOf(begin), foot)
+      context.lineTo(xOf(since[i]!), top)
+      context.lineTo(xOf(until[i]! + 1), top)
+      context.lineTo(xOf(begin + count[i]!), foot)
+      context.globalAlpha = 0.75
+      context.fillStyle = fill
+      context.fill()
+      context.strokeStyle = line
+      context.stroke()
+    })
   }
   context.globalAlpha = 1
 }

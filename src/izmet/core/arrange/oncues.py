@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from izmet.core.document.edit import AnyPass, Clip, Edit
-from izmet.core.retime.passes import cues_of
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.solve import solve
 
 

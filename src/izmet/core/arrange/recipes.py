@@ -25,7 +25,6 @@ from izmet.core.document.edit import (
     Edit,
     Hold,
     Leg,
-    Pin,
     Pulse,
     PulseValues,
     Recipe,
@@ -36,6 +35,7 @@ from izmet.core.document.edit import (
     Turned,
 )
 from izmet.core.document.limits import MOST_SPEED
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import FRAME_TOLERANCE, nearest_frame
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.floor import smooth_floor

@@ -23,11 +23,12 @@ from typing import NamedTuple
 
 from pydantic import BaseModel
 
+from izmet.core.document.accents import OnCues
 from izmet.core.document.cuekinds import LANDED_ON, CueKind
 from izmet.core.document.edit import Cue, Edit, Song
 from izmet.core.document.rates import frame_at
 from izmet.core.music.counting import BeatScale, beats_of
-from izmet.core.retime.passes import cues_of
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import pin_name
 
 REACH = 0.5
@@ -195,7 +196,10 @@ def _held(edit: Edit) -> dict[str, list[str]]:
         [(edit.range, "the range")] if edit.range else []
     )
     places = [(edge, name) for stretch, name in stretches for edge in (stretch.since, stretch.until)]
-    places += [(accent.at, accent.kind) for accent in edit.accents]
+    for accent in edit.accents:
+        if isinstance(accent.at, OnCues):
+            for cue in cues_of(edit, accent.at):
+                found.setdefault(cue, []).append(accent.what.kind)
     for place, name in places:
         if place.cue is not None:
             found.setdefault(place.cue, []).append(name)

@@ -12,7 +12,15 @@ from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field, ValidationError
 
-from izmet.core.commands.accents import AddFlash, AddTint, ChangeAccent, RemoveAccent
+from izmet.core.commands.accents import (
+    AddAccent,
+    AddAccentSet,
+    ChangeAccent,
+    CopyAccent,
+    RemoveAccent,
+    SoftenFlashes,
+    without_strays,
+)
 from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
     Borrow,
@@ -97,11 +105,14 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.edit import AnyAccent, Clip, Edit, Recipe, Side, Title
+from izmet.core.document.accents import Accent, OnCues, OnRange
+from izmet.core.document.edit import Clip, Edit, Recipe
 from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Side, Title
 from izmet.core.following.crowding import crowding
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.solve import solve
 
 WOULD_CROWD = "would-crowd"
@@ -144,12 +155,14 @@ def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
     return with_(clip, spans=spans, overlap=overlap)
 
 
-def _with_lengths_of(accent: AnyAccent, scale: Fraction) -> AnyAccent:
+def _with_lengths_of(accent: Accent, scale: Fraction) -> Accent:
     """The accent with its lengths at another rate."""
-    lengths = ("lead", "hold", "tail")
-    return with_(
-        accent, **{name: _scaled(getattr(accent, name), scale) for name in lengths if hasattr(accent, name)}
-    )
+    if accent.unit != "frames":
+        return accent
+    lengths = {
+        name: min(getattr(accent, name) * float(scale), LONGEST_EFFECT) for name in ("lead", "hold", "tail")
+    }
+    return with_(accent, **lengths)
 
 
 def _scaled(frames: int, scale: Fraction) -> int:
@@ -271,9 +284,11 @@ Command = Annotated[
     | ChangeBlack
     | RemoveBlack
     | OverlapClips
-    | AddFlash
-    | AddTint
+    | AddAccent
+    | AddAccentSet
+    | SoftenFlashes
     | ChangeAccent
+    | CopyAccent
     | RemoveAccent
     | UseBundle
     | Recap
@@ -314,7 +329,7 @@ def attempt(edit: Edit, command: Command) -> Edit:
         Refusal: the command names something that is not there.
     """
     try:
-        changed = command.on(edit)
+        changed = without_strays(edit, command.on(edit))
         return in_slots(edit, changed) if command.keeps else changed
     except ValidationError as error:  # a value out of its bounds; any other error is a fault of ours
         raise _as_refusal(error) from None
@@ -341,7 +356,7 @@ def check_parts(edit: Edit) -> None:
     for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
         edit.frames_in(stretch)
     for accent in edit.accents:
-        edit.place_of(accent.at)
+        _check_anchor(edit, accent)
     for take in edit.takes:
         _check_unique(take.moments, "moment", Place(take=take.id))
         _check_unique(take.selects, "select", Place(take=take.id))
@@ -360,6 +375,15 @@ def check_parts(edit: Edit) -> None:
     for clip in edit.clips:
         _check_unique(clip.pins, "pin", Place.of(clip.id))
         _check_unique(clip.passes, "pass", Place.of(clip.id))
+
+
+def _check_anchor(edit: Edit, accent: Accent) -> None:
+    """Refuse an accent on a cue, or in a selection, that is not there."""
+    if isinstance(accent.at, OnCues):
+        for cue in cues_of(edit, accent.at):
+            edit.cue(cue)
+    elif isinstance(accent.at, OnRange):
+        edit.frames_in(accent.at.stretch)
 
 
 def _as_refusal(error: ValidationError) -> Refusal:

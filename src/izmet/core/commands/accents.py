@@ -1,88 +1,139 @@
-"""Commands about accents: what is seen over the picture, bound to a cue or an output frame."""
+"""Commands about accents: what is laid over the picture at cues, ties, cuts, in spans and stretches."""
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from collections.abc import Container, Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
-from izmet.core.commands.common import EditCommand, Frame, new_id, placed, unclear, with_
-from izmet.core.document.edit import (
+from pydantic import Field
+
+from izmet.core.arrange.accents import SETS, laid_on
+from izmet.core.commands.common import EditCommand, new_id, pin_of, unclear, with_
+from izmet.core.document.accents import (
     Accent,
-    Amount,
-    AnyAccent,
-    BlendMode,
-    Colour,
-    Edit,
-    EffectFrames,
+    AccentLength,
+    AccentUnit,
+    Anchor,
+    AnyLook,
+    Dim,
+    Fade,
     Flash,
-    Id,
+    OnCuts,
+    OnTies,
+    Phase,
+    Runs,
+    Strobe,
+    TieOf,
     Tint,
 )
+from izmet.core.document.edit import Edit
+from izmet.core.document.limits import MOST_PINS
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Easing, Id, Share
+from izmet.core.shown.courses import courses_of
+from izmet.core.shown.flashing import flashing
+from izmet.core.shown.stack import curves_of, frames_shown
+
+USUAL: dict[str, dict[str, Any]] = {
+    "flash": {"tail": 6},
+    "fade": {"lead": 30, "tail": 0, "phase": "before"},
+    "tint": {"hold": 60, "tail": 8},
+    "dim": {"unit": "beats", "lead": 4, "tail": 0, "phase": "before", "rise": "ease-in"},
+    "drain": {"unit": "beats", "lead": 4, "tail": 0, "phase": "before", "rise": "ease-in"},
+    "shake": {"unit": "beats", "tail": 1, "fall": "sharp"},
+    "punch": {"tail": 12, "fall": "sharp"},
+    "trail": {"lead": 4, "hold": 8, "tail": 8},
+    "zoom-blur": {"lead": 3, "tail": 9, "fall": "sharp"},
+    "letterbox": {"lead": 12, "hold": 120, "tail": 12, "rise": "soft", "fall": "soft"},
+    "strobe": {"hold": 23, "tail": 0},
+}
+"""How each kind comes and goes at a place where nothing else is said. Common practice, no source."""
+USUAL_IN_STRETCH: dict[str, dict[str, Any]] = {
+    "dim": {"lead": 1, "rise": "ease-in"},
+    "drain": {"lead": 1, "rise": "ease-in"},
+    "fade": {"lead": 1},
+    "trail": {"lead": 0.1, "tail": 0.1},
+    "zoom-blur": {"lead": 0.3, "tail": 0.3},
+    "letterbox": {"lead": 0.1, "tail": 0.1, "rise": "soft", "fall": "soft"},
+}
+"""The same in a stretch, in shares of it."""
 
 
-class AddAccent(EditCommand):
-    """Base of those that add an accent on a cue, or on an output frame; what they do not say is as usual."""
+LIGHTING = (Flash, Fade, Strobe, Dim, Tint)
+SOFTENING_STEPS, LEAST_AMOUNT = 7, 0.01
 
-    kind: ClassVar[type[Accent]]
-    at: Frame | Id
-    lead: EffectFrames | None = None
-    tail: EffectFrames | None = None
+
+class AccentTiming(EditCommand):
+    """Base of those that say how an accent comes and goes; what is not said stays, or is as usual."""
+
+    phase: Phase | None = None
+    lead: AccentLength | None = None
+    hold: AccentLength | None = None
+    tail: AccentLength | None = None
+    unit: AccentUnit | None = None
+    rise: Easing | None = None
+    fall: Easing | None = None
+    by_strength: Share | None = None
+    by_speed: Share | None = None
+    runs: Runs | None = None
+
+    def timing(self) -> dict[str, Any]:
+        """What it says of that."""
+        return self.model_dump(include=set(AccentTiming.model_fields), exclude_none=True)
+
+
+class AddAccent(AccentTiming):
+    """Lay an accent over the picture, at one place or at many."""
+
+    do: Literal["add-accent"] = "add-accent"
+    said: ClassVar[str] = "Add an accent"
+    at: Anchor
+    what: AnyLook
 
     def on(self, edit: Edit) -> Edit:
-        values = self.model_dump(exclude={"do", "at"}, exclude_none=True)
-        accent = self.kind(id=new_id("accent", edit.accents), at=placed("at", self.at), **values)
-        return with_(edit, accents=[*edit.accents, accent])
+        kind = self.what.kind
+        bare = Accent(id=new_id("accent", edit.accents), at=self.at, what=self.what)
+        usual = USUAL[kind]
+        if bare.is_stretch:
+            usual = {"unit": "share", "lead": 0, "tail": 0} | USUAL_IN_STRETCH.get(kind, {})
+        return with_(edit, accents=[*edit.accents, with_(bare, **usual | self.timing())])
 
 
-class AddFlash(AddAccent):
-    """A flash on a cue, or on an output frame."""
-
-    do: Literal["add-flash"] = "add-flash"
-    said: ClassVar[str] = "Add a flash"
-    kind: ClassVar[type[Accent]] = Flash
-    light: Amount | None = None
-
-
-class AddTint(AddAccent):
-    """A colour over the picture, from a cue or an output frame on."""
-
-    do: Literal["add-tint"] = "add-tint"
-    said: ClassVar[str] = "Add a tint"
-    kind: ClassVar[type[Accent]] = Tint
-    colour: Colour | None = None
-    blend: BlendMode | None = None
-    amount: Amount | None = None
-    hold: EffectFrames | None = None
-
-
-class ChangeAccent(EditCommand):
-    """Change some values of an accent, or where it stands."""
+class ChangeAccent(AccentTiming):
+    """Change some values of an accent, what it is, or where it stands; ``works`` turns it off and on."""
 
     do: Literal["change-accent"] = "change-accent"
     said: ClassVar[str] = "Change an accent"
     accent: Id
-    at: Frame | Id | None = None
-    light: Amount | None = None
-    colour: Colour | None = None
-    blend: BlendMode | None = None
-    amount: Amount | None = None
-    lead: EffectFrames | None = None
-    hold: EffectFrames | None = None
-    tail: EffectFrames | None = None
+    at: Anchor | None = None
+    what: AnyLook | None = None
+    works: bool | None = None
 
     def on(self, edit: Edit) -> Edit:
-        changes = self.model_dump(exclude={"do", "accent"}, exclude_none=True)
+        changes = self.timing()
+        for name, value in (("at", self.at), ("what", self.what), ("on", self.works)):
+            if value is not None:
+                changes[name] = value
         if not changes:
             raise unclear("Say what to change in the accent.")
-        if self.at is not None:
-            changes["at"] = placed("at", self.at)
-        kind = type(_found(edit, self.accent))
-        if strange := changes.keys() - kind.model_fields.keys():
-            raise unclear(f"A {kind.__name__.lower()} has no {', '.join(sorted(strange))}.")
+        _found(edit, self.accent)
         return with_(
             edit,
             accents=[with_(each, **changes) if each.id == self.accent else each for each in edit.accents],
         )
+
+
+class CopyAccent(EditCommand):
+    """The same accent at another place."""
+
+    do: Literal["copy-accent"] = "copy-accent"
+    said: ClassVar[str] = "Copy an accent"
+    accent: Id
+    at: Anchor
+
+    def on(self, edit: Edit) -> Edit:
+        copied = with_(_found(edit, self.accent), id=new_id("accent", edit.accents), at=self.at)
+        return with_(edit, accents=[*edit.accents, copied])
 
 
 class RemoveAccent(EditCommand):
@@ -97,7 +148,84 @@ class RemoveAccent(EditCommand):
         return with_(edit, accents=[each for each in edit.accents if each.id != self.accent])
 
 
-def _found(edit: Edit, id: str) -> AnyAccent:
+class AddAccentSet(EditCommand):
+    """Lay a set of accents that comes along on ties."""
+
+    do: Literal["add-accent-set"] = "add-accent-set"
+    said: ClassVar[str] = "Add a set of accents"
+    set: Id
+    ties: Annotated[tuple[TieOf, ...], Field(min_length=1, max_length=MOST_PINS)]
+
+    def on(self, edit: Edit) -> Edit:
+        chosen = next((each for each in SETS if each.id == self.set), None)
+        if chosen is None:
+            raise Refusal(
+                "no-such-set", f"There is no set of accents {self.set}.", self.set, "Reload the edit."
+            )
+        for tie in self.ties:
+            pin_of(edit.clip(tie.clip), tie.pin)
+        return edit.model_copy(update={"accents": laid_on(edit, self.ties, chosen.accents)})
+
+
+class SoftenFlashes(EditCommand):
+    """Make accents that flash too often weaker, all by the same part, just so far that they may be shown."""
+
+    do: Literal["soften-flashes"] = "soften-flashes"
+    said: ClassVar[str] = "Soften the flashes"
+
+    def on(self, edit: Edit) -> Edit:
+        shown, curves = frames_shown(edit), curves_of(edit)
+        bad = [range(each.first, each.last + 1) for each in flashing(edit, shown)]
+        if not bad:
+            raise Refusal("nothing-flashes", "Nothing flashes more than three times a second.")
+        ids = {
+            accent.id
+            for accent in edit.accents
+            if isinstance(accent.what, LIGHTING)
+            for course in courses_of(edit, curves, shown, accent)
+            if any(course.meets(frames) for frames in bad)
+        }
+        least, most = 0.0, 1.0
+        for _ in range(SOFTENING_STEPS):
+            part = (least + most) / 2
+            softer = _softened(edit, ids, part)
+            least, most = (least, part) if flashing(softer, frames_shown(softer)) else (part, most)
+        return _softened(edit, ids, least)
+
+
+def _softened(edit: Edit, ids: Container[str], part: float) -> Edit:
+    """The edit with this part of the light or the amount of some accents."""
+    accents = []
+    for accent in edit.accents:
+        if accent.id in ids:
+            name = "light" if isinstance(accent.what, Flash) else "amount"
+            value = max(LEAST_AMOUNT, getattr(accent.what, name) * part)
+            accent = with_(accent, what=with_(accent.what, **{name: value}))
+        accents.append(accent)
+    return edit.model_copy(update={"accents": tuple(accents)})
+
+
+def without_strays(before: Edit, edit: Edit) -> Edit:
+    """The edit with accents that let go of clips and pins that went; what stood on these alone goes too."""
+    if not edit.accents or edit.clips is before.clips:
+        return edit
+    pins = {clip.id: {pin.id for pin in clip.pins} for clip in edit.clips}
+    kept = [found for accent in edit.accents if (found := _without_strays(accent, pins)) is not None]
+    return edit.model_copy(update={"accents": tuple(kept)}) if kept != list(edit.accents) else edit
+
+
+def _without_strays(accent: Accent, pins: Mapping[str, set[str]]) -> Accent | None:
+    at = accent.at
+    if isinstance(at, OnTies):
+        ties = tuple(tie for tie in at.ties if tie.pin in pins.get(tie.clip, ()))
+        return accent if ties == at.ties else with_(accent, at=with_(at, ties=ties)) if ties else None
+    if isinstance(at, OnCuts):
+        clips = tuple(clip for clip in at.clips if clip in pins)
+        return accent if clips == at.clips else with_(accent, at=with_(at, clips=clips)) if clips else None
+    return accent
+
+
+def _found(edit: Edit, id: str) -> Accent:
     for each in edit.accents:
         if each.id == id:
             return each

@@ -10,9 +10,11 @@ from pydantic import Field
 
 from izmet.core.commands.common import Asking, EditCommand, map_pins, new_id, with_, with_clips
 from izmet.core.commands.takes import RelinkTake, UseTake
-from izmet.core.document.edit import Bundle, Clip, Edit, Id, Moment, Pin, Steady, Take
+from izmet.core.document.edit import Bundle, Clip, Edit, Moment, Steady, Take
 from izmet.core.document.limits import LONGEST_ID, MOST_CLIPS
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Id
 from izmet.core.document.words import counted
 from izmet.core.following.workings import derive
 from izmet.core.memo import Memo

@@ -22,20 +22,18 @@ from izmet.core.document.edit import (
     Clip,
     Custom,
     Edit,
-    Id,
     Knot,
-    Level,
     Moment,
-    Pin,
     Rewind,
     Shape,
-    Share,
     Steady,
     Take,
     moment_name,
 )
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id, Level, Share
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.solve import solve

@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from izmet.core.document.accents import Accent, OnCues, OnFrame, OnRange
 from izmet.core.document.edit import (
     Alternation,
     AnyPass,
@@ -16,22 +17,19 @@ from izmet.core.document.edit import (
     Clip,
     Cue,
     Edit,
-    Flash,
-    Id,
     Jumps,
     Moment,
-    Pin,
     Pulse,
     Select,
     Song,
-    Stretch,
     Take,
-    Tint,
 )
 from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
-from izmet.core.retime.passes import cues_of
+from izmet.core.document.values import Id
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import Fixed
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
@@ -40,9 +38,7 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
-Identified = (
-    Take | Clip | Cue | Moment | Pin | Select | Black | Flash | Tint | Jumps | Alternation | Bends | Pulse
-)
+Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Accent | Jumps | Alternation | Bends | Pulse
 
 
 class EditCommand(BaseModel):
@@ -192,18 +188,27 @@ def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
     return with_clips(edit, map(with_mapped, edit.clips))
 
 
-def named_pass_cues(edit: Edit, selection: str | None = None) -> Edit:
-    """The edit with passes that take their cues from a selection, or from any, naming them themselves."""
+def named_cues(edit: Edit, selection: str | None = None) -> Edit:
+    """The edit with passes and accents that take their cues from a selection, or from any, naming them
+    themselves; an accent on none goes."""
 
-    def mapped(each: AnyPass) -> AnyPass:
-        if each.selection is None or selection not in (None, each.selection):
-            return each
-        return with_(each, cues=cues_of(edit, each), selection=None)
+    def follows(choice: AnyPass | OnCues) -> bool:
+        return choice.selection is not None and selection in (None, choice.selection)
 
-    clips = [
-        with_(clip, passes=tuple(map(mapped, clip.passes))) if clip.passes else clip for clip in edit.clips
-    ]
-    return with_clips(edit, clips)
+    def named(clip: Clip) -> Clip:
+        passes = [
+            with_(each, cues=cues_of(edit, each), selection=None) if follows(each) else each
+            for each in clip.passes
+        ]
+        return with_(clip, passes=passes) if any(map(follows, clip.passes)) else clip
+
+    accents = []
+    for accent in edit.accents:
+        if not isinstance(accent.at, OnCues) or not follows(accent.at):
+            accents.append(accent)
+        elif cues := cues_of(edit, accent.at):
+            accents.append(with_(accent, at=OnCues(cues=cues)))
+    return with_clips(edit, map(named, edit.clips)).model_copy(update={"accents": tuple(accents)})
 
 
 def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
@@ -216,10 +221,27 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     return edit.model_copy(
         update={
             "blacks": tuple(map(moved, edit.blacks)),
-            "accents": tuple(with_(each, at=change(each.at)) for each in edit.accents),
+            "accents": tuple(_accent_moved(edit, each, change) for each in edit.accents),
             "range": edit.range and moved(edit.range),
         }
     )
+
+
+def _accent_moved(edit: Edit, accent: Accent, change: Callable[[Pin], Pin]) -> Accent:
+    """An accent with its place passed through a function; without any cue left it stays on a frame."""
+    at = accent.at
+    if isinstance(at, OnFrame):
+        return with_(accent, at=OnFrame(n=edit.place_of(change(Pin(id="at", n=at.n)))))
+    if isinstance(at, OnRange):
+        ends = (change(at.stretch.since), change(at.stretch.until))
+        return with_(accent, at=OnRange(stretch=Stretch(since=ends[0], until=ends[1])))
+    if not isinstance(at, OnCues) or not at.cues:
+        return accent
+    pins = [change(Pin(id="at", cue=cue)) for cue in at.cues]
+    cues = tuple(dict.fromkeys(pin.cue for pin in pins if pin.cue is not None))
+    if cues == at.cues:
+        return accent
+    return with_(accent, at=OnCues(cues=cues) if cues else OnFrame(n=pins[0].n))
 
 
 def settled(pin: Pin, fixed: Fixed) -> Pin:

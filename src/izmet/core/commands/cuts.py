@@ -22,10 +22,12 @@ from izmet.core.commands.common import (
 )
 from izmet.core.commands.keeping import edge_on, fitted, reaching, slot_of
 from izmet.core.document.cuekinds import CUE_KINDS
-from izmet.core.document.edit import Clip, Edit, Hold, Id, Pin, Rewind, Speed, Steady, moment_name
+from izmet.core.document.edit import Clip, Edit, Hold, Rewind, Steady, moment_name
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id, Speed
 from izmet.core.document.words import counted
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.solve import solve

@@ -12,8 +12,9 @@ from itertools import chain
 from typing import NamedTuple
 
 from izmet.core.commands.common import new_id, with_clip
-from izmet.core.document.edit import Clip, Cue, Edit, Hold, Pin, Rewind, Shape, Steady
+from izmet.core.document.edit import Clip, Cue, Edit, Hold, Rewind, Shape, Steady
 from izmet.core.document.limits import LEAST_SPEED
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import BLACK, FrameMap

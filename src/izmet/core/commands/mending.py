@@ -14,6 +14,7 @@ from fractions import Fraction
 from pydantic import BaseModel
 
 from izmet.core.commands import Command, Configure
+from izmet.core.commands.accents import SoftenFlashes
 from izmet.core.commands.clips import RemoveClip
 from izmet.core.commands.motions import SetMotion
 from izmet.core.commands.pins import ChangeEdge, ChangeTie, TieLoose
@@ -28,7 +29,7 @@ from izmet.core.following.montage import Trouble, TroubleKind
 from izmet.core.retime.floor import held_frames
 
 WORST_FIRST: tuple[TroubleKind, ...] = (
-    "hidden tie", "loose", "gap", "hidden", "overlap", "stutter", "turn", "even cadence"
+    "hidden tie", "loose", "flashing", "gap", "hidden", "overlap", "stutter", "turn", "even cadence"
 )  # fmt: skip
 CAUSES: dict[TroubleKind, str] = {
     "hidden tie": "a later clip or black lies over the hit",
@@ -37,6 +38,7 @@ CAUSES: dict[TroubleKind, str] = {
     "hidden": "hidden by later clips",
     "overlap": "partly under later clips",
     "turn": "the movement turns at the cut",
+    "flashing": "more than three flashes a second may harm",
 }
 SLOWEST_EDIT, FASTEST_EDIT = 20, 120
 """Rates that an edit is seen at, in frames a second: common practice, no source."""
@@ -84,6 +86,8 @@ def _mends(edit: Edit, derived: Derived, kind: TroubleKind, troubles: list[Troub
     elif kind == "hidden":
         label = f"Remove {_them(clips)}"
         yield Repair(label=label, commands=[RemoveClip(clip=clip.id) for clip in clips])
+    elif kind == "flashing":
+        yield Repair(label="Soften the flashes", commands=[SoftenFlashes()])
     elif kind == "loose":
         yield from _tied(edit, derived)
     elif kind in ("stutter", "even cadence"):

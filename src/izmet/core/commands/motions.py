@@ -8,8 +8,9 @@ from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, changed, unclear, with_, with_clip
 from izmet.core.commands.spans import span_of
-from izmet.core.document.edit import Between, Clip, Degrees, Edit, Id, Motion
+from izmet.core.document.edit import Between, Clip, Degrees, Edit, Motion
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES
+from izmet.core.document.values import Id
 
 
 class SetMotion(EditCommand):

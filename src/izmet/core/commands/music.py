@@ -17,7 +17,7 @@ from izmet.core.commands.common import (
     map_pass_cues,
     map_pins,
     map_places,
-    named_pass_cues,
+    named_cues,
     new_id,
     new_ids,
     song_of,
@@ -25,9 +25,11 @@ from izmet.core.commands.common import (
     with_cues,
 )
 from izmet.core.document.cuekinds import BEATS, CueKind
-from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Id, Pin, Section, Share, Song
+from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Section, Song
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import frame_at, nearest_frame
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Id, Share
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
     BEAT_STRENGTH,
@@ -72,7 +74,7 @@ class UseSong(EditCommand):
                 return pin
             return with_(pin, cue=to_new[pin.cue]) if pin.cue in to_new else _loosened(edit, pin)
 
-        edit = map_pass_cues(named_pass_cues(edit), to_new.get)
+        edit = map_pass_cues(named_cues(edit), to_new.get)
         return with_(map_places(edit, follow), song=song)
 
 
@@ -117,7 +119,7 @@ class ChangeSong(EditCommand):
             n = frame_at(instant, edit.rate, edit.landing)
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
-        named = map_pass_cues(named_pass_cues(edit), self.to.get)
+        named = map_pass_cues(named_cues(edit), self.to.get)
         return _gone_along(edit, with_(map_places(named, follow), song=song))
 
 
@@ -433,7 +435,7 @@ class RemoveSelection(EditCommand):
 
     def on(self, edit: Edit) -> Edit:
         left = [other for other in song_of(edit).selections if other.id != self.selection]
-        return _with_song(named_pass_cues(edit, self.selection), selections=left)
+        return _with_song(named_cues(edit, self.selection), selections=left)
 
 
 def _with_song(edit: Edit, **changes: object) -> Edit:

@@ -7,9 +7,10 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, with_, with_clip
-from izmet.core.document.edit import Edit, Id, Overlap, OverlapKind, Way
+from izmet.core.document.edit import Edit, Overlap, OverlapKind, Way
 from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id
 from izmet.core.document.words import counted
 from izmet.core.shown.overlaps import halves, meeting, room_beyond
 from izmet.core.shown.stack import curves_of, frames_along

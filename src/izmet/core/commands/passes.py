@@ -18,35 +18,29 @@ from izmet.core.document.edit import (
     AtEnd,
     Bends,
     Clip,
-    CueIds,
     Custom,
-    Easing,
     Edit,
-    EffectFrames,
     Every,
-    Frozen,
     Growth,
-    Id,
     Jumps,
     Knot,
     NthCue,
     OwnAmounts,
-    Pin,
     Pulse,
     PulsePattern,
     PulseUnit,
     PulseValues,
-    Reach,
-    Seed,
     Shape,
-    Share,
     Shift,
     Steady,
 )
 from izmet.core.document.limits import MOST_CLIPS, MOST_FRAMES, MOST_PINS
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
-from izmet.core.retime.passes import cues_of, works_on
+from izmet.core.document.values import CueIds, Easing, EffectFrames, Frozen, Id, Reach, Seed, Share
+from izmet.core.music.selection import cues_of
+from izmet.core.retime.passes import works_on
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.solve import solve
 

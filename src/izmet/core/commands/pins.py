@@ -20,20 +20,11 @@ from izmet.core.commands.common import (
     with_,
     with_clip,
 )
-from izmet.core.document.edit import (
-    Bent,
-    Clip,
-    Edit,
-    Hold,
-    Id,
-    Pin,
-    Rewind,
-    Shape,
-    Speed,
-    Steady,
-)
+from izmet.core.document.edit import Bent, Clip, Edit, Hold, Rewind, Shape, Steady
 from izmet.core.document.limits import MOST_FRAMES, MOST_PINS
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id, Speed
 from izmet.core.retime.loose import loose_ties
 from izmet.core.retime.solve import solve
 

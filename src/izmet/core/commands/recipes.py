@@ -6,12 +6,15 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from izmet.core.arrange.accents import kept_of, laid_on, without_ties
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
 from izmet.core.commands.common import EditCommand, is_cut, with_, with_clips
 from izmet.core.commands.keeping import in_slots
-from izmet.core.document.edit import Clip, Edit, Id, Name, Recipe
+from izmet.core.document.accents import TieOf
+from izmet.core.document.edit import Clip, Edit, Recipe
 from izmet.core.document.limits import MOST_CLIPS
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id, Name
 from izmet.core.document.words import counted
 
 NAME_TAKEN = "name-taken"
@@ -70,7 +73,9 @@ class MakeRecipe(EditCommand):
         taken = {recipe.id for recipe in (*edit.recipes, *SHIPPED)}
         free = next(each for i in range(1, len(taken) + 2) if (each := f"recipe-{i}") not in taken)
         id = old.id if old else free
-        recipe = recipe_of(edit, edit.clip(self.clip), self.pin, id, name, self.unit)
+        clip = edit.clip(self.clip)
+        recipe = recipe_of(edit, clip, self.pin, id, name, self.unit)
+        recipe = with_(recipe, accents=tuple(kept_of(edit, clip, self.pin)))
         return KeepRecipe(recipe=recipe).on(edit)
 
 
@@ -125,14 +130,26 @@ class ApplyRecipe(EditCommand):
                 remedy="Leave them out, or do away with what was changed.",
             )
 
-        def retimed(clip: Clip) -> Clip:
-            if clip.id not in named:
-                return clip
+        def middle(clip: Clip) -> str:
             ties = [pin.id for pin in clip.pins if pin.is_tie]
-            middle = self.pin if self.pin in ties else next(iter(ties), None)
-            return made(edit, clip, middle or next(pin.id for pin in clip.pins if pin.is_fixed), recipe)
+            chosen = self.pin if self.pin in ties else next(iter(ties), None)
+            return chosen or next(pin.id for pin in clip.pins if pin.is_fixed)
 
-        laid = in_slots(edit, with_clips(edit, map(retimed, edit.clips)))
+        around = {clip.id: middle(clip) for clip in edit.clips if clip.id in named}
+        laid = in_slots(
+            edit,
+            with_clips(
+                edit,
+                (
+                    made(edit, clip, around[clip.id], recipe) if clip.id in named else clip
+                    for clip in edit.clips
+                ),
+            ),
+        )
+        if recipe.accents:
+            ties = tuple(TieOf(clip=clip, pin=pin) for clip, pin in around.items())
+            laid = laid.model_copy(update={"accents": without_ties(laid, ties)})
+            laid = laid.model_copy(update={"accents": laid_on(laid, ties, recipe.accents)})
         # Only now it is known how each runs, made longer for its slot where that was needed.
         return with_clips(
             laid, (with_(clip, made=clip.run) if clip.id in named else clip for clip in laid.clips)

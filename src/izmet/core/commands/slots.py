@@ -15,10 +15,12 @@ from izmet.core.commands.keeping import SLOWEST
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
 from izmet.core.document.cuekinds import BEATS, LANDED_ON
-from izmet.core.document.edit import Clip, Cue, Edit, Id, Pin, Steady
+from izmet.core.document.edit import Clip, Cue, Edit, Steady
 from izmet.core.document.limits import MOST_CLIPS
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id
 from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import BLACK, FrameMap
 from izmet.core.shown.stack import frames_shown

@@ -16,19 +16,17 @@ from izmet.core.document.edit import (
     Dip,
     Edit,
     Hold,
-    Id,
     Knot,
-    Pin,
     Rewind,
     Shape,
     ShapeName,
-    Share,
-    Speed,
     Steady,
     Turned,
 )
 from izmet.core.document.limits import MOST_FRAMES, MOST_SPEED
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.values import Id, Share, Speed
 from izmet.core.document.words import counted
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.handles import new_shape, with_value

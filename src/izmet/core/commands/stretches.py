@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from izmet.core.commands.common import EditCommand, Frame, new_id, placed, with_
-from izmet.core.document.edit import Black, Edit, Id, Stretch
+from izmet.core.document.edit import Black, Edit
+from izmet.core.document.places import Stretch
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Id
 
 
 class Between(EditCommand):

@@ -13,7 +13,8 @@ from typing import Any, Generic, NamedTuple, TypeVar
 
 from pydantic import BaseModel
 
-from izmet.core.document.edit import Clip, Cue, Edit, Frozen, Song, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Song, Take
+from izmet.core.document.values import Frozen
 
 T = TypeVar("T")
 

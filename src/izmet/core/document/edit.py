@@ -8,26 +8,22 @@ docs/edit.schema.json, generated from these models, for programs.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from functools import cached_property
 from hashlib import sha256
-from typing import Annotated, Any, Literal, Self, TypeVar
+from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import (
-    AfterValidator,
-    BaseModel,
-    ConfigDict,
     Field,
     ValidationError,
     field_validator,
     model_validator,
 )
 
+from izmet.core.document.accents import Accent, TieAccent
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.limits import (
-    LEAST_SPEED,
     LONGEST_EFFECT,
-    LONGEST_ID,
     MOST_CLIPS,
     MOST_CUES,
     MOST_FRAMES,
@@ -43,16 +39,31 @@ from izmet.core.document.limits import (
     MOST_TAGS,
     MOST_TAKES,
 )
+from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import LandingRule, Rate, frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.upgrade import upgraded
-from izmet.core.document.words import one_line
+from izmet.core.document.values import (
+    CueIds,
+    Easing,
+    EffectFrames,
+    Frozen,
+    Id,
+    Identity,
+    Label,
+    Level,
+    Name,
+    Pace,
+    Reach,
+    Seed,
+    Share,
+    Side,
+    Speed,
+    Title,
+)
 
 CHANGE_LIMITS = (0.02, 0.98)
 """How early and how late in its span a build may change speed."""
-
-REACH_LIMITS = (0.05, 0.95)
-"""How narrow and how wide the fast ends of a dip may be."""
 
 range_ = range
 """The built-in one: an edit has a range of its own."""
@@ -61,30 +72,6 @@ T = TypeVar("T", "Take", "Clip", "Moment")
 
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
-Id = Annotated[str, Field(min_length=1, max_length=LONGEST_ID, pattern=r"^[a-z0-9-]+$")]
-Identity = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
-Share = Annotated[float, Field(ge=0, le=1)]
-Reach = Annotated[float, Field(ge=REACH_LIMITS[0], le=REACH_LIMITS[1])]
-Speed = Annotated[float, Field(ge=LEAST_SPEED, le=MOST_SPEED, description="1 is real time")]
-Pace = Annotated[float, Field(ge=0, le=MOST_SPEED, description="1 is real time, 0 stands still")]
-Side = Annotated[int, Field(ge=16, le=8192, multiple_of=2, description="pixels, even")]
-Label = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
-Name = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(one_line)]
-Title = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
-Level = Annotated[float, Field(ge=0, le=4, description="1 is as recorded, 0 silent")]
-
-
-class Frozen(BaseModel):
-    """Base of all parts: immutable, and a field that is not known is an error."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with some fields changed, not validated. What follows from the old ones stays behind."""
-        copy = super().model_copy(update=update, deep=deep)
-        for name in copy.__dict__.keys() - type(self).model_fields.keys():
-            del copy.__dict__[name]
-        return copy
 
 
 class Media(Frozen):
@@ -255,53 +242,6 @@ class Take(Frozen):
     def by_id(self) -> dict[str, Moment]:
         """The moments by their ids."""
         return {moment.id: moment for moment in self.moments}
-
-
-class Pin(Frozen):
-    """At output frame ``n`` show source frame ``p``.
-
-    A tie's ``n`` follows a cue and its ``p`` a moment. What a pin leaves open follows from
-    the spans beside it. With ``through``, the speed into the pin is the speed out of it.
-    ``skip`` source frames after the pin's own are left out; below 0 so many are shown again.
-    While a tie is ``guarded``, nothing of its moment is mixed into another frame.
-    """
-
-    id: Id
-    n: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] | None = None
-    p: Annotated[float, Field(ge=0, le=MOST_FRAMES)] | None = None
-    cue: Id | None = None
-    moment: Id | None = None
-    through: bool = False
-    guarded: bool = True
-    skip: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] = 0
-    loose: Annotated[float, Field(allow_inf_nan=False)] | None = None
-
-    @model_validator(mode="after")
-    def _one_source_each(self) -> Pin:
-        if self.n is not None and self.cue is not None:
-            raise ValueError("a pin takes its output frame from n or from a cue, not from both")
-        if self.p is not None and self.moment is not None:
-            raise ValueError("a pin takes its source frame from p or from a moment, not from both")
-        if self.loose is not None and (self.n is None or self.moment is None):
-            raise ValueError("a loose tie has a moment and an output frame")
-        return self
-
-    @property
-    def open_n(self) -> bool:
-        return self.n is None and self.cue is None
-
-    @property
-    def open_p(self) -> bool:
-        return self.p is None and self.moment is None
-
-    @property
-    def is_fixed(self) -> bool:
-        """Whether it says both itself."""
-        return not (self.open_n or self.open_p)
-
-    @property
-    def is_tie(self) -> bool:
-        return self.cue is not None and self.moment is not None
 
 
 Flowing = Literal["draft", "fine"]
@@ -520,10 +460,8 @@ class Bends(Pass):
 
 PulsePattern = Literal["step", "push", "to-and-fro", "wander", "again", "dash"]
 PulseUnit = Literal["frames", "seconds", "share"]
-Easing = Literal["straight", "soft", "sharp", "ease", "ease-in", "ease-out", "ease-in-out"]
 PulseAmount = Annotated[float, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)]
 Amounts = Annotated[tuple[PulseAmount, ...], Field(min_length=1, max_length=16)]
-EffectFrames = Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
 
 
 class ToothAmount(Frozen):
@@ -537,9 +475,7 @@ Growth = Annotated[float, Field(ge=0.1, le=10)]
 Shift = Annotated[int, Field(ge=-1000, le=1000)]
 Every = Annotated[int, Field(ge=1, le=1000)]
 NthCue = Annotated[int, Field(ge=1, le=MOST_PINS)]
-Seed = Annotated[int, Field(ge=0, le=2**31 - 1)]
 AtEnd = Literal["stop", "turn"]
-CueIds = Annotated[tuple[Id, ...], Field(max_length=MOST_PINS)]
 OwnAmounts = Annotated[tuple[ToothAmount, ...], Field(max_length=MOST_PINS)]
 
 
@@ -691,71 +627,10 @@ class Clip(Frozen):
         return self
 
 
-class Stretch(Frozen):
-    """A stretch of the edit: from an output frame or a cue on, and before another one."""
-
-    since: Pin
-    until: Pin
-
-    @model_validator(mode="after")
-    def _placed(self) -> Stretch:
-        if any(edge.open_n or not edge.open_p for edge in (self.since, self.until)):
-            raise ValueError("a stretch begins and ends on an output frame or a cue")
-        return self
-
-
 class Black(Stretch):
     """A stretch in which nothing is seen, whatever is laid there."""
 
     id: Id
-
-
-BlendMode = Literal[
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
-    "hard-light", "soft-light", "difference", "exclusion", "color",
-]  # fmt: skip
-"""How a colour and what lies beneath it are seen as one, as in W3C Compositing and Blending Level 1."""
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
-Amount = Annotated[float, Field(gt=0, le=1)]
-
-
-class Accent(Frozen):
-    """Base of what is seen over the picture, fullest on one frame: it rises over ``lead`` output frames
-    before it, and is gone after ``tail`` more."""
-
-    id: Id
-    at: Pin
-    lead: EffectFrames = 0
-    tail: EffectFrames = 8
-
-    @model_validator(mode="after")
-    def _placed(self) -> Self:
-        if self.at.open_n or not self.at.open_p:
-            raise ValueError("an accent stands on an output frame or a cue")
-        return self
-
-
-class Flash(Accent):
-    """White light over all that is seen; ``light`` is its part of the picture on its frame."""
-
-    kind: Literal["flash"] = "flash"
-    light: Amount = 0.8
-
-
-class Tint(Accent):
-    """A colour over the picture, blended with it; it stays for ``hold`` output frames before its tail begins.
-
-    ``amount`` is its part of the picture while it is full.
-    """
-
-    kind: Literal["tint"] = "tint"
-    colour: Colour = "#e07a2f"
-    blend: BlendMode = "soft-light"
-    amount: Amount = 0.6
-    hold: EffectFrames = 60
-
-
-AnyAccent = Annotated[Flash | Tint, Field(discriminator="kind")]
 
 
 class Leg(Frozen):
@@ -780,7 +655,7 @@ class Recipe(Frozen):
     """A retiming measured from the moment outward: what comes before it, and what after.
 
     With ``through``, speeds are shared at the pins between the stretches. ``pulses`` take the
-    place of those that a clip has.
+    place of those that a clip has, ``accents`` of those at the moment or beside it.
     """
 
     id: Id
@@ -789,6 +664,7 @@ class Recipe(Frozen):
     after: Annotated[tuple[Leg, ...], Field(max_length=20)] = ()
     through: bool = False
     pulses: Annotated[tuple[RecipePulse, ...], Field(max_length=20)] = ()
+    accents: Annotated[tuple[TieAccent, ...], Field(max_length=20)] = ()
 
     @model_validator(mode="after")
     def _whole(self) -> Recipe:
@@ -818,7 +694,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[13] = 13
+    version: Literal[14] = 14
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -830,7 +706,7 @@ class Edit(Frozen):
     takes: Annotated[tuple[Take, ...], Field(max_length=MOST_TAKES)] = ()
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
     blacks: Annotated[tuple[Black, ...], Field(max_length=MOST_CLIPS)] = ()
-    accents: Annotated[tuple[AnyAccent, ...], Field(max_length=MOST_CLIPS)] = ()
+    accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_CLIPS)] = ()
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 

@@ -94,9 +94,33 @@ def _pulses(document: Document) -> Document:
     return document
 
 
+def _felt(document: Document) -> Document:
+    """13 → 14: accents stand on many things, and say in one way how they come and go."""
+
+    def accent(old: Document) -> Document:
+        place = old["at"]
+        at = {"to": "cues", "cues": [place["cue"]]} if place.get("cue") else {"to": "frame", "n": place["n"]}
+        timing: Document = {name: old[name] for name in ("lead", "hold", "tail") if name in old}
+        what = {name: value for name, value in old.items() if name not in ("id", "at", *timing)}
+        if what["kind"] == "flash":
+            what["light"] = _lightness(what.get("light", 0.8))
+        timing.setdefault("tail", 8)
+        if what["kind"] == "tint":
+            timing.setdefault("hold", 60)
+        return {"id": old["id"], "at": at, "what": what, **timing}
+
+    return {**document, "accents": [accent(old) for old in document.get("accents", [])]}
+
+
+def _lightness(white: float) -> float:
+    """CIE L* of a part of white over black."""
+    linear = white / 12.92 if white <= 0.04045 else ((white + 0.055) / 1.055) ** 2.4
+    return float(min(100.0, 116 * linear ** (1 / 3) - 16 if linear > 216 / 24389 else linear * 24389 / 27))
+
+
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards, _pulses,
+    _shapes, _guards, _pulses, _felt,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

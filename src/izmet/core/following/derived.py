@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
-from izmet.core.document.edit import BlendMode
+from izmet.core.document.values import BlendMode
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
 from izmet.core.shown.framemap import LookKind, Mask, Place
@@ -152,12 +152,15 @@ class DerivedPlacing(Columns):
 class DerivedLayer(Columns):
     """A clip's picture, or a plain colour, over what lies beneath it, for each output frame from ``first``.
 
-    Without a ``placing`` it lies as its clip does.
+    Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, an
+    ``accent`` what accents lay over it.
     """
 
     clip: str | None
     colour: str
     blend: BlendMode
+    echo: bool
+    accent: bool
     first: int
     source: Counts
     opacity: Numbers
@@ -168,6 +171,7 @@ class DerivedLook(Columns):
     """What is done to the whole picture, for each output frame from ``first``: parameters by name."""
 
     kind: LookKind
+    colour: str
     first: int
     values: dict[str, Numbers]
 
@@ -187,12 +191,25 @@ class DerivedMap(Columns):
     looks: list[DerivedLook]
 
 
+class DerivedAccent(Columns):
+    """Where an accent is: for each of its spots the first output frame, how many, the spot's own, and the
+    first and the last on which it is fullest."""
+
+    id: str
+    first: Counts
+    count: Counts
+    spot: Counts
+    since: Counts
+    until: Counts
+
+
 class Derived(Columns):
     """Everything that follows from one edit."""
 
     clips: list[DerivedClip]
     map: DerivedMap
     loose: list[LooseTie]
+    accents: list[DerivedAccent]
 
     @property
     def landings(self) -> list[Landing]:
@@ -228,6 +245,7 @@ class DerivedChange(Columns):
     clips: list[DerivedClip]
     map: MapChange | None
     loose: list[LooseTie] | None
+    accents: list[DerivedAccent] | None
 
 
 def changes(before: Derived, after: Derived) -> DerivedChange:
@@ -238,6 +256,7 @@ def changes(before: Derived, after: Derived) -> DerivedChange:
         clips=[clip for clip in after.clips if id(clip) not in known],
         map=_map_change(before.map, after.map),
         loose=None if before.loose == after.loose else after.loose,
+        accents=None if _stand(before.accents) == _stand(after.accents) else after.accents,
     )
 
 
@@ -269,6 +288,7 @@ def _over(shown: DerivedMap) -> list[object]:
             each.clip,
             each.colour,
             each.blend,
+            each.echo,
             each.first,
             each.source.tobytes(),
             each.opacity.tobytes(),
@@ -277,11 +297,19 @@ def _over(shown: DerivedMap) -> list[object]:
         for each in shown.layers
     ]
     looks = [
-        (each.kind, each.first, name, column.tobytes())
+        (each.kind, each.colour, each.first, name, column.tobytes())
         for each in shown.looks
         for name, column in each.values.items()
     ]
     return [*map(_placed, shown.placings), *layers, *looks]
+
+
+def _stand(accents: list[DerivedAccent]) -> list[object]:
+    """Where accents are, in a form that can be compared."""
+    return [
+        (each.id, *(getattr(each, name).tobytes() for name in ("first", "count", "spot", "since", "until")))
+        for each in accents
+    ]
 
 
 def _placed(placing: DerivedPlacing | None) -> object:

@@ -20,6 +20,7 @@ from pydantic import BaseModel
 from izmet.core.document.edit import Edit, Take
 from izmet.core.document.words import counted
 from izmet.core.following.derived import Derived, DerivedClip
+from izmet.core.shown.flashing import flashing
 from izmet.core.shown.framemap import BLACK, FrameMap
 from izmet.core.shown.repeats import HIDDEN
 from izmet.core.shown.stack import frames_shown, meant_dark
@@ -33,7 +34,9 @@ FLICKER = 8
 """Black frames between two clips that are seen as a blink, not as a pause."""
 
 Way = Literal["goes on", "turns", "stands", "unknown"]
-TroubleKind = Literal["gap", "overlap", "hidden", "hidden tie", "stutter", "turn", "loose", "even cadence"]
+TroubleKind = Literal[
+    "gap", "overlap", "hidden", "hidden tie", "stutter", "turn", "loose", "flashing", "even cadence"
+]
 
 
 class Drift(NamedTuple):
@@ -234,6 +237,10 @@ def _troubles(edit: Edit, shown: FrameMap, derived: Derived, cuts: list[Cut]) ->
         elif smooth.even is not None:
             what = f"each picture is held for {smooth.even:.3g} frames"
             found.append(Trouble(kind="even cadence", n=n, clip=each.id, what=what))
+    for stretch in flashing(edit, shown):
+        seconds = (stretch.last - stretch.first + 1) / float(edit.rate)
+        what = f"flashes too often for {seconds:.1f} s"
+        found.append(Trouble(kind="flashing", n=stretch.first, clip=None, what=what))
     places = {(clip.id, pin.id): pin.n for clip in derived.clips for pin in clip.pins}
     for tie in derived.loose:
         found.append(

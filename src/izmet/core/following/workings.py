@@ -14,10 +14,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from izmet.core.document.edit import Clip, Edit, Hold, Pin
+from izmet.core.document.edit import Clip, Edit, Hold
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.following.derived import (
     Derived,
+    DerivedAccent,
     DerivedClip,
     DerivedLayer,
     DerivedLook,
@@ -40,6 +42,7 @@ from izmet.core.retime.room import room_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
+from izmet.core.shown.courses import Course, courses_of
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mix, Place, Placing
 from izmet.core.shown.landing import landings
 from izmet.core.shown.pictures import UNCOUNTED, Counted
@@ -108,7 +111,7 @@ def workings_of(edit: Edit, counted: Counted, near: Workings | None = None) -> W
         _clip(edit, clip, curve, shown, passed) if _meet(curve, anew) else known
         for clip, curve, known in zip(edit.clips, curves, near.derived.clips, strict=True)
     ]
-    return Workings(edit, counted, curves, shown, passed, _told(edit, clips, shown))
+    return Workings(edit, counted, curves, shown, passed, _told(edit, curves, clips, shown))
 
 
 def _worked_out(edit: Edit, counted: Counted) -> Workings:
@@ -116,7 +119,7 @@ def _worked_out(edit: Edit, counted: Counted) -> Workings:
     shown = frames_along(edit, curves, counted)
     passed = _passed(edit, curves, shown, counted, shown.frames)
     clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
-    return Workings(edit, counted, curves, shown, passed, _told(edit, clips, shown))
+    return Workings(edit, counted, curves, shown, passed, _told(edit, curves, clips, shown))
 
 
 def _clips_changed(near: Workings, edit: Edit, counted: Counted) -> list[int] | None:
@@ -131,7 +134,7 @@ def _clips_changed(near: Workings, edit: Edit, counted: Counted) -> list[int] | 
         and counted.keys() == near.counted.keys()
         and all(held is near.counted[id] for id, held in counted.items())
     )
-    if not same:
+    if not same or any(accent.may_hide for accent in edit.accents):
         return None
     both = zip(edit.clips, before.clips, strict=True)
     return [index for index, (clip, old) in enumerate(both) if clip is not old]
@@ -146,7 +149,7 @@ def _meet(curve: Curve, frames: range) -> bool:
     return curve.first < frames.stop and curve.last >= frames.start
 
 
-def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
+def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: FrameMap) -> Derived:
     return Derived.model_construct(
         clips=clips,
         map=DerivedMap.model_construct(
@@ -157,12 +160,23 @@ def _told(edit: Edit, clips: list[DerivedClip], shown: FrameMap) -> Derived:
             placings=[_placing(placing) for placing in shown.placings],
             layers=[_layer(layer, shown) for layer in shown.layers],
             looks=[
-                DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values))
+                DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values), colour=look.colour)
                 for look in shown.looks
             ],
         ),
         loose=loose_ties(edit),
+        accents=[_accent(accent.id, courses_of(edit, curves, shown, accent)) for accent in edit.accents],
     )
+
+
+def _accent(id: str, courses: Sequence[Course]) -> DerivedAccent:
+    columns = []
+    for course in courses:
+        fullest = np.flatnonzero(course.part >= course.part.max())
+        full = (course.first + int(fullest[0]), course.first + int(fullest[-1]))
+        columns.append((course.first, len(course), course.spot, *full))
+    first, count, spot, since, until = np.array(columns, np.int32).reshape(-1, 5).T.copy()
+    return DerivedAccent(id=id, first=first, count=count, spot=spot, since=since, until=until)
 
 
 def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
@@ -170,6 +184,8 @@ def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
         clip=None if layer.clip == BLACK else shown.clips[layer.clip],
         blend=layer.blend,
         colour=layer.colour,
+        echo=layer.echo,
+        accent=layer.accent,
         first=layer.first,
         source=layer.picture.astype(np.int32),
         opacity=layer.opacity.astype(np.float32),
@@ -219,7 +235,7 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     if shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
-    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.clip == index)
+    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.shows(index))
     covered_by = tuple(
         (layer.first, (layer.opacity == 1).tobytes()) for layer in shown.layers if layer.is_opaque
     )

@@ -10,7 +10,7 @@ from functools import cache
 
 import numpy as np
 
-from izmet.core.document.edit import Easing
+from izmet.core.document.values import Easing
 from izmet.core.retime.profile import Floats
 
 CONTROLS: dict[Easing, tuple[float, float, float, float]] = {

@@ -13,7 +13,6 @@ from pydantic import BaseModel
 
 from izmet.core.document.edit import (
     CHANGE_LIMITS,
-    REACH_LIMITS,
     Brake,
     Build,
     Custom,
@@ -30,6 +29,7 @@ from izmet.core.document.edit import (
 from izmet.core.document.limits import MOST_FRAMES, MOST_SPEED
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import REACH_LIMITS
 from izmet.core.retime.shapes import dip_speeds, knot_speeds, solve_turned, swell_speeds
 
 LEAST_SET = 0.01

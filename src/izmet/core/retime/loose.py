@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from izmet.core.document.cuekinds import LANDED_ON, rank
-from izmet.core.document.edit import Clip, Cue, Edit, Pin
+from izmet.core.document.edit import Clip, Cue, Edit
 from izmet.core.document.limits import MOST_SECONDS
+from izmet.core.document.places import Pin
 from izmet.core.memo import Memo
 from izmet.core.retime.pins import pin_name
 

@@ -30,26 +30,11 @@ from izmet.core.document.edit import (
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.words import counted
-from izmet.core.music.selection import chosen
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.segment import Segment
 from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.steps import Steps
-
-
-def cues_of(edit: Edit, each: AnyPass) -> tuple[str, ...]:
-    """The cues that a pass works on."""
-    if each.selection is None:
-        return each.cues
-    selections = edit.song.selections if edit.song else ()
-    found = next((selection for selection in selections if selection.id == each.selection), None)
-    if edit.song is None or found is None:
-        raise Refusal(
-            "no-such-selection",
-            "The selection of cues that this works on is gone.",
-            remedy="Choose other cues, or remove it.",
-        )
-    return tuple(cue.id for cue in chosen(edit.song, found))
 
 
 def with_passes(edit: Edit, clip: Clip, segments: Sequence[Segment], frames: int) -> tuple[Segment, ...]:

@@ -22,8 +22,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import Clip, Edit, Hold, Pin, Rewind, Shape, Take, moment_name
+from izmet.core.document.edit import Clip, Edit, Hold, Rewind, Shape, Take, moment_name
 from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.refusal import Place, Refusal
 

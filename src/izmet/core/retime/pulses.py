@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from izmet.core.document.edit import Clip, Edit, Pulse
 from izmet.core.document.rates import FRAME_TOLERANCE
-from izmet.core.retime.passes import cues_of
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Jumps

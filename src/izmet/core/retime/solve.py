@@ -20,9 +20,10 @@ import numpy as np
 from izmet.core.document.edit import Clip, Edit, Rewind
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.memo import Memo
+from izmet.core.music.selection import cues_of
 from izmet.core.retime.floor import smooth_floor
 from izmet.core.retime.inside import check_inside
-from izmet.core.retime.passes import cues_of, with_passes
+from izmet.core.retime.passes import with_passes
 from izmet.core.retime.pins import Fixed, fixed_pins, known_pins, sign_of
 from izmet.core.retime.profile import Floats, Profile
 from izmet.core.retime.pulses import Pulses, pulses_on

@@ -19,8 +19,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.document.edit import Easing, Pulse
+from izmet.core.document.edit import Pulse
 from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.document.values import Easing
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
 

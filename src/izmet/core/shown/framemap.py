@@ -23,7 +23,7 @@ from typing import Literal, NamedTuple, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import BlendMode
+from izmet.core.document.values import BlendMode
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
@@ -32,7 +32,8 @@ BLACK, BLACK_COLOUR = -1, "#000000"
 Indices = NDArray[np.int32]
 
 
-LookKind = Literal["flash"]
+LookKind = Literal["move", "zoom-blur", "drain", "dim", "flash", "letterbox"]
+"""In the order in which they are done."""
 Mask = Literal["box", "ellipse", "outside"]
 How = Literal["as it is", "guarded", "blend", "still", "far", "blur", "draft", "fine"]
 HOWS: tuple[How, ...] = get_args(How)
@@ -164,7 +165,8 @@ class Layer(Run):
     """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
 
     ``clip`` counts in the frame map's ``clips``, as it does there; in place of BLACK a plain
-    ``colour`` is seen. Without a ``placing`` it lies as its clip does, and fills the frame.
+    ``colour`` is seen. Without a ``placing`` it lies as its clip does, and fills the frame. An ``echo`` is
+    what the clip showed before, each one picture. Those of ``accents`` are told from those of overlaps.
     """
 
     clip: int
@@ -173,6 +175,8 @@ class Layer(Run):
     placing: Placing | None = None
     blend: BlendMode = "normal"
     colour: str = BLACK_COLOUR
+    echo: bool = False
+    accent: bool = False
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -189,6 +193,10 @@ class Layer(Run):
             placing=placing,
         )
 
+    def shows(self, clip: int) -> bool:
+        """Whether a clip, by its place, is seen in it as of the frame's own instant."""
+        return self.clip == clip and not self.echo
+
     @property
     def is_opaque(self) -> bool:
         """Whether nothing is seen beneath it where its opacity is 1."""
@@ -197,10 +205,14 @@ class Layer(Run):
 
 @dataclass(frozen=True, eq=False)
 class Look(Run):
-    """What is done to the whole picture; ``values`` are its parameters by name, columns of shape (count,)."""
+    """What is done to the whole picture; ``values`` are its parameters by name, columns of shape (count,).
+
+    ``colour`` is that of what has one.
+    """
 
     kind: LookKind
     values: Mapping[str, Floats]
+    colour: str = BLACK_COLOUR
 
     def __len__(self) -> int:
         return len(next(iter(self.values.values())))
@@ -209,7 +221,7 @@ class Look(Run):
         """The same on these output frames alone."""
         part = self.part_of(frames)
         values = {name: column[part] for name, column in self.values.items()}
-        return Look(self.first + part.start, self.kind, values)
+        return replace(self, first=self.first + part.start, values=values)
 
     def at(self, n: int) -> dict[str, float]:
         """Its parameters on an output frame."""
@@ -257,11 +269,15 @@ class FrameMap(Run):
 
     def stretches(self) -> Iterator[tuple[str | None, range]]:
         """The stretches that show one clip each (None: black), with the indices of their frames."""
+        for clip, frames in self.runs():
+            yield None if clip == BLACK else self.clips[clip], frames
+
+    def runs(self) -> Iterator[tuple[int, range]]:
+        """The stretches that show one clip each, by its place in ``clips``, with their frames' indices."""
         edges = [0, *(np.flatnonzero(np.diff(self.clip)) + 1).tolist(), len(self)]
         for begin, end in pairwise(edges):
             if begin < end:
-                clip = int(self.clip[begin])
-                yield None if clip == BLACK else self.clips[clip], range(begin, end)
+                yield int(self.clip[begin]), range(begin, end)
 
     def between(self, frames: range) -> FrameMap:
         """The same stack, of these output frames alone."""
@@ -302,7 +318,7 @@ class FrameMap(Run):
         at = slice(self.first + part.start - frames.start, self.first + part.stop - frames.start)
         seen, picture = np.zeros(len(frames), bool), np.zeros(len(frames), np.int64)
         for layer in self.layers:
-            if layer.clip == clip:
+            if layer.shows(clip):
                 over = layer.between(frames)
                 to = over.within(frames)
                 seen[to], picture[to] = over.opacity > 0, over.picture

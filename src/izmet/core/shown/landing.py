@@ -109,7 +109,7 @@ def _landed(clip: Clip, curve: Curve, shown: FrameMap, pin: int, moment: int) ->
     afresh[1:] |= curve.way[:arrival] != curve.way[arrival]
     since = arrival - int(afresh[::-1].argmax()) if afresh.any() else 0
     index = shown.index_of[clip.id]
-    beside = [layer.frames for layer in shown.layers if layer.clip == index]
+    beside = [layer.frames for layer in shown.layers if layer.shows(index)]
     # Where it comes in over another clip, it is seen before its own first frame.
     begins = [curve.first + since, *([part.start for part in beside] if since == 0 else [])]
     frames = range(min(begins), max([curve.last + 1, *(part.stop for part in beside)]))

@@ -22,7 +22,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import Between, Clip, Edit, Motion, Pin, Take
+from izmet.core.document.edit import Between, Clip, Edit, Motion, Take
+from izmet.core.document.places import Pin
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import held_frames

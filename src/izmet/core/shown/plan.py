@@ -59,7 +59,7 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
         digest.update(_pictures(edit, shown, ground, shown.picture))
     for layer in shown.layers:
         if layer.clip != BLACK:
-            digest.update(_pictures(edit, shown, layer.clip, layer.picture))
+            digest.update(_pictures(edit, shown, layer.clip, layer.picture, layer.echo))
         source = layer.colour if layer.clip == BLACK else ""
         digest.update(f" {source} {layer.blend} ".encode() + layer.opacity.astype("<f8").tobytes())
     placed = [("ground", each) for each in shown.placings]
@@ -67,20 +67,21 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     for of, placing in placed:
         digest.update(f" {of} {placing.mask} ".encode() + placing.values.astype("<f8").tobytes())
     for look in shown.looks:
+        digest.update(f" {look.colour}".encode())
         for name, column in sorted(look.values.items()):
             digest.update(f" {look.kind} {name}".encode())
             digest.update(column.astype("<f8").tobytes())
     return digest.hexdigest()
 
 
-def _pictures(edit: Edit, shown: FrameMap, place: int, pictures: Frames) -> bytes:
+def _pictures(edit: Edit, shown: FrameMap, place: int, pictures: Frames, echo: bool = False) -> bytes:
     """All that decides which pictures of a clip are seen in a part, and where in the frame."""
     clip = edit.clip(shown.clips[place])
     take = edit.take(clip.take)
     placed = f" {clip.fit} {clip.across} {clip.down}"
     file = f" {take.media.sha256 or take.media.path} {take.width}x{take.height} {take.rate}"
     asked = f"{placed}{file}".encode() + pictures.astype("<i8").tobytes()
-    if (mix := shown.mixes.get(place)) is None:
+    if (mix := shown.mixes.get(place)) is None or echo:
         return asked
     part = mix.between(shown.frames)
     mixed = f" mixed {part.pictures.shape}".encode() + part.pictures.astype("<i8").tobytes()

@@ -13,10 +13,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import Accent, Clip, Edit, Flash, Tint
-from izmet.core.retime.profile import Floats
+from izmet.core.document.edit import Clip, Edit
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, Placing, frame_map, repainted
+from izmet.core.shown.accents import accented
+from izmet.core.shown.framemap import FrameMap, Layer, Placing, frame_map, repainted
 from izmet.core.shown.mixing import mixes_of
 from izmet.core.shown.overlaps import meeting, overlapped
 from izmet.core.shown.pictures import UNCOUNTED, Counted
@@ -85,8 +85,8 @@ def _stacked(edit: Edit, curves: Sequence[Curve], counted: Counted, ground: Fram
             for layer, placing in overlapped(edit, curves, met, clip.overlap):
                 layers.append(layer)
                 placings += [] if placing is None else [placing]
-    layers += [_tint(edit, accent) for accent in edit.accents if isinstance(accent, Tint)]
-    looks = [_flash(edit, accent) for accent in edit.accents if isinstance(accent, Flash)]
+    over, looks = accented(edit, curves, ground)
+    layers += over
     seen = ground.frames
     return replace(
         ground,
@@ -94,26 +94,3 @@ def _stacked(edit: Edit, curves: Sequence[Curve], counted: Counted, ground: Fram
         placings=tuple(placings),
         looks=tuple(look.between(seen) for look in looks if look.meets(seen)),
     )
-
-
-def _flash(edit: Edit, flash: Flash) -> Look:
-    return Look(edit.place_of(flash.at) - flash.lead, "flash", {"light": flash.light * _course(flash)})
-
-
-def _tint(edit: Edit, tint: Tint) -> Layer:
-    part = tint.amount * _course(tint, tint.hold)
-    return Layer(
-        edit.place_of(tint.at) - tint.lead,
-        BLACK,
-        np.zeros(len(part), np.int64),
-        part,
-        blend=tint.blend,
-        colour=tint.colour,
-    )
-
-
-def _course(accent: Accent, hold: int = 0) -> Floats:
-    """How far an accent is there on each of its output frames: straight up, full, and straight down."""
-    rising = np.arange(1, accent.lead + 1) / (accent.lead + 1)
-    falling = 1 - np.arange(1, accent.tail + 1) / (accent.tail + 1)
-    return np.concatenate([rising, np.ones(hold + 1), falling])

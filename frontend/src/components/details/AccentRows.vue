@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** Some accents, one under the other: off and on, copied, taken away; the chosen one opened. */
+import { Copy, Trash2 } from '@lucide/vue'
+import { nextTick, useTemplateRef, watch } from 'vue'
+import RowAction from '@/components/RowAction.vue'
+import { accentName, placeSaid, type Accent, type Anchor } from '@/lib/accents'
+import { useEdit } from '@/stores/edit'
+import { useView } from '@/stores/view'
+import AccentFields from './AccentFields.vue'
+
+const props = defineProps<{
+  accents: Accent[]
+  /** Where copies go; none are made without. */ place?: Anchor
+}>()
+const edit = useEdit()
+const view = useView()
+const said = ({ at }: Accent) => placeSaid(at, edit.song?.selections ?? [])
+const isOpen = ({ id }: Accent) => view.accent === id || props.accents.length === 1
+/** The one at hand comes into view, wherever it was chosen. */
+const rows = useTemplateRef<HTMLElement>('rows')
+watch(
+  () => [view.accent, props.accents.length],
+  async () => {
+    await nextTick()
+    rows.value?.querySelector('[data-chosen=true]')?.scrollIntoView({ block: 'nearest' })
+  },
+  { immediate: true },
+)
+function opened(event: Event, id: string): void {
+  if ((event.target as HTMLDetailsElement).open) view.accent = id
+  else if (view.accent === id) view.accent = null
+}
+</script>
+
+<template>
+  <ul ref="rows" class="flex flex-col gap-1">
+    <li
+      v-for="accent in accents"
+      :key="accent.id"
+      class="rounded-md bg-raised p-2"
+      :data-chosen="view.accent === accent.id"
+      role="group"
+      :aria-label="`${accentName(accent.what.kind)} ${said(accent)}`"
+    >
+      <div class="flex items-center gap-1">
+        <label class="flex min-w-0 flex-1 items-center gap-2">
+          <input
+            type="checkbox"
+            class="accent-brass"
+            :checked="accent.on"
+            @change="
+              edit.run({
+                do: 'change-accent',
+                accent: accent.id,
+                works: ($event.target as HTMLInputElement).checked,
+              })
+            "
+          />
+          <span class="truncate font-semibold">{{ accentName(accent.what.kind) }}</span>
+        </label>
+        <RowAction
+          v-if="place"
+          :label="`Copy the ${accent.what.kind} to here`"
+          @click="edit.run({ do: 'copy-accent', accent: accent.id, at: place })"
+        >
+          <Copy :size="14" />
+        </RowAction>
+        <RowAction
+          :label="`Remove the ${accent.what.kind}`"
+          @click="edit.run({ do: 'remove-accent', accent: accent.id })"
+        >
+          <Trash2 :size="14" />
+        </RowAction>
+      </div>
+      <details :open="isOpen(accent)" @toggle="opened($event, accent.id)">
+        <summary class="cursor-pointer text-[12px] leading-6 text-muted">{{ said(accent) }}</summary>
+        <AccentFields class="mt-1" :accent="accent" />
+      </details>
+    </li>
+  </ul>
+</template>
