@@ -12,7 +12,9 @@ import numpy as np
 import soxr
 
 from bench.figures import median, ratio, told
+from izmet.core.document.accents import Accent, Drain, Flash, OnFrame, Shake
 from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Steady, Take
+from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.places import Pin
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.core.shown.stack import frames_shown
@@ -107,9 +109,13 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
     mix = Mixer.of([voice], {SONG: Source.of(noise, SOUND_RATE)})
 
     def share(
-        size: tuple[int, int], heard: Mixer | None, speed: float = 1, motion: Motion = AS_IT_IS
+        size: tuple[int, int],
+        heard: Mixer | None,
+        speed: float = 1,
+        motion: Motion = AS_IT_IS,
+        accents: tuple[Accent, ...] = (),
     ) -> float:
-        edit = whole_take(len(table), size, speed, motion)
+        edit = whole_take(len(table), size, speed, motion).model_copy(update={"accents": accents})
         samples = noise if heard is not None else None
         shown = frames_shown(edit).picture
         return ratio(
@@ -117,10 +123,16 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
             lambda: render(edit, file, heard, folder / "ours.mp4", "mp4"),
         )
 
+    everywhere = OnFrame(n=0)
+    felt = tuple(
+        Accent(id=what.kind, at=everywhere, what=what, hold=LONGEST_EFFECT)
+        for what in (Flash(light=20), Shake(), Drain())
+    )
     blended, blurred, flowing = Motion(between="blended"), Motion(shutter=360), Motion(between="draft")
     return [
         told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
         told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
+        told("export, three accents on all frames ÷ bare", share(SIZE, None, accents=felt), 0.6),
         told("export, all frames blended ÷ bare", share(SIZE, None, 0.97, blended), 0.85),
         told("export, all frames of a draft flow ÷ bare", share(SIZE, None, 0.97, flowing), 0.6),
         told("export, eight pictures in each frame ÷ bare", share(SIZE, None, 8, blurred), 0.8),

@@ -62,6 +62,7 @@ def main() -> None:
         _montage(page)
         _motion(page)
         _pulses(page)
+        _accents(page)
         browser.close()
 
 
@@ -115,6 +116,26 @@ def _pulses(page: Page) -> None:
     spans.get_by_text("Pulse: Dash").wait_for()
     spans.get_by_role("button", name="Pulse: Dart").scroll_into_view_if_needed()
     _take(page, "pulses")
+
+
+def _accents(page: Page) -> None:
+    """The hit of another clip with a set of accents and a letterbox, beside the picture without them."""
+    page.get_by_role("tab", name="Montage").click()
+    page.get_by_role("button", name="Clip Gannet off the swell, 4", exact=True).focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_role("slider", name=re.compile("^Cue of ")).last.click()
+    tie = page.get_by_role("region", name="Tie")
+    tie.get_by_text("Ready sets").click()
+    tie.get_by_role("button", name="Set: Hit hard").click()
+    tie.get_by_role("button", name="Set: Calm drop").click()
+    tie.get_by_text("Ready sets").click()
+    tie.get_by_text("Add an accent").click()
+    page.keyboard.press("y")
+    page.keyboard.press("y")
+    for _ in range(4):
+        page.keyboard.press("ArrowRight")
+    _take(page, "accents")
 
 
 def _take(page: Page, name: str) -> None:

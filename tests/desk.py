@@ -114,14 +114,15 @@ def derived_with(before: dict, derived: dict) -> dict:
     map = before["map"]
     if new := derived["map"]:
         rest = slice(new["begin"] + len(new["clip"]), new["length"])
-        map = {name: new[name] for name in ("first", "clips", "placings", "layers", "looks")}
+        over = {name: new[name] for name in ("placings", "layers", "looks") if new[name] is not None}
+        map = before["map"] | {"first": new["first"], "clips": new["clips"]} | over
         for name in ("clip", "source"):
             old = before["map"][name]
             map[name] = [*old[: new["begin"]], *new[name], *old[rest]]
     return {
         "clips": [clips[id] for id in derived["order"]],
         "map": map,
-        "loose": before["loose"] if derived["loose"] is None else derived["loose"],
+        **{name: before[name] if derived[name] is None else derived[name] for name in ("loose", "accents")},
     }
 
 

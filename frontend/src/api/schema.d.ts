@@ -6275,7 +6275,7 @@ export interface components {
          * MapChange
          * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
          *
-         *     Its placings, layers and looks are all there are.
+         *     Its placings, layers and looks are all there are, null where they did not change.
          */
         MapChange: {
             /** First */
@@ -6291,11 +6291,11 @@ export interface components {
             /** Source */
             source: number[];
             /** Placings */
-            placings: components["schemas"]["DerivedPlacing"][];
+            placings: components["schemas"]["DerivedPlacing"][] | null;
             /** Layers */
-            layers: components["schemas"]["DerivedLayer"][];
+            layers: components["schemas"]["DerivedLayer"][] | null;
             /** Looks */
-            looks: components["schemas"]["DerivedLook"][];
+            looks: components["schemas"]["DerivedLook"][] | null;
         };
         /**
          * SongChange

@@ -52,8 +52,8 @@ function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived[
     clips,
     clip: column(before.clip, change.clip),
     source: column(before.source, change.source),
-    placings,
-    layers,
-    looks,
+    placings: placings ?? before.placings,
+    layers: layers ?? before.layers,
+    looks: looks ?? before.looks,
   }
 }

@@ -6,7 +6,8 @@ the same as before, so that a drag of one tie among hundreds of clips sends the 
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from collections.abc import Callable
+from typing import Annotated, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,7 @@ from izmet.core.shown.framemap import LookKind, Mask, Place
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.smoothness import Smoothness
 
+T = TypeVar("T")
 AS_LIST = PlainSerializer(lambda column: column.tolist(), when_used="json")
 Numbers = Annotated[
     SkipValidation[NDArray[np.float32]],
@@ -220,7 +222,7 @@ class Derived(Columns):
 class MapChange(Columns):
     """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
 
-    Its placings, layers and looks are all there are.
+    Its placings, layers and looks are all there are, null where they did not change.
     """
 
     first: int
@@ -229,9 +231,9 @@ class MapChange(Columns):
     clips: list[str]
     clip: Counts
     source: Counts
-    placings: list[DerivedPlacing]
-    layers: list[DerivedLayer]
-    looks: list[DerivedLook]
+    placings: list[DerivedPlacing] | None
+    layers: list[DerivedLayer] | None
+    looks: list[DerivedLook] | None
 
 
 class DerivedChange(Columns):
@@ -256,60 +258,57 @@ def changes(before: Derived, after: Derived) -> DerivedChange:
         clips=[clip for clip in after.clips if id(clip) not in known],
         map=_map_change(before.map, after.map),
         loose=None if before.loose == after.loose else after.loose,
-        accents=None if _stand(before.accents) == _stand(after.accents) else after.accents,
+        accents=_unless_same(before.accents, after.accents, _stand),
     )
 
 
 def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
+    placings = _unless_same(before.placings, after.placings, _placed)
+    layers = _unless_same(before.layers, after.layers, _laid)
+    looks = _unless_same(before.looks, after.looks, _lit)
     begin, end = 0, len(after.clip)
     same = (before.first, before.clips, len(before.clip)) == (after.first, after.clips, len(after.clip))
     if same:
         changed = np.flatnonzero((before.clip != after.clip) | (before.source != after.source))
-        if len(changed) == 0 and _over(before) == _over(after):
+        if len(changed) == 0 and placings is None and layers is None and looks is None:
             return None
         begin, end = (int(changed[0]), int(changed[-1]) + 1) if len(changed) else (0, 0)
     return MapChange.model_construct(
+        placings=placings,
+        layers=layers,
+        looks=looks,
         first=after.first,
         length=len(after.clip),
         begin=begin,
         clips=after.clips,
         clip=after.clip[begin:end],
         source=after.source[begin:end],
-        placings=after.placings,
-        layers=after.layers,
-        looks=after.looks,
     )
 
 
-def _over(shown: DerivedMap) -> list[object]:
-    """What lies over the clips, in a form that can be compared."""
-    layers = [
-        (
-            each.clip,
-            each.colour,
-            each.blend,
-            each.echo,
-            each.first,
-            each.source.tobytes(),
-            each.opacity.tobytes(),
-            _placed(each.placing),
-        )
-        for each in shown.layers
-    ]
-    looks = [
-        (each.kind, each.colour, each.first, name, column.tobytes())
-        for each in shown.looks
-        for name, column in each.values.items()
-    ]
-    return [*map(_placed, shown.placings), *layers, *looks]
+def _unless_same(before: list[T], after: list[T], said: Callable[[T], object]) -> list[T] | None:
+    """What there is now; None where it is what there was."""
+    same = len(before) == len(after) and all(
+        new is old or said(new) == said(old) for new, old in zip(after, before, strict=True)
+    )
+    return None if same else after
 
 
-def _stand(accents: list[DerivedAccent]) -> list[object]:
-    """Where accents are, in a form that can be compared."""
-    return [
-        (each.id, *(getattr(each, name).tobytes() for name in ("first", "count", "spot", "since", "until")))
-        for each in accents
-    ]
+def _laid(layer: DerivedLayer) -> object:
+    """A layer in a form that can be compared."""
+    columns = (layer.source.tobytes(), layer.opacity.tobytes(), _placed(layer.placing))
+    return layer.clip, layer.colour, layer.blend, layer.echo, layer.first, *columns
+
+
+def _lit(look: DerivedLook) -> object:
+    """A look in a form that can be compared."""
+    return look.kind, look.colour, look.first, *((name, each.tobytes()) for name, each in look.values.items())
+
+
+def _stand(accent: DerivedAccent) -> object:
+    """Where an accent is, in a form that can be compared."""
+    columns = (getattr(accent, name).tobytes() for name in ("first", "count", "spot", "since", "until"))
+    return accent.id, *columns
 
 
 def _placed(placing: DerivedPlacing | None) -> object:

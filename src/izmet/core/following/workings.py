@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -43,7 +44,7 @@ from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.courses import Course, courses_of
-from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mix, Place, Placing
+from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, Mix, Place, Placing
 from izmet.core.shown.landing import landings
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
@@ -51,6 +52,8 @@ from izmet.core.shown.smoothness import smoothness
 from izmet.core.shown.stack import curves_of, frames_along, frames_anew, longest_reach
 
 DRAWN_DECIMALS = 4
+TOLD = 8192
+"""How many layers and looks are kept as they were told: most stay as they were."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -158,11 +161,11 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
             clip=shown.clip.astype(np.int16),
             source=shown.picture.astype(np.int32),
             placings=[_placing(placing) for placing in shown.placings],
-            layers=[_layer(layer, shown) for layer in shown.layers],
-            looks=[
-                DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values), colour=look.colour)
-                for look in shown.looks
+            layers=[
+                _layer(layer, None if layer.clip == BLACK else shown.clips[layer.clip])
+                for layer in shown.layers
             ],
+            looks=[_look(look) for look in shown.looks],
         ),
         loose=loose_ties(edit),
         accents=[_accent(accent.id, courses_of(edit, curves, shown, accent)) for accent in edit.accents],
@@ -170,18 +173,20 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
 
 
 def _accent(id: str, courses: Sequence[Course]) -> DerivedAccent:
-    columns = []
-    for course in courses:
-        fullest = np.flatnonzero(course.part >= course.part.max())
-        full = (course.first + int(fullest[0]), course.first + int(fullest[-1]))
-        columns.append((course.first, len(course), course.spot, *full))
+    columns = [(course.first, len(course), course.spot, *course.fullest) for course in courses]
     first, count, spot, since, until = np.array(columns, np.int32).reshape(-1, 5).T.copy()
     return DerivedAccent(id=id, first=first, count=count, spot=spot, since=since, until=until)
 
 
-def _layer(layer: Layer, shown: FrameMap) -> DerivedLayer:
+@lru_cache(TOLD)
+def _look(look: Look) -> DerivedLook:
+    return DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values), colour=look.colour)
+
+
+@lru_cache(TOLD)
+def _layer(layer: Layer, clip: str | None) -> DerivedLayer:
     return DerivedLayer(
-        clip=None if layer.clip == BLACK else shown.clips[layer.clip],
+        clip=clip,
         blend=layer.blend,
         colour=layer.colour,
         echo=layer.echo,
@@ -235,10 +240,8 @@ def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames)
     if shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
-    beside = tuple((layer.first, len(layer)) for layer in shown.layers if layer.shows(index))
-    covered_by = tuple(
-        (layer.first, (layer.opacity == 1).tobytes()) for layer in shown.layers if layer.is_opaque
-    )
+    beside = shown.beside.get(index, ())
+    covered_by = shown.covering
     mix = shown.mixes.get(index)
     # The curve is another one whenever anything is that it was made from.
     return _KEPT.recall(

@@ -10,6 +10,7 @@ from izmet.core.document.edit import Edit
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Refusal
+from izmet.core.memo import Memo
 from izmet.core.music.counting import BeatScale, beats_of
 
 Unit = Literal["frames", "seconds", "beats", "percent"]
@@ -46,14 +47,29 @@ def frames_of(edit: Edit, length: Length, at: int, now: int = 0, back: bool = Fa
     return max(1, nearest_frame(frames))
 
 
+def beat_scale(edit: Edit) -> BeatScale | None:
+    """The beats of an edit's song on its output frames; None where there are fewer than two.
+
+    Made once a song: many lengths are asked for at each step of a drag.
+    """
+    return _KEPT.recall((edit.song,), edit.rate, lambda: _scale(edit))
+
+
+_KEPT: Memo[BeatScale | None] = Memo(64)
+
+
+def _scale(edit: Edit) -> BeatScale | None:
+    cues = beats_of(edit.song.cues) if edit.song else []
+    return None if len(cues) < 2 else BeatScale([edit.instant(cue.id) * float(edit.rate) for cue in cues])
+
+
 def _beats_on(edit: Edit, at: int, beats: float) -> float:
     """The output frame, with its fraction, that lies so many beats after another one."""
-    cues = beats_of(edit.song.cues) if edit.song else []
-    if len(cues) < 2:
+    scale = beat_scale(edit)
+    if scale is None:
         raise Refusal(
             "no-beats",
             "The song has no beats to count in.",
             remedy="Mark its beats on the Music desk, or say the length in seconds.",
         )
-    scale = BeatScale([edit.instant(cue.id) * float(edit.rate) for cue in cues])
     return scale.instant(scale.count(at) + beats)

@@ -8,6 +8,7 @@ just so far that no edge of the picture is seen, or mirrors its edges where it i
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from typing import get_args
 
 import numpy as np
@@ -28,6 +29,7 @@ from izmet.core.document.accents import (
 )
 from izmet.core.document.edit import Edit
 from izmet.core.document.values import BlendMode
+from izmet.core.memo import Memo
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.courses import Course, courses_of, joined
@@ -37,40 +39,64 @@ from izmet.core.shown.movement import Move, moved_by, shaken, stepped
 
 
 def accented(edit: Edit, curves: Sequence[Curve], ground: FrameMap) -> tuple[list[Layer], list[Look]]:
-    """The layers and the looks of all accents."""
+    """The layers and the looks of all accents; the same objects where nothing changed."""
     layers: list[Layer] = []
     looks: list[Look] = []
     moves: list[Move] = []
     for accent in edit.accents:
         found = courses_of(edit, curves, ground, accent)
-        match accent.what:
-            case Shake() as shake:
-                moves += [shaken(edit, shake, course, nth) for nth, course in enumerate(found)]
-            case Punch(steps=True) as punch:
-                moves += stepped(punch.amount, found)
-            case Punch() as punch:
-                moves += [Move.of(each.first, punch=punch.amount * each.part) for each in joined(found)]
-            case Fade() | Tint() | Strobe() | Trail():
-                layers += [layer for each in joined(found) for layer in _layers(accent, each, ground)]
+        what = accent.what
+        match what:
+            case Shake():
+                sides = (edit.width, edit.height, float(edit.rate))
+                for nth, course in enumerate(found):
+                    make = partial(shaken, edit, what, course, nth)
+                    moves.append(_MOVES.recall((what, course), (*sides, nth), make))
+            case Punch(steps=True):
+                moves += stepped(what.amount, found)
+            case Punch():
+                moves += [
+                    _MOVES.recall((what, course), None, partial(_punched, what, course))
+                    for course in joined(found)
+                ]
+            case Trail():
+                layers += [layer for course in joined(found) for layer in _echoes(what, course, ground)]
+            case Fade() | Tint() | Strobe():
+                layers += [
+                    _LAYERS.recall((accent, course), None, partial(_layer, accent, course))
+                    for course in joined(found)
+                ]
             case _:
-                looks += [_look(accent, each) for each in joined(found)]
+                looks += [
+                    _LOOKS.recall((accent, course), None, partial(_look, accent, course))
+                    for course in joined(found)
+                ]
     order: tuple[LookKind, ...] = get_args(LookKind)
     looks += moved_by(moves, edit.width / edit.height)
     return layers, sorted(looks, key=lambda look: order.index(look.kind))
 
 
-def _layers(accent: Accent, course: Course, ground: FrameMap) -> Iterator[Layer]:
+_MOVES: Memo[Move] = Memo(20_000)
+_LAYERS: Memo[Layer] = Memo(20_000)
+_LOOKS: Memo[Look] = Memo(20_000)
+
+
+def _punched(punch: Punch, course: Course) -> Move:
+    return Move.of(course.first, punch=punch.amount * course.part)
+
+
+def _layer(accent: Accent, course: Course) -> Layer:
     part = course.part
     match accent.what:
-        case Trail() as trail:
-            yield from _echoes(trail, course, ground)
         case Fade() as fade:
-            yield _colour(course.first, fade.colour, fade.amount * part)
+            return _colour(course.first, fade.colour, fade.amount * part)
         case Tint() as tint:
-            yield _colour(course.first, tint.colour, tint.amount * part, tint.blend)
+            return _colour(course.first, tint.colour, tint.amount * part, tint.blend)
         case Strobe() as strobe:
             turns = np.arange(len(part)) // strobe.frames
-            yield _colour(course.first, strobe.colour, strobe.amount * part * (turns % 2 == 1))
+            return _colour(course.first, strobe.colour, strobe.amount * part * (turns % 2 == 1))
+        case other:
+            raise TypeError(f"a {other.kind} is no colour")
 
 
 def _colour(first: int, colour: str, opacity: Floats, blend: BlendMode = "normal") -> Layer:
@@ -78,16 +104,23 @@ def _colour(first: int, colour: str, opacity: Floats, blend: BlendMode = "normal
     return Layer(first, BLACK, none, opacity, blend=blend, colour=colour, accent=True)
 
 
-def _echoes(trail: Trail, course: Course, ground: FrameMap) -> Iterator[Layer]:
-    """The earlier pictures of each clip that fills the frame in a course, the oldest of them lowest.
+def _echoes(trail: Trail, course: Course, ground: FrameMap) -> list[Layer]:
+    """The earlier pictures of each clip that fills the frame in a course, the oldest of them lowest."""
+    reach = trail.copies * trail.spacing
+    around = slice(max(0, course.first - ground.first - reach), course.first - ground.first + len(course))
+    seen = (ground.clip[around].tobytes(), ground.picture[around].tobytes(), around.start + ground.first)
+    return _ECHOES.recall((trail, course), seen, lambda: list(_echoed(trail, course, ground)))
 
-    Mixed evenly, each has the share of its weight, the picture itself that of 1.
-    """
-    part = ground.between(course.frames)
-    for clip, run in part.runs():
+
+_ECHOES: Memo[list[Layer]] = Memo(20_000)
+
+
+def _echoed(trail: Trail, course: Course, ground: FrameMap) -> Iterator[Layer]:
+    """Mixed evenly, each has the share of its weight, the picture itself that of 1."""
+    for clip, run in ground.between(course.frames).runs():
         if clip == BLACK:
             continue
-        frames = range(part.first + run.start, part.first + run.stop)
+        frames = range(course.first + run.start, course.first + run.stop)
         since = _begin_of(ground, frames.start, clip)
         n = np.arange(frames.start, frames.stop)
         here = course.part[run.start : run.stop]

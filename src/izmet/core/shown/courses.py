@@ -7,17 +7,19 @@ counts. A song without beats counts two a second.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property, lru_cache, partial
 from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.document.accents import Accent, OnCues, OnCuts, OnFrame, OnTies, TieOf
-from izmet.core.document.edit import Edit
+from izmet.core.document.accents import Accent, OnCues, OnCuts, OnFrame, OnRange, OnSide
+from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.rates import nearest_frame
-from izmet.core.music.counting import beats_of
-from izmet.core.music.lengths import Length, frames_of
+from izmet.core.document.values import Easing
+from izmet.core.memo import Memo
+from izmet.core.music.lengths import Length, beat_scale, frames_of
 from izmet.core.music.selection import cues_of
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
@@ -29,6 +31,8 @@ FAST, SLOW = 1.05, 0.95
 FULL_SPEED = 3.0
 """From where on an accent that follows the speed is full. Common practice, no source."""
 BEATS_A_SECOND = 2.0
+FARTHEST = 1200
+"""Output frames around a clip whose speed may make a difference to an accent on it; longer ones are rare."""
 
 
 class Spot(NamedTuple):
@@ -37,6 +41,9 @@ class Spot(NamedTuple):
     n: int
     end: int | None = None
     strength: float = 1.0
+
+
+Spots = Callable[[], Iterable[Spot]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,13 +56,42 @@ class Course(Run):
     def __len__(self) -> int:
         return len(self.part)
 
+    @cached_property
+    def fullest(self) -> tuple[int, int]:
+        """The first and the last output frame on which it is fullest."""
+        full = np.flatnonzero(self.part >= self.part.max())
+        return self.first + int(full[0]), self.first + int(full[-1])
+
 
 def courses_of(edit: Edit, curves: Sequence[Curve], ground: FrameMap, accent: Accent) -> list[Course]:
-    """The courses of an accent at all its spots, in order, as far as the edit is shown."""
+    """The courses of an accent at all its spots, in order, as far as the edit is shown.
+
+    A course is the same object for as long as nothing changes that it depends on.
+    """
     if not accent.on:
         return []
+    facts = (edit.rate.numerator, edit.rate.denominator, edit.landing, ground.first, len(ground))
+    follows = accent.runs != "any" or accent.by_speed > 0
+    found: list[Course] = []
+    for curve, spots in _spots(edit, curves, accent):
+        make = partial(_courses, edit, ground, accent, spots)
+        if not follows:
+            found += _KEPT.recall((accent, edit.song, curve), (*facts, None), make)
+        elif curve is None:
+            found += make()
+        else:
+            far = range(curve.first - FARTHEST, curve.last + 1 + FARTHEST)
+            runs = ground.speed[ground.part_of(far)].tobytes()
+            found += _KEPT.recall((accent, edit.song, curve), (*facts, runs), make)
+    return sorted(found, key=lambda course: course.spot)
+
+
+_KEPT: Memo[list[Course]] = Memo(20_000)
+
+
+def _courses(edit: Edit, ground: FrameMap, accent: Accent, spots: Spots) -> list[Course]:
     found = []
-    for spot in sorted(_spots(edit, curves, accent)):
+    for spot in spots():
         first, part = _course(edit, accent, spot)
         begin, end = max(first, ground.first), min(first + len(part), ground.first + len(ground))
         if begin >= end:
@@ -78,12 +114,19 @@ def joined(courses: Sequence[Course]) -> Iterator[Course]:
             end = course.first
         end = max(end, course.first + len(course))
     for run in runs:
-        first = run[0].first
-        part = np.zeros(max(each.first + len(each) for each in run) - first)
-        for each in run:
-            here = slice(each.first - first, each.first - first + len(each))
-            part[here] = np.maximum(part[here], each.part)
-        yield from _where_there(first, part, run[0].spot)
+        yield from _JOINED.recall(tuple(run), None, partial(_as_one, run))
+
+
+_JOINED: Memo[list[Course]] = Memo(20_000)
+
+
+def _as_one(run: Sequence[Course]) -> list[Course]:
+    first = run[0].first
+    part = np.zeros(max(each.first + len(each) for each in run) - first)
+    for each in run:
+        here = slice(each.first - first, each.first - first + len(each))
+        part[here] = np.maximum(part[here], each.part)
+    return list(_where_there(first, part, run[0].spot))
 
 
 def _where_there(first: int, part: Floats, spot: int) -> Iterator[Course]:
@@ -92,41 +135,49 @@ def _where_there(first: int, part: Floats, spot: int) -> Iterator[Course]:
         yield Course(first + begin, part[begin:end], spot)
 
 
-def _spots(edit: Edit, curves: Sequence[Curve], accent: Accent) -> Iterator[Spot]:
+def _spots(edit: Edit, curves: Sequence[Curve], accent: Accent) -> Iterator[tuple[Curve | None, Spots]]:
+    """Where an accent stands, clip by clip: the curve that this follows, and what tells it."""
     at = accent.at
     if isinstance(at, OnFrame):
-        yield Spot(at.n)
+        n = at.n
+        yield None, lambda: [Spot(n)]
     elif isinstance(at, OnCues):
-        for cue in cues_of(edit, at):
-            yield Spot(edit.frame_of(cue), None, edit.cue(cue).strength)
+        cues = cues_of(edit, at)
+        yield None, lambda: (Spot(edit.frame_of(cue), None, edit.cue(cue).strength) for cue in cues)
+    elif isinstance(at, OnRange):
+        frames = edit.frames_in(at.stretch)
+        yield None, lambda: [Spot(frames.start, frames.stop)] if frames else []
     elif isinstance(at, OnCuts):
         wanted = set(at.clips)
-        yield from (
-            Spot(curve.first) for clip, curve in zip(edit.clips, curves, strict=True) if clip.id in wanted
-        )
-    elif isinstance(at, OnTies):
-        by_id = {clip.id: index for index, clip in enumerate(edit.clips)}
+        for clip, curve in zip(edit.clips, curves, strict=True):
+            if clip.id in wanted:
+                yield curve, partial(_at_cut, curve)
+    else:
+        pins: dict[str, list[str]] = {}
         for tie in at.ties:
-            if (index := by_id.get(tie.clip)) is not None:
-                yield from _at_tie(edit, index, curves[index], tie, at.side)
-    elif frames := edit.frames_in(at.stretch):
-        yield Spot(frames.start, frames.stop)
+            pins.setdefault(tie.clip, []).append(tie.pin)
+        for clip, curve in zip(edit.clips, curves, strict=True):
+            if clip.id in pins:
+                yield curve, partial(_at_pins, edit, clip, curve, pins[clip.id], at.side)
 
 
-def _at_tie(edit: Edit, index: int, curve: Curve, tie: TieOf, side: str) -> Iterator[Spot]:
-    pins = edit.clips[index].pins
-    place = next((place for place, pin in enumerate(pins) if pin.id == tie.pin), None)
-    if place is None:
-        return
-    cue = pins[place].cue
-    strength = 1.0 if cue is None else edit.cue(cue).strength
+def _at_cut(curve: Curve) -> list[Spot]:
+    return [Spot(curve.first)]
+
+
+def _at_pins(edit: Edit, clip: Clip, curve: Curve, ids: Sequence[str], side: OnSide) -> Iterator[Spot]:
+    """The spots of a clip's pins that are there."""
     frame = [nearest_frame(pin.n) for pin in curve.pins]
-    if side == "moment":
-        yield Spot(frame[place], None, strength)
-    elif side == "into" and place > 0:
-        yield Spot(max(frame[place - 1], curve.first), frame[place], strength)
-    elif side == "out of" and place + 1 < len(pins):
-        yield Spot(frame[place], min(frame[place + 1], curve.last + 1), strength)
+    for place, pin in enumerate(clip.pins):
+        if pin.id not in ids:
+            continue
+        strength = 1.0 if pin.cue is None else edit.cue(pin.cue).strength
+        if side == "moment":
+            yield Spot(frame[place], None, strength)
+        elif side == "into" and place > 0:
+            yield Spot(max(frame[place - 1], curve.first), frame[place], strength)
+        elif side == "out of" and place + 1 < len(frame):
+            yield Spot(frame[place], min(frame[place + 1], curve.last + 1), strength)
 
 
 def _course(edit: Edit, accent: Accent, spot: Spot) -> tuple[int, Floats]:
@@ -134,31 +185,41 @@ def _course(edit: Edit, accent: Accent, spot: Spot) -> tuple[int, Floats]:
     if spot.end is not None:
         count = max(0, spot.end - spot.n)
         lead, tail = (_frames(edit, accent, length, spot.n, count) for length in (accent.lead, accent.tail))
-        if lead + tail > count:
-            lead = round(count * lead / (lead + tail))
-            tail = count - lead
-        part = np.ones(count)
-        part[:lead] = _risen(accent, lead, lead)
-        part[count - tail :] = np.minimum(part[count - tail :], _fallen(accent, tail, tail))
-        return spot.n, part
+        return spot.n, _within(accent.rise, accent.fall, lead, tail, count)
     lead, tail, hold = (
         _frames(edit, accent, length, spot.n, 0, back)
         for length, back in ((accent.lead, True), (accent.tail, False), (accent.hold, False))
     )
-    part = np.concatenate(
-        [_risen(accent, lead, lead + 1), np.ones(hold + 1), _fallen(accent, tail, tail + 1)]
-    )
+    part = _around(accent.rise, accent.fall, lead, hold, tail)
     begin = {"before": spot.n - len(part), "on": spot.n - lead, "after": spot.n}[accent.phase]
     return begin, part
 
 
-def _risen(accent: Accent, count: int, of: int) -> Floats:
-    return eased(accent.rise, np.arange(1, count + 1) / max(of, 1))[0]
+@lru_cache(4096)
+def _within(rise: Easing, fall: Easing, lead: int, tail: int, count: int) -> Floats:
+    """A course inside a stretch of so many frames."""
+    if lead + tail > count:
+        lead = round(count * lead / (lead + tail))
+        tail = count - lead
+    part = np.ones(count)
+    part[:lead] = _risen(rise, lead, lead)
+    part[count - tail :] = np.minimum(part[count - tail :], _fallen(fall, tail, tail))
+    return part
 
 
-def _fallen(accent: Accent, count: int, of: int) -> Floats:
+@lru_cache(4096)
+def _around(rise: Easing, fall: Easing, lead: int, hold: int, tail: int) -> Floats:
+    """A course at a place."""
+    return np.concatenate([_risen(rise, lead, lead + 1), np.ones(hold + 1), _fallen(fall, tail, tail + 1)])
+
+
+def _risen(rise: Easing, count: int, of: int) -> Floats:
+    return eased(rise, np.arange(1, count + 1) / max(of, 1))[0]
+
+
+def _fallen(fall: Easing, count: int, of: int) -> Floats:
     """How far it is still there: what is left of it comes down along its course."""
-    return 1 - eased(accent.fall, np.arange(of - count, of) / max(of, 1))[0]
+    return 1 - eased(fall, np.arange(of - count, of) / max(of, 1))[0]
 
 
 def _frames(edit: Edit, accent: Accent, length: float, at: int, stretch: int, back: bool = False) -> int:
@@ -167,7 +228,7 @@ def _frames(edit: Edit, accent: Accent, length: float, at: int, stretch: int, ba
         return 0
     if accent.unit == "share":
         return min(stretch, nearest_frame(stretch * length))
-    if accent.unit == "beats" and (edit.song is None or len(beats_of(edit.song.cues)) < 2):
+    if accent.unit == "beats" and beat_scale(edit) is None:
         return frames_of(edit, Length(count=length / BEATS_A_SECOND, unit="seconds"), at)
     return frames_of(edit, Length(count=length, unit=accent.unit), at, back=back)
 

@@ -341,6 +341,22 @@ class FrameMap(Run):
         return counts
 
     @cached_property
+    def beside(self) -> dict[int, tuple[tuple[int, int], ...]]:
+        """Where each clip, by its place, is seen in a layer: the first output frames, and how many."""
+        found: dict[int, tuple[tuple[int, int], ...]] = {}
+        for layer in self.layers:
+            if layer.shows(layer.clip):
+                found[layer.clip] = (*found.get(layer.clip, ()), (layer.first, len(layer)))
+        return found
+
+    @cached_property
+    def covering(self) -> tuple[tuple[int, bytes], ...]:
+        """Where layers hide all that lies beneath them: from which output frame on, and on which after it."""
+        return tuple(
+            (layer.first, (layer.opacity == 1).tobytes()) for layer in self.layers if layer.is_opaque
+        )
+
+    @cached_property
     def index_of(self) -> dict[str, int]:
         """Each clip's place in ``clips``."""
         return {id: index for index, id in enumerate(self.clips)}

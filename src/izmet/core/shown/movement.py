@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
 from random import Random
 from typing import Self
 
@@ -15,6 +16,7 @@ import numpy as np
 
 from izmet.core.document.accents import Shake
 from izmet.core.document.edit import Edit
+from izmet.core.memo import Memo
 from izmet.core.retime.profile import Floats
 from izmet.core.shown.courses import Course
 from izmet.core.shown.framemap import Look, Run
@@ -103,14 +105,19 @@ def moved_by(moves: Sequence[Move], sides: float) -> Iterator[Look]:
         else:
             runs.append([move])
         end = max(end, move.first + len(move))
-    for run in runs:
-        first = run[0].first
-        columns = np.zeros((4, max(each.first + len(each) for each in run) - first))
-        for each in run:
-            columns[:, each.first - first : each.first - first + len(each)] += each.columns
-        x, y, turn, punch = columns
-        scale = scaled(x, y, turn, punch, sides)
-        yield Look(first, "move", {"x": x, "y": y, "scale": scale, "turn": turn})
+    yield from (_KEPT.recall(tuple(run), sides, partial(_moved, run, sides)) for run in runs)
+
+
+_KEPT: Memo[Look] = Memo(20_000)
+
+
+def _moved(run: Sequence[Move], sides: float) -> Look:
+    first = run[0].first
+    columns = np.zeros((4, max(each.first + len(each) for each in run) - first))
+    for each in run:
+        columns[:, each.first - first : each.first - first + len(each)] += each.columns
+    x, y, turn, punch = columns
+    return Look(first, "move", {"x": x, "y": y, "scale": scaled(x, y, turn, punch, sides), "turn": turn})
 
 
 def scaled(x: Floats, y: Floats, turn: Floats, punch: Floats, sides: float) -> Floats:

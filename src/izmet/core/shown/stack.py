@@ -86,11 +86,6 @@ def _stacked(edit: Edit, curves: Sequence[Curve], counted: Counted, ground: Fram
                 layers.append(layer)
                 placings += [] if placing is None else [placing]
     over, looks = accented(edit, curves, ground)
-    layers += over
     seen = ground.frames
-    return replace(
-        ground,
-        layers=tuple(layer.between(seen) for layer in layers if layer.meets(seen)),
-        placings=tuple(placings),
-        looks=tuple(look.between(seen) for look in looks if look.meets(seen)),
-    )
+    beside = [layer.between(seen) for layer in layers if layer.meets(seen)]
+    return replace(ground, layers=(*beside, *over), placings=tuple(placings), looks=tuple(looks))
