@@ -108,7 +108,7 @@ export const RUNS = [
 export const isStretch = ({ at }: Pick<Accent, 'at'>) =>
   at.to === 'range' || (at.to === 'ties' && (at.side ?? 'moment') !== 'moment')
 
-const SIDES = { moment: 'on', into: 'into', 'out of': 'out of' }
+const SIDES = { moment: 'on', into: 'up to', 'out of': 'after' }
 /** Where it stands, in words. */
 export function placeSaid(at: Anchor, selections: { id: string; name: string }[]): string {
   switch (at.to) {

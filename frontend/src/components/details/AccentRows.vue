@@ -37,7 +37,7 @@ function opened(event: Event, id: string): void {
     <li
       v-for="accent in accents"
       :key="accent.id"
-      class="rounded-md bg-raised p-2"
+      class="rounded-md bg-raised px-2 py-0.5"
       :data-chosen="view.accent === accent.id"
       role="group"
       :aria-label="`${accentName(accent.what.kind)} ${said(accent)}`"
@@ -73,7 +73,7 @@ function opened(event: Event, id: string): void {
         </RowAction>
       </div>
       <details :open="isOpen(accent)" @toggle="opened($event, accent.id)">
-        <summary class="cursor-pointer text-[12px] leading-6 text-muted">{{ said(accent) }}</summary>
+        <summary class="-mt-1 cursor-pointer text-[12px] leading-6 text-muted">{{ said(accent) }}</summary>
         <AccentFields class="mt-1" :accent="accent" />
       </details>
     </li>
