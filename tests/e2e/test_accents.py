@@ -363,6 +363,31 @@ def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page:
     page.keyboard.press("g")
     assert comes_to(page, lambda picture: picture.max() < NEAR)
 
+    # On the rail its tail is pulled, it is moved to another cue by a key, and taken away.
+    page.get_by_role("button", name=re.compile("^Cue ")).first.click()
+    added(page.get_by_role("region", name="Cue", exact=True), "Tint", {"Hold": "20"})
+    tint = rail.get_by_role("button", name=re.compile("^Tint"))
+    expect(tint).to_be_visible()
+    first = int(re.search(r"\d+", tint.get_attribute("aria-label")).group())
+    expect(tint).to_have_attribute("aria-label", f"Tint, frames {first} to {first + 28}")
+    box = tint.bounding_box()
+    frame = box["width"] / 29
+    at = (box["x"] + box["width"] - 7, box["y"] + box["height"] / 2)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0] + 4 * frame, at[1], steps=6)
+    page.mouse.up()
+    expect(
+        page.get_by_role("group", name=re.compile("^Tint on")).get_by_label("Tail", exact=True)
+    ).to_have_value("12")
+    before = saved(page)["edit"]["accents"][-1]["at"]["cues"]
+    with page.expect_response(re.compile("/commands$")):
+        tint.press("ArrowLeft")
+    assert saved(page)["edit"]["accents"][-1]["at"]["cues"] != before
+    with page.expect_response(re.compile("/commands$")):
+        tint.press("Delete")
+    expect(tint).to_be_hidden()
+
     # A set on the hits of all clips is one accent each; what flashes too often is told, and softened.
     page.get_by_role("tab", name="Montage").click()
     clips_of(page).first.click()

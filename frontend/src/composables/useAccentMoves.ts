@@ -46,24 +46,25 @@ export function useAccentMoves(frameAt: (event: PointerEvent) => number) {
     )
   }
 
-  /** Output frames as the accent counts its lengths; where that is not frames, by the frames that it has now. */
-  function lengthOf(accent: Accent, side: 'lead' | 'tail', frames: number, was: number): number {
+  /** A length of so many output frames as the accent counts it; in beats and shares by what it is now. */
+  function lengthOf(accent: Accent, side: 'lead' | 'tail', frames: number, now: number): number {
     const unit = accent.unit ?? 'frames'
-    if (unit === 'frames') return Math.max(0, Math.round(frames))
-    if (unit === 'seconds') return Math.max(0, edit.clock.time(frames))
-    const now = accent[side] ?? 0
-    return now && was ? Math.max(0, (now * frames) / was) : now
+    const length = Math.max(0, Math.round(frames))
+    if (unit === 'frames') return length
+    if (unit === 'seconds') return edit.clock.time(length)
+    return now ? ((accent[side] ?? 0) * length) / now : (accent[side] ?? 0)
   }
 
-  function grabEdge(event: PointerEvent, accent: Accent, side: 'lead' | 'tail', spot: number): void {
+  /** Its lead or its tail is made longer or shorter; it lasts `now` output frames. */
+  function grabEdge(event: PointerEvent, accent: Accent, side: 'lead' | 'tail', now: number): void {
     choose(accent)
+    const begun = frameAt(event)
     const way = side === 'lead' ? -1 : 1
-    const was = way * (frameAt(event) - spot)
     let length = accent[side] ?? 0
     drag(
       event,
-      (now) => {
-        length = lengthOf(accent, side, way * (frameAt(now) - spot), was)
+      (at) => {
+        length = lengthOf(accent, side, now + way * (frameAt(at) - begun), now)
         void edit.dryRun(set(accent, { [side]: length }))
       },
       (moved) => (moved ? void edit.run(set(accent, { [side]: length })) : edit.settle()),

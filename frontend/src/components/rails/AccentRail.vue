@@ -126,7 +126,14 @@ const said = ({ accent, first, last }: Course) =>
             :height="ROW"
             fill="transparent"
             class="cursor-ew-resize"
-            @pointerdown.stop="grabEdge($event, course.accent, side, course.spot)"
+            @pointerdown.stop="
+              grabEdge(
+                $event,
+                course.accent,
+                side,
+                side === 'lead' ? course.since - course.first : course.last - course.until,
+              )
+            "
           />
         </template>
       </g>
