@@ -8,6 +8,7 @@ import PickList from '@/components/controls/PickList.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
 import RowAction from '@/components/RowAction.vue'
 import { counted } from '@/lib/format'
+import { accentName, sideSaid } from '@/lib/accents'
 import { amountSaid, patternName } from '@/lib/pulses'
 import { useEdit } from '@/stores/edit'
 
@@ -104,6 +105,19 @@ async function keep(): Promise<void> {
           <RowAction
             :label="`Remove: ${patternName(pulse.pattern ?? 'step')}`"
             @click="draft.pulses!.splice(index, 1)"
+          >
+            <Trash2 :size="15" />
+          </RowAction>
+        </div>
+      </section>
+      <section v-if="draft.accents?.length" aria-label="Accents">
+        <h3 class="heading mb-1">Accents</h3>
+        <div v-for="(accent, index) in draft.accents" :key="index" class="flex items-center gap-2">
+          <span class="font-semibold">{{ accentName(accent.what.kind) }}</span>
+          <span class="min-w-0 flex-1 truncate text-muted">{{ sideSaid(accent.side) }}</span>
+          <RowAction
+            :label="`Remove: ${accentName(accent.what.kind)}`"
+            @click="draft.accents!.splice(index, 1)"
           >
             <Trash2 :size="15" />
           </RowAction>

@@ -109,6 +109,8 @@ export const isStretch = ({ at }: Pick<Accent, 'at'>) =>
   at.to === 'range' || (at.to === 'ties' && (at.side ?? 'moment') !== 'moment')
 
 const SIDES = { moment: 'on', into: 'up to', 'out of': 'after' }
+/** Where it stands beside a hit, in words. */
+export const sideSaid = (side: keyof typeof SIDES | undefined) => `${SIDES[side ?? 'moment']} the hit`
 /** Where it stands, in words. */
 export function placeSaid(at: Anchor, selections: { id: string; name: string }[]): string {
   switch (at.to) {
