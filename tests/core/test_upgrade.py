@@ -53,3 +53,15 @@ def test_a_bundle_of_version_6_named_a_row_that_means_nothing_elsewhere():
     assert parse_edit(old).takes[0].bundle is None
     now = parse_edit(json.loads((SAMPLES / "version-7.json").read_text()))
     assert (now.identity is not None, now.takes[1].bundle.landings) == (True, ("clip-1-pin-2",))
+
+
+def test_a_pulse_of_version_13_could_say_no_last_cue_and_a_flash_said_its_part_of_white():
+    old = json.loads((SAMPLES / "version-13.json").read_text())
+    pulse = next(each for each in old["clips"][0]["passes"] if each["kind"] == "pulse")
+    pulse["last"] = None
+    old["accents"][0]["light"] = 0.5
+    edit = parse_edit(old)
+    (read,) = [each for each in edit.clips[0].passes if each.kind == "pulse"]
+    assert read.last == 2000
+    assert edit.accents[0].what.light == pytest.approx(53.39, abs=0.01), "L* of the middle of the code values"
+    assert edit.accents[0].at.cues == ("drop",)

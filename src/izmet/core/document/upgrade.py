@@ -109,7 +109,19 @@ def _felt(document: Document) -> Document:
             timing.setdefault("hold", 60)
         return {"id": old["id"], "at": at, "what": what, **timing}
 
-    return {**document, "accents": [accent(old) for old in document.get("accents", [])]}
+    def clip(old: Document) -> Document:
+        # For a while a pulse of version 13 without a last cue said null.
+        passes = [
+            {name: value for name, value in each.items() if name != "last" or value is not None}
+            for each in old.get("passes", [])
+        ]
+        return {**old, "passes": passes}
+
+    return {
+        **document,
+        "accents": [accent(old) for old in document.get("accents", [])],
+        "clips": [clip(old) for old in document.get("clips", [])],
+    }
 
 
 def _lightness(white: float) -> float:
