@@ -384,9 +384,13 @@ def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page:
     with page.expect_response(re.compile("/commands$")):
         tint.press("ArrowLeft")
     assert saved(page)["edit"]["accents"][-1]["at"]["cues"] != before
-    with page.expect_response(re.compile("/commands$")):
-        tint.press("Delete")
-    expect(tint).to_be_hidden()
+    # The one at hand is copied to the cue that it left.
+    page.get_by_role("button", name=re.compile("^Cue ")).first.click()
+    page.get_by_role("button", name="Copy the tint to this cue").click()
+    expect(tint).to_have_count(2)
+    for left in (1, 0):
+        tint.first.press("Delete")
+        expect(tint).to_have_count(left)
 
     # A set on the hits of all clips is one accent each; what flashes too often is told, and softened.
     page.get_by_role("tab", name="Montage").click()

@@ -1,17 +1,14 @@
 <script setup lang="ts">
-/** Some accents, one under the other: off and on, copied, taken away; the chosen one opened. */
-import { Copy, Trash2 } from '@lucide/vue'
+/** Some accents, one under the other: off and on, taken away; the one at hand opened. */
+import { Trash2 } from '@lucide/vue'
 import { nextTick, useTemplateRef, watch } from 'vue'
 import RowAction from '@/components/RowAction.vue'
-import { accentName, placeSaid, type Accent, type Anchor } from '@/lib/accents'
+import { accentName, placeSaid, type Accent } from '@/lib/accents'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import AccentFields from './AccentFields.vue'
 
-const props = defineProps<{
-  accents: Accent[]
-  /** Where copies go; none are made without. */ place?: Anchor
-}>()
+const props = defineProps<{ accents: Accent[] }>()
 const edit = useEdit()
 const view = useView()
 const said = ({ at }: Accent) => placeSaid(at, edit.song?.selections ?? [])
@@ -58,13 +55,6 @@ function opened(event: Event, id: string): void {
           />
           <span class="truncate font-semibold">{{ accentName(accent.what.kind) }}</span>
         </label>
-        <RowAction
-          v-if="place"
-          :label="`Copy the ${accent.what.kind} to here`"
-          @click="edit.run({ do: 'copy-accent', accent: accent.id, at: place })"
-        >
-          <Copy :size="14" />
-        </RowAction>
         <RowAction
           :label="`Remove the ${accent.what.kind}`"
           @click="edit.run({ do: 'remove-accent', accent: accent.id })"

@@ -3,7 +3,16 @@
 import { computed, ref } from 'vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useCueChoice } from '@/composables/useCueChoice'
-import { KINDS, standsAt, type AccentKind, type Anchor, type What } from '@/lib/accents'
+import {
+  KINDS,
+  accentName,
+  isStretch,
+  standsAt,
+  type Accent,
+  type AccentKind,
+  type Anchor,
+  type What,
+} from '@/lib/accents'
 import { ACCENT_SETS } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
@@ -29,6 +38,12 @@ const HERE = 'here'
 const where = ref(HERE)
 const places = computed(() => [{ value: HERE, text: props.place }, ...choices.value])
 const here = computed(() => edit.accents.filter((accent) => standsAt(accent.at, props.at)))
+/** The accent at hand, where it does not stand here. */
+const elsewhere = computed(() => {
+  const chosen = edit.accents.find(({ id }) => id === view.accent)
+  return chosen && isStretch(chosen) === isStretch(props) && !here.value.includes(chosen) ? chosen : null
+})
+const copy = ({ id }: Accent) => edit.run({ do: 'copy-accent', accent: id, at: props.at })
 /** The ties that a set is laid on. */
 const hits = computed(() => props.ties ?? (props.at.to === 'ties' && !props.at.side ? props.at.ties : []))
 
@@ -51,6 +66,9 @@ const addSet = (set: string) => edit.run({ do: 'add-accent-set', set, ties: hits
 <template>
   <div class="flex flex-col gap-2" role="group" aria-label="Accents here">
     <AccentRows v-if="here.length" :accents="here" />
+    <button v-if="elsewhere" class="btn justify-center" @click="copy(elsewhere)">
+      Copy the {{ accentName(elsewhere.what.kind).toLowerCase() }} to {{ place }}
+    </button>
     <details>
       <summary class="cursor-pointer leading-6" :class="heading ? 'heading' : 'text-muted'">
         Add an accent
