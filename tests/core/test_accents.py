@@ -10,6 +10,7 @@ from izmet.core.arrange.accents import SETS
 from izmet.core.commands.accents import USUAL
 from izmet.core.document.accents import AccentValues, OnCues, OnCuts, OnFrame, Shake, TieOf, Tint
 from izmet.core.document.edit import Cue, CueSelection, Edit, Overlap, parse_edit
+from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import montage
 from izmet.core.following.workings import derive, workings_of
@@ -116,7 +117,7 @@ def test_lengths_are_said_in_beats_and_seconds():
     assert second.frames == range(60, 91)
     silent = only(do.apply(two_clips(), accent("shake", n=60)))
     assert silent.frames == range(60, 91), "without beats there are two a second"
-    with pytest.raises(Refusal, match="only in a stretch"):
+    with pytest.raises(Refusal, match="only in a span or a range"):
         do.apply(edit, accent("dim", n=60, unit="share"))
 
 
@@ -328,3 +329,54 @@ def test_another_song_takes_them_along_with_their_cues():
     changed = do.apply(edit, do.ChangeSong(song=song, to={old: f"new-{n}" for old, n in new.items()}))
     assert changed.accents[0].at == OnCues(cues=("new-45",))
     assert looks(changed)[0].first == 45
+
+
+def test_at_another_rate_all_that_counts_in_frames_lasts_as_long():
+    edit = do.apply(two_clips(), accent("strobe", n=60, frames=4, hold=15, tail=0))
+    edit = do.apply(edit, accent("trail", n=90, spacing=4, lead=8))
+    half = do.apply(edit, do.Configure(rate="30"))
+    assert [each.at.n for each in half.accents] == [30, 45]
+    assert (half.accents[0].what.frames, half.accents[0].hold) == (2, 7.5)
+    assert (half.accents[1].what.spacing, half.accents[1].lead) == (2, 4)
+    assert do.apply(half, do.Configure(rate="60")).accents == edit.accents
+
+
+@pytest.mark.parametrize("steps", [False, True])
+def test_punches_that_shrink_together_never_turn_the_picture_inside_out(steps):
+    at = {"to": "cues", "cues": ["cue-30", f"cue-{CUT}", f"cue-{UNDER}", "cue-90"]}
+    edit = do.apply(two_clips(), accent("punch", at=at, amount=-0.5, steps=steps, hold=40, tail=20))
+    edit = do.apply(edit, accent("punch", n=62, amount=-0.5, hold=20))
+    for look in looks(edit):
+        assert look.values["scale"].min() >= 0.09
+
+
+def test_long_lengths_follow_the_speed_that_there_is_where_they_are():
+    """An accent may reach a long way from its clip; what runs there counts all the same."""
+    edit = two_clips()
+    far = {"at": {"to": "ties", "ties": [{"clip": "going", "pin": "b"}]}, "lead": 0, "hold": 90, "tail": 0}
+    edit = do.apply(
+        edit, accent("dim", amount=1, phase="on", by_speed=1, rise="straight", unit="frames", **far)
+    )
+    known = workings_of(edit, {})
+    quick = do.attempt(edit, do.ChangeTie(clip="coming", pin="b", cue="cue-90"))
+    assert workings_of(quick, {}, known).derived.model_dump_json() == derive(quick).model_dump_json()
+    dark = do.attempt(edit, do.AddBlack(since="cue-90", until="cue-120"))
+    there = {n for look in looks(dark) for n in look.frames}
+    assert there.isdisjoint(range(90, 120)), "nothing runs where nothing is seen"
+    assert 120 in there
+
+
+def test_dips_that_flash_by_themselves_cannot_be_softened():
+    edit = two_clips()
+    clips = [edit.clips[0]]
+    for k in range(8):
+        pins = (Pin(id="a", n=62 + 5 * k, p=200.0 + k), Pin(id="b", n=67 + 5 * k, p=205.0 + k))
+        clips.append(
+            edit.clips[1].model_copy(
+                update={"id": f"clip-{k}", "pins": pins, "overlap": Overlap(kind="dip", frames=4)}
+            )
+        )
+    edit = edit.model_copy(update={"clips": tuple(clips)})
+    assert flashing(edit, frames_shown(edit))
+    with pytest.raises(Refusal, match="Dips to black"):
+        do.apply(edit, do.SoftenFlashes())

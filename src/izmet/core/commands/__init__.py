@@ -105,9 +105,9 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.accents import Accent, OnCues, OnRange
+from izmet.core.document.accents import Accent, OnCues, OnRange, Strobe, Trail
 from izmet.core.document.edit import Clip, Edit, Recipe
-from izmet.core.document.limits import LONGEST_EFFECT, MOST_CLIPS
+from izmet.core.document.limits import LONGEST_EFFECT, LONGEST_TURN, MOST_CLIPS, WIDEST_SPACING
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.values import Side, Title
@@ -156,13 +156,21 @@ def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
 
 
 def _with_lengths_of(accent: Accent, scale: Fraction) -> Accent:
-    """The accent with its lengths at another rate."""
-    if accent.unit != "frames":
-        return accent
-    lengths = {
-        name: min(getattr(accent, name) * float(scale), LONGEST_EFFECT) for name in ("lead", "hold", "tail")
-    }
-    return with_(accent, **lengths)
+    """The accent with all that it counts in frames at another rate."""
+    what = accent.what
+    if isinstance(what, Strobe):
+        what = with_(what, frames=_at_least_one(what.frames, scale, LONGEST_TURN))
+    elif isinstance(what, Trail):
+        what = with_(what, spacing=_at_least_one(what.spacing, scale, WIDEST_SPACING))
+    changes: dict[str, object] = {"what": what}
+    if accent.unit == "frames":
+        for name in ("lead", "hold", "tail"):
+            changes[name] = min(getattr(accent, name) * float(scale), LONGEST_EFFECT)
+    return with_(accent, **changes)
+
+
+def _at_least_one(frames: int, scale: Fraction, most: int) -> int:
+    return min(max(1, nearest_frame(frames * scale)), most)
 
 
 def _scaled(frames: int, scale: Fraction) -> int:

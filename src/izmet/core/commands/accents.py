@@ -57,8 +57,6 @@ USUAL_IN_STRETCH: dict[str, dict[str, Any]] = {
     "letterbox": {"lead": 0.1, "tail": 0.1, "rise": "soft", "fall": "soft"},
 }
 """The same in a stretch, in shares of it."""
-
-
 LIGHTING = (Flash, Fade, Strobe, Dim, Tint)
 SOFTENING_STEPS, LEAST_AMOUNT = 7, 0.01
 
@@ -185,6 +183,13 @@ class SoftenFlashes(EditCommand):
             for course in courses_of(edit, curves, shown, accent)
             if any(course.meets(frames) for frames in bad)
         }
+        softest = _softened(edit, ids, 0)
+        if flashing(softest, frames_shown(softest)):
+            raise Refusal(
+                "still-flashes",
+                "Dips to black at the cuts flash too often by themselves.",
+                remedy="Choose another overlap for some of these cuts.",
+            )
         least, most = 0.0, 1.0
         for _ in range(SOFTENING_STEPS):
             part = (least + most) / 2

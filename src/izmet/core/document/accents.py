@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from izmet.core.document.limits import LONGEST_EFFECT, MOST_FRAMES, MOST_PINS
+from izmet.core.document.limits import LONGEST_EFFECT, LONGEST_TURN, MOST_FRAMES, MOST_PINS, WIDEST_SPACING
 from izmet.core.document.places import Stretch
 from izmet.core.document.values import (
     Amount,
@@ -147,7 +147,7 @@ class Trail(Frozen):
     kind: Literal["trail"] = "trail"
     copies: Annotated[int, Field(ge=1, le=7)] = 5
     decay: Annotated[float, Field(ge=0.1, le=1)] = 0.6
-    spacing: Annotated[int, Field(ge=1, le=6)] = 2
+    spacing: Annotated[int, Field(ge=1, le=WIDEST_SPACING)] = 2
     blend: Literal["normal", "lighten", "screen", "darken"] = "normal"
 
 
@@ -171,7 +171,7 @@ class Strobe(Frozen):
     """The picture and a colour in turn, for so many ``frames`` each; the picture first."""
 
     kind: Literal["strobe"] = "strobe"
-    frames: Annotated[int, Field(ge=1, le=60)] = 2
+    frames: Annotated[int, Field(ge=1, le=LONGEST_TURN)] = 2
     colour: Colour = "#000000"
     amount: Amount = 1.0
 
@@ -215,7 +215,7 @@ class Accent(AccentValues):
     @model_validator(mode="after")
     def _measured(self) -> Self:
         if self.unit == "share" and not self.is_stretch:
-            raise ValueError("only in a stretch is a length a share of it")
+            raise ValueError("a length can be a share only in a span or a range")
         return self
 
     @property

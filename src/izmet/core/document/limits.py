@@ -19,6 +19,9 @@ LEAST_SPEED, MOST_SPEED = 0.0001, 100.0
 LONGEST_EFFECT = 600
 """Output frames of an overlap, and of an accent's lead and tail."""
 
+LONGEST_TURN, WIDEST_SPACING = 60, 6
+"""Output frames of a strobe's turn, and between two copies of a trail."""
+
 LONGEST_ID = 40
 MOST_CUES = 100_000
 MOST_TAKES = 5_000

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import partial
 
 import numpy as np
 
@@ -44,7 +44,7 @@ from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.courses import Course, courses_of
-from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, Mix, Place, Placing
+from izmet.core.shown.framemap import BLACK, RUN_BYTES, FrameMap, Layer, Look, Mix, Place, Placing
 from izmet.core.shown.landing import landings
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
@@ -52,8 +52,7 @@ from izmet.core.shown.smoothness import smoothness
 from izmet.core.shown.stack import curves_of, frames_along, frames_anew, longest_reach
 
 DRAWN_DECIMALS = 4
-TOLD = 8192
-"""How many layers and looks are kept as they were told: most stay as they were."""
+TOLD_BYTES = 32 * 2**20
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,11 +160,8 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
             clip=shown.clip.astype(np.int16),
             source=shown.picture.astype(np.int32),
             placings=[_placing(placing) for placing in shown.placings],
-            layers=[
-                _layer(layer, None if layer.clip == BLACK else shown.clips[layer.clip])
-                for layer in shown.layers
-            ],
-            looks=[_look(look) for look in shown.looks],
+            layers=[_layer_told(layer, shown) for layer in shown.layers],
+            looks=[_LOOKS.recall((look,), None, partial(_look, look)) for look in shown.looks],
         ),
         loose=loose_ties(edit),
         accents=[_accent(accent.id, courses_of(edit, curves, shown, accent)) for accent in edit.accents],
@@ -178,12 +174,24 @@ def _accent(id: str, courses: Sequence[Course]) -> DerivedAccent:
     return DerivedAccent(id=id, first=first, count=count, spot=spot, since=since, until=until)
 
 
-@lru_cache(TOLD)
+_LOOKS: Memo[DerivedLook] = Memo(
+    TOLD_BYTES, lambda look: sum(3 * column.nbytes for column in look.values.values()) + RUN_BYTES
+)
+_LAYERS: Memo[DerivedLayer] = Memo(
+    TOLD_BYTES, lambda layer: 3 * (layer.source.nbytes + layer.opacity.nbytes) + RUN_BYTES
+)
+"""Most layers and looks stay as they were told. Each keeps the one that it was told of, twice as large."""
+
+
+def _layer_told(layer: Layer, shown: FrameMap) -> DerivedLayer:
+    clip = None if layer.clip == BLACK else shown.clips[layer.clip]
+    return _LAYERS.recall((layer,), clip, partial(_layer, layer, clip))
+
+
 def _look(look: Look) -> DerivedLook:
     return DerivedLook(kind=look.kind, first=look.first, values=_drawn(look.values), colour=look.colour)
 
 
-@lru_cache(TOLD)
 def _layer(layer: Layer, clip: str | None) -> DerivedLayer:
     return DerivedLayer(
         clip=clip,

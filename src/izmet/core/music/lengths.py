@@ -35,15 +35,20 @@ def frames_of(edit: Edit, length: Length, at: int, now: int = 0, back: bool = Fa
     Raises:
         Refusal: beats of a song that has none.
     """
-    match length.unit:
+    return counted_out(edit, length.count, length.unit, at, now, back)
+
+
+def counted_out(edit: Edit, count: float, unit: Unit, at: int, now: int = 0, back: bool = False) -> int:
+    """The same of a count in a unit."""
+    match unit:
         case "seconds":
-            frames = length.count * edit.rate
+            frames = count * float(edit.rate)
         case "beats":
-            frames = abs(_beats_on(edit, at, -length.count if back else length.count) - at)
+            frames = abs(_beats_on(edit, at, -count if back else count) - at)
         case "percent":
-            frames = now * length.count / 100
+            frames = now * count / 100
         case _:
-            frames = length.count
+            frames = count
     return max(1, nearest_frame(frames))
 
 

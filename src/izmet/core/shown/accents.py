@@ -33,7 +33,7 @@ from izmet.core.memo import Memo
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.courses import Course, courses_of, joined
-from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Look, LookKind
+from izmet.core.shown.framemap import BLACK, REMEMBERED_BYTES, FrameMap, Layer, Look, LookKind
 from izmet.core.shown.light import part_for
 from izmet.core.shown.movement import Move, moved_by, shaken, stepped
 
@@ -76,9 +76,9 @@ def accented(edit: Edit, curves: Sequence[Curve], ground: FrameMap) -> tuple[lis
     return layers, sorted(looks, key=lambda look: order.index(look.kind))
 
 
-_MOVES: Memo[Move] = Memo(20_000)
-_LAYERS: Memo[Layer] = Memo(20_000)
-_LOOKS: Memo[Look] = Memo(20_000)
+_MOVES: Memo[Move] = Memo(REMEMBERED_BYTES, lambda move: move.nbytes)
+_LAYERS: Memo[Layer] = Memo(REMEMBERED_BYTES, lambda layer: layer.nbytes)
+_LOOKS: Memo[Look] = Memo(REMEMBERED_BYTES, lambda look: look.nbytes)
 
 
 def _punched(punch: Punch, course: Course) -> Move:
@@ -112,7 +112,7 @@ def _echoes(trail: Trail, course: Course, ground: FrameMap) -> list[Layer]:
     return _ECHOES.recall((trail, course), seen, lambda: list(_echoed(trail, course, ground)))
 
 
-_ECHOES: Memo[list[Layer]] = Memo(20_000)
+_ECHOES: Memo[list[Layer]] = Memo(REMEMBERED_BYTES, lambda found: sum(each.nbytes for each in found))
 
 
 def _echoed(trail: Trail, course: Course, ground: FrameMap) -> Iterator[Layer]:

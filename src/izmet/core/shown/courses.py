@@ -7,9 +7,9 @@ counts. A song without beats counts two a second.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache, partial
+from functools import cached_property, partial
 from typing import NamedTuple
 
 import numpy as np
@@ -19,20 +19,18 @@ from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.values import Easing
 from izmet.core.memo import Memo
-from izmet.core.music.lengths import Length, beat_scale, frames_of
+from izmet.core.music.lengths import beat_scale, counted_out
 from izmet.core.music.selection import cues_of
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve
-from izmet.core.shown.framemap import BLACK, FrameMap, Run
+from izmet.core.shown.framemap import BLACK, REMEMBERED_BYTES, RUN_BYTES, FrameMap, Run
 
 FAST, SLOW = 1.05, 0.95
 """From where on a picture runs fast, and slow; 1 is real time."""
 FULL_SPEED = 3.0
 """From where on an accent that follows the speed is full. Common practice, no source."""
 BEATS_A_SECOND = 2.0
-FARTHEST = 1200
-"""Output frames around a clip whose speed may make a difference to an accent on it; longer ones are rare."""
 
 
 class Spot(NamedTuple):
@@ -41,9 +39,6 @@ class Spot(NamedTuple):
     n: int
     end: int | None = None
     strength: float = 1.0
-
-
-Spots = Callable[[], Iterable[Spot]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +50,11 @@ class Course(Run):
 
     def __len__(self) -> int:
         return len(self.part)
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return self.part.nbytes + RUN_BYTES
 
     @cached_property
     def fullest(self) -> tuple[int, int]:
@@ -70,36 +70,38 @@ def courses_of(edit: Edit, curves: Sequence[Curve], ground: FrameMap, accent: Ac
     """
     if not accent.on:
         return []
-    facts = (edit.rate.numerator, edit.rate.denominator, edit.landing, ground.first, len(ground))
-    follows = accent.runs != "any" or accent.by_speed > 0
-    found: list[Course] = []
-    for curve, spots in _spots(edit, curves, accent):
-        make = partial(_courses, edit, ground, accent, spots)
-        if not follows:
-            found += _KEPT.recall((accent, edit.song, curve), (*facts, None), make)
-        elif curve is None:
-            found += make()
-        else:
-            far = range(curve.first - FARTHEST, curve.last + 1 + FARTHEST)
-            runs = ground.speed[ground.part_of(far)].tobytes()
-            found += _KEPT.recall((accent, edit.song, curve), (*facts, runs), make)
-    return sorted(found, key=lambda course: course.spot)
-
-
-_KEPT: Memo[list[Course]] = Memo(20_000)
-
-
-def _courses(edit: Edit, ground: FrameMap, accent: Accent, spots: Spots) -> list[Course]:
     found = []
-    for spot in spots():
-        first, part = _course(edit, accent, spot)
-        begin, end = max(first, ground.first), min(first + len(part), ground.first + len(ground))
+    for spot in sorted(_spots(edit, curves, accent)):
+        lengths = _lengths(edit, accent, spot)
+        course = _KEPT.recall((accent,), (spot, lengths), partial(_course, accent, spot, lengths))
+        begin = max(course.first, ground.first)
+        end = min(course.first + len(course), ground.first + len(ground))
         if begin >= end:
             continue
-        here = slice(begin - ground.first, end - ground.first)
-        scale = (1 - accent.by_strength * (1 - spot.strength)) * _by_speed(accent, ground, here)
-        found.append(Course(begin, part[begin - first : end - first] * scale, spot.n))
+        if (begin, end) != (course.first, course.first + len(course)):
+            course = _KEPT.recall((course,), (begin, end), partial(_between, course, begin, end))
+        if accent.runs != "any" or accent.by_speed:
+            here = slice(begin - ground.first, end - ground.first)
+            speed = np.where(ground.clip[here] == BLACK, 0, np.abs(ground.speed[here]))
+            course = _KEPT.recall((accent, course), speed.tobytes(), partial(_along, accent, course, speed))
+        found.append(course)
     return found
+
+
+_KEPT: Memo[Course] = Memo(REMEMBERED_BYTES, lambda course: course.nbytes)
+
+
+def _between(course: Course, begin: int, end: int) -> Course:
+    """A course from an output frame on and before another one."""
+    return Course(begin, course.part[begin - course.first : end - course.first], course.spot)
+
+
+def _along(accent: Accent, course: Course, speed: Floats) -> Course:
+    """What the picture's speed on each frame makes of a course."""
+    part = course.part * (1 - accent.by_speed * (1 - np.clip(speed / FULL_SPEED, 0, 1)))
+    if accent.runs != "any":
+        part = part * (speed > FAST if accent.runs == "fast" else speed < SLOW)
+    return Course(course.first, part, course.spot)
 
 
 def joined(courses: Sequence[Course]) -> Iterator[Course]:
@@ -117,7 +119,7 @@ def joined(courses: Sequence[Course]) -> Iterator[Course]:
         yield from _JOINED.recall(tuple(run), None, partial(_as_one, run))
 
 
-_JOINED: Memo[list[Course]] = Memo(20_000)
+_JOINED: Memo[list[Course]] = Memo(REMEMBERED_BYTES, lambda found: sum(each.nbytes for each in found))
 
 
 def _as_one(run: Sequence[Course]) -> list[Course]:
@@ -135,34 +137,26 @@ def _where_there(first: int, part: Floats, spot: int) -> Iterator[Course]:
         yield Course(first + begin, part[begin:end], spot)
 
 
-def _spots(edit: Edit, curves: Sequence[Curve], accent: Accent) -> Iterator[tuple[Curve | None, Spots]]:
-    """Where an accent stands, clip by clip: the curve that this follows, and what tells it."""
+def _spots(edit: Edit, curves: Sequence[Curve], accent: Accent) -> Iterator[Spot]:
     at = accent.at
     if isinstance(at, OnFrame):
-        n = at.n
-        yield None, lambda: [Spot(n)]
+        yield Spot(at.n)
     elif isinstance(at, OnCues):
-        cues = cues_of(edit, at)
-        yield None, lambda: (Spot(edit.frame_of(cue), None, edit.cue(cue).strength) for cue in cues)
+        yield from (Spot(edit.frame_of(cue), None, edit.cue(cue).strength) for cue in cues_of(edit, at))
     elif isinstance(at, OnRange):
-        frames = edit.frames_in(at.stretch)
-        yield None, lambda: [Spot(frames.start, frames.stop)] if frames else []
+        if frames := edit.frames_in(at.stretch):
+            yield Spot(frames.start, frames.stop)
     elif isinstance(at, OnCuts):
         wanted = set(at.clips)
-        for clip, curve in zip(edit.clips, curves, strict=True):
-            if clip.id in wanted:
-                yield curve, partial(_at_cut, curve)
+        both = zip(edit.clips, curves, strict=True)
+        yield from (Spot(curve.first) for clip, curve in both if clip.id in wanted)
     else:
         pins: dict[str, list[str]] = {}
         for tie in at.ties:
             pins.setdefault(tie.clip, []).append(tie.pin)
         for clip, curve in zip(edit.clips, curves, strict=True):
             if clip.id in pins:
-                yield curve, partial(_at_pins, edit, clip, curve, pins[clip.id], at.side)
-
-
-def _at_cut(curve: Curve) -> list[Spot]:
-    return [Spot(curve.first)]
+                yield from _at_pins(edit, clip, curve, pins[clip.id], at.side)
 
 
 def _at_pins(edit: Edit, clip: Clip, curve: Curve, ids: Sequence[str], side: OnSide) -> Iterator[Spot]:
@@ -180,37 +174,32 @@ def _at_pins(edit: Edit, clip: Clip, curve: Curve, ids: Sequence[str], side: OnS
             yield Spot(frame[place], min(frame[place + 1], curve.last + 1), strength)
 
 
-def _course(edit: Edit, accent: Accent, spot: Spot) -> tuple[int, Floats]:
-    """The first output frame of a course, and how far it is on each."""
+def _lengths(edit: Edit, accent: Accent, spot: Spot) -> tuple[int, int, int]:
+    """The lead, the hold and the tail of an accent at a spot, in output frames."""
     if spot.end is not None:
         count = max(0, spot.end - spot.n)
-        lead, tail = (_frames(edit, accent, length, spot.n, count) for length in (accent.lead, accent.tail))
-        return spot.n, _within(accent.rise, accent.fall, lead, tail, count)
-    lead, tail, hold = (
-        _frames(edit, accent, length, spot.n, 0, back)
-        for length, back in ((accent.lead, True), (accent.tail, False), (accent.hold, False))
+        lead, tail = (_frames(edit, accent, each, spot.n, count) for each in (accent.lead, accent.tail))
+        if lead + tail > count:
+            lead = round(count * lead / (lead + tail))
+            tail = count - lead
+        return lead, count - lead - tail, tail
+    return (
+        _frames(edit, accent, accent.lead, spot.n, 0, back=True),
+        _frames(edit, accent, accent.hold, spot.n, 0),
+        _frames(edit, accent, accent.tail, spot.n, 0),
     )
-    part = _around(accent.rise, accent.fall, lead, hold, tail)
+
+
+def _course(accent: Accent, spot: Spot, lengths: tuple[int, int, int]) -> Course:
+    lead, hold, tail = lengths
+    # In a stretch the last frame of the lead is full; at a place that is the frame after it.
+    whole = spot.end is not None
+    of = (lead, tail) if whole else (lead + 1, tail + 1)
+    full = np.ones(hold if whole else hold + 1)
+    part = np.concatenate([_risen(accent.rise, lead, of[0]), full, _fallen(accent.fall, tail, of[1])])
     begin = {"before": spot.n - len(part), "on": spot.n - lead, "after": spot.n}[accent.phase]
-    return begin, part
-
-
-@lru_cache(4096)
-def _within(rise: Easing, fall: Easing, lead: int, tail: int, count: int) -> Floats:
-    """A course inside a stretch of so many frames."""
-    if lead + tail > count:
-        lead = round(count * lead / (lead + tail))
-        tail = count - lead
-    part = np.ones(count)
-    part[:lead] = _risen(rise, lead, lead)
-    part[count - tail :] = np.minimum(part[count - tail :], _fallen(fall, tail, tail))
-    return part
-
-
-@lru_cache(4096)
-def _around(rise: Easing, fall: Easing, lead: int, hold: int, tail: int) -> Floats:
-    """A course at a place."""
-    return np.concatenate([_risen(rise, lead, lead + 1), np.ones(hold + 1), _fallen(fall, tail, tail + 1)])
+    weight = 1 - accent.by_strength * (1 - spot.strength)
+    return Course(spot.n if whole else begin, part * weight, spot.n)
 
 
 def _risen(rise: Easing, count: int, of: int) -> Floats:
@@ -229,16 +218,5 @@ def _frames(edit: Edit, accent: Accent, length: float, at: int, stretch: int, ba
     if accent.unit == "share":
         return min(stretch, nearest_frame(stretch * length))
     if accent.unit == "beats" and beat_scale(edit) is None:
-        return frames_of(edit, Length(count=length / BEATS_A_SECOND, unit="seconds"), at)
-    return frames_of(edit, Length(count=length, unit=accent.unit), at, back=back)
-
-
-def _by_speed(accent: Accent, ground: FrameMap, here: slice) -> Floats | float:
-    """What speed makes of an accent on some frames."""
-    if accent.runs == "any" and not accent.by_speed:
-        return 1.0
-    speed = np.where(ground.clip[here] == BLACK, 0, np.abs(ground.speed[here]))
-    follows: Floats = 1 - accent.by_speed * (1 - np.clip(speed / FULL_SPEED, 0, 1))
-    if accent.runs == "fast":
-        return follows * (speed > FAST)
-    return follows * (speed < SLOW) if accent.runs == "slow" else follows
+        return counted_out(edit, length / BEATS_A_SECOND, "seconds", at)
+    return counted_out(edit, length, accent.unit, at, back=back)

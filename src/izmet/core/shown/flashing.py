@@ -2,8 +2,8 @@
 
 WCAG 2.2, success criterion 2.3.1 and its general flash threshold: more than three flashes within any one
 second, a flash being a pair of opposing changes of relative luminance by a tenth or more where the darker
-is below 0.80, over a quarter of the screen. Accents light all of it. What they do is reckoned over a black
-picture and over a grey one; the pictures of takes themselves are not looked at.
+is below 0.80, over a quarter of the screen. Accents, and dips to black, light all of it. What they do is
+reckoned over a black picture and over a grey one; the pictures of takes themselves are not looked at.
 """
 
 from __future__ import annotations

@@ -29,6 +29,8 @@ from izmet.core.retime.sampling import Directions, Frames
 from izmet.core.retime.solve import Curve
 
 BLACK, BLACK_COLOUR = -1, "#000000"
+REMEMBERED_BYTES, RUN_BYTES = 32 * 2**20, 500
+"""What is held at most of one kind of run for the next look, and what each takes beside its columns."""
 Indices = NDArray[np.int32]
 
 
@@ -166,7 +168,7 @@ class Layer(Run):
 
     ``clip`` counts in the frame map's ``clips``, as it does there; in place of BLACK a plain
     ``colour`` is seen. Without a ``placing`` it lies as its clip does, and fills the frame. An ``echo`` is
-    what the clip showed before, each one picture. Those of ``accents`` are told from those of overlaps.
+    what the clip showed before, each one picture. What an ``accent`` lays is told from overlaps.
     """
 
     clip: int
@@ -193,6 +195,11 @@ class Layer(Run):
             placing=placing,
         )
 
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return self.picture.nbytes + self.opacity.nbytes + RUN_BYTES
+
     def shows(self, clip: int) -> bool:
         """Whether a clip, by its place, is seen in it as of the frame's own instant."""
         return self.clip == clip and not self.echo
@@ -216,6 +223,11 @@ class Look(Run):
 
     def __len__(self) -> int:
         return len(next(iter(self.values.values())))
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return sum(column.nbytes for column in self.values.values()) + RUN_BYTES
 
     def between(self, frames: range) -> Look:
         """The same on these output frames alone."""

@@ -19,11 +19,12 @@ from izmet.core.document.edit import Edit
 from izmet.core.memo import Memo
 from izmet.core.retime.profile import Floats
 from izmet.core.shown.courses import Course
-from izmet.core.shown.framemap import Look, Run
+from izmet.core.shown.framemap import REMEMBERED_BYTES, RUN_BYTES, Look, Run
 
 LEAST_SWING, SPREAD = 0.6, 0.6
 """How large the least swing is, of the largest; and by how many radians each goes another way."""
-MOST_GROWN = 2.0
+LEAST_GROWN, MOST_GROWN = -0.9, 2.0
+"""What punches come to at most, however many there are: the picture never turns inside out."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +42,11 @@ class Move(Run):
 
     def __len__(self) -> int:
         return int(self.columns.shape[1])
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return self.columns.nbytes + RUN_BYTES
 
 
 def shaken(edit: Edit, shake: Shake, course: Course, nth: int) -> Move:
@@ -88,7 +94,7 @@ def stepped(amount: float, courses: Sequence[Course]) -> list[Move]:
     peak = int(last.part.argmax())
     back = last.part[peak:] / last.part[peak] if last.part[peak] else np.zeros(len(last) - peak)
     grown[len(grown) - len(back) :] *= back
-    return [Move.of(first, punch=np.minimum(amount * grown, MOST_GROWN))]
+    return [Move.of(first, punch=amount * grown)]
 
 
 def moved_by(moves: Sequence[Move], sides: float) -> Iterator[Look]:
@@ -108,7 +114,7 @@ def moved_by(moves: Sequence[Move], sides: float) -> Iterator[Look]:
     yield from (_KEPT.recall(tuple(run), sides, partial(_moved, run, sides)) for run in runs)
 
 
-_KEPT: Memo[Look] = Memo(20_000)
+_KEPT: Memo[Look] = Memo(REMEMBERED_BYTES, lambda look: look.nbytes)
 
 
 def _moved(run: Sequence[Move], sides: float) -> Look:
@@ -116,7 +122,8 @@ def _moved(run: Sequence[Move], sides: float) -> Look:
     columns = np.zeros((4, max(each.first + len(each) for each in run) - first))
     for each in run:
         columns[:, each.first - first : each.first - first + len(each)] += each.columns
-    x, y, turn, punch = columns
+    x, y, turn = columns[:3]
+    punch = np.clip(columns[3], LEAST_GROWN, MOST_GROWN)
     return Look(first, "move", {"x": x, "y": y, "scale": scaled(x, y, turn, punch, sides), "turn": turn})
 
 
