@@ -321,7 +321,7 @@ def hit_of(page: Page, number: int) -> Locator:
 def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page: Page, tmp_path: Path):
     begun(server, page, tmp_path, swelling)
     kinds = (
-        {"Shake": {"Of the width, %": "4", "Turn, °": "3", "Tail": "10"}, "Punch": {"Tail": "6"}},
+        {"Shake": {"Distance, %": "4", "Turn, °": "3", "Tail": "10"}, "Punch": {"Tail": "6"}},
         {"Zoom blur": {"Amount, %": "20", "Lead": "2", "Tail": "3"}, "Drain": {"Lead": "5"}},
         {"Trail": {"Copies": "3"}, "Letterbox": {"Lead": "4", "Hold": "3", "Tail": "4"}},
         {"Dim": {"Lead": "4"}, "Strobe": {"Hold": "5"}},
@@ -331,9 +331,9 @@ def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page:
         for kind, values in of.items():
             row = added(tie, kind, {})
             if kind in ("Dim", "Drain", "Shake"):  # they count in beats
-                row.get_by_role("button", name="In: beats").click()
+                row.get_by_role("button", name="Unit: beats").click()
                 page.get_by_role("option", name="frames", exact=True).click()
-                expect(row.get_by_role("button", name="In: frames")).to_be_visible()
+                expect(row.get_by_role("button", name="Unit: frames")).to_be_visible()
             told(row, values)
     made = saved(page)
     shown, landings = (
@@ -403,7 +403,7 @@ def test_every_kind_is_seen_as_it_is_exported_and_off_with_one_key(server, page:
     expect(panel.get_by_role("button", name="Set: Hit hard")).to_be_visible()
     made = saved(page)
     assert [len(each["at"]["ties"]) for each in made["edit"]["accents"][-3:]] == [4, 4, 4]
-    added(panel, "Strobe", {"Each for, frames": "3", "Hold": "90"})
+    added(panel, "Strobe", {"Frames each": "3", "Hold": "90"})
     expect(panel.get_by_text("more than three flashes a second may harm")).to_be_visible()
     panel.get_by_role("button", name="Soften the flashes").click()
     expect(panel.get_by_text("more than three flashes a second may harm")).to_be_hidden()

@@ -54,14 +54,14 @@ export const FIELDS: Record<AccentKind, AccentField[]> = {
   dim: [part('Amount')],
   drain: [part('Amount')],
   shake: [
-    { ...part('Of the width', 0.25, 0), step: 0.002 },
+    { ...part('Distance', 0.25, 0), step: 0.002 },
     { name: 'turn', label: 'Turn', min: 0, max: 30, step: 0.1, unit: '°' },
-    { name: 'rate', label: 'Swings a second', min: 1, max: 30, step: 0.5 },
+    { name: 'rate', label: 'Swings per second', min: 1, max: 30, step: 0.5 },
   ],
   punch: [part('Scale', 1, -0.5)],
   trail: [
     { name: 'copies', label: 'Copies', min: 1, max: 7, step: 1 },
-    { name: 'spacing', label: 'Apart, frames', min: 1, max: 6, step: 1 },
+    { name: 'spacing', label: 'Spacing, frames', min: 1, max: 6, step: 1 },
     { name: 'decay', label: 'Decay', min: 0.1, max: 1, step: 0.01, unit: '%', scale: 100 },
   ],
   'zoom-blur': [
@@ -69,8 +69,8 @@ export const FIELDS: Record<AccentKind, AccentField[]> = {
     { name: 'x', label: 'Across', min: 0, max: 1, step: 0.01, unit: '%', scale: 100 },
     { name: 'y', label: 'Down', min: 0, max: 1, step: 0.01, unit: '%', scale: 100 },
   ],
-  letterbox: [part('Of the frame', 0.9)],
-  strobe: [{ name: 'frames', label: 'Each for, frames', min: 1, max: 60, step: 1 }, part('Amount')],
+  letterbox: [part('Coverage', 0.9)],
+  strobe: [{ name: 'frames', label: 'Frames each', min: 1, max: 60, step: 1 }, part('Amount')],
 }
 
 type Blend = NonNullable<Extract<What, { kind: 'tint' }>['blend']>
@@ -95,7 +95,7 @@ export const TRAIL_BLENDS = BLENDS.filter(({ value }) =>
 )
 export const PHASES = [
   { value: 'before', text: 'Before' },
-  { value: 'on', text: 'On it' },
+  { value: 'on', text: 'On' },
   { value: 'after', text: 'After' },
 ] as const
 export const RUNS = [

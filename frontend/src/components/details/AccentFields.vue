@@ -85,7 +85,7 @@ const again = () => change(withValue('seed', Math.floor(Math.random() * 2 ** 31)
       @change="change(withValue(field.name, $event))"
     />
     <CheckRow v-if="what.kind === 'punch'" :checked="what.steps" @change="change(withValue('steps', $event))">
-      A step more at each, back after the last
+      Step up at each, back after the last
     </CheckRow>
     <button v-if="what.kind === 'shake'" class="btn justify-center" @click="again">Draw again</button>
     <ChoiceRow
@@ -108,7 +108,7 @@ const again = () => change(withValue('seed', Math.floor(Math.random() * 2 ** 31)
         @change="change({ [name]: $event / scale })"
       />
       <PickList
-        label="In"
+        label="Unit"
         :model-value="unit"
         :options="UNITS"
         @update:model-value="change({ unit: $event })"
@@ -147,7 +147,7 @@ const again = () => change(withValue('seed', Math.floor(Math.random() * 2 ** 31)
         />
         <PickList
           class="col-span-2"
-          label="There"
+          label="Active"
           :model-value="accent.runs ?? 'any'"
           :options="[...RUNS]"
           @update:model-value="change({ runs: $event })"

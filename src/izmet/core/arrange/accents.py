@@ -24,6 +24,7 @@ from izmet.core.document.accents import (
     Tint,
     Trail,
     ZoomBlur,
+    staying,
 )
 from izmet.core.document.edit import Clip, Edit
 
@@ -95,17 +96,16 @@ SETS = (
 )
 
 
-def laid_on(edit: Edit, ties: Sequence[TieOf], accents: Iterable[TieAccent]) -> tuple[Accent, ...]:
-    """The accents of an edit with some more on ties."""
-    found = list(edit.accents)
-    taken = {accent.id for accent in found}
-    for each in accents:
+def laid_on(
+    accents: Sequence[Accent], ties: Sequence[TieOf], more: Iterable[TieAccent], ids: Iterator[str]
+) -> tuple[Accent, ...]:
+    """Some accents with more of them on ties, these with new ids."""
+    found = list(accents)
+    for each in more:
         said = _values(each)
         place = next((i for i, old in enumerate(found) if _is_same(old, said, each.side)), None)
         if place is None:
-            id = next(name for k in range(1, len(taken) + 2) if (name := f"accent-{k}") not in taken)
-            taken.add(id)
-            found.append(Accent(id=id, at=OnTies(ties=tuple(ties), side=each.side), **said))
+            found.append(Accent(id=next(ids), at=OnTies(ties=tuple(ties), side=each.side), **said))
         else:
             old = found[place]
             assert isinstance(old.at, OnTies)
@@ -114,17 +114,11 @@ def laid_on(edit: Edit, ties: Sequence[TieOf], accents: Iterable[TieAccent]) -> 
     return tuple(found)
 
 
-def without_ties(edit: Edit, ties: Iterable[TieOf]) -> tuple[Accent, ...]:
-    """The accents of an edit, none of them on these ties any more."""
-    gone, found = set(ties), []
-    for accent in edit.accents:
-        if isinstance(accent.at, OnTies) and gone & set(accent.at.ties):
-            left = tuple(tie for tie in accent.at.ties if tie not in gone)
-            if not left:
-                continue
-            accent = accent.model_copy(update={"at": OnTies(ties=left, side=accent.at.side)})
-        found.append(accent)
-    return tuple(found)
+def without_ties(accents: Iterable[Accent], ties: Iterable[TieOf]) -> list[Accent]:
+    """Some accents, none of them on these ties any more."""
+    gone = set(ties)
+    left = (staying(accent, lambda tie: tie not in gone, lambda clip: True) for accent in accents)
+    return [accent for accent in left if accent is not None]
 
 
 def kept_of(edit: Edit, clip: Clip, pin: str) -> Iterator[TieAccent]:

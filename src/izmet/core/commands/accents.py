@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Mapping
+from collections.abc import Container
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from izmet.core.arrange.accents import SETS, laid_on
-from izmet.core.commands.common import EditCommand, new_id, pin_of, unclear, with_
+from izmet.core.commands.common import EditCommand, new_id, new_ids, pin_of, unclear, with_
 from izmet.core.document.accents import (
     Accent,
     AccentLength,
@@ -18,13 +18,12 @@ from izmet.core.document.accents import (
     Dim,
     Fade,
     Flash,
-    OnCuts,
-    OnTies,
     Phase,
     Runs,
     Strobe,
     TieOf,
     Tint,
+    staying,
 )
 from izmet.core.document.edit import Edit
 from izmet.core.document.limits import MOST_PINS
@@ -162,7 +161,8 @@ class AddAccentSet(EditCommand):
             )
         for tie in self.ties:
             pin_of(edit.clip(tie.clip), tie.pin)
-        return edit.model_copy(update={"accents": laid_on(edit, self.ties, chosen.accents)})
+        ids = new_ids("accent", edit.accents)
+        return edit.model_copy(update={"accents": laid_on(edit.accents, self.ties, chosen.accents, ids)})
 
 
 class SoftenFlashes(EditCommand):
@@ -215,19 +215,12 @@ def without_strays(before: Edit, edit: Edit) -> Edit:
     if not edit.accents or edit.clips is before.clips:
         return edit
     pins = {clip.id: {pin.id for pin in clip.pins} for clip in edit.clips}
-    kept = [found for accent in edit.accents if (found := _without_strays(accent, pins)) is not None]
-    return edit.model_copy(update={"accents": tuple(kept)}) if kept != list(edit.accents) else edit
-
-
-def _without_strays(accent: Accent, pins: Mapping[str, set[str]]) -> Accent | None:
-    at = accent.at
-    if isinstance(at, OnTies):
-        ties = tuple(tie for tie in at.ties if tie.pin in pins.get(tie.clip, ()))
-        return accent if ties == at.ties else with_(accent, at=with_(at, ties=ties)) if ties else None
-    if isinstance(at, OnCuts):
-        clips = tuple(clip for clip in at.clips if clip in pins)
-        return accent if clips == at.clips else with_(accent, at=with_(at, clips=clips)) if clips else None
-    return accent
+    left = (
+        staying(accent, lambda tie: tie.pin in pins.get(tie.clip, ()), pins.__contains__)
+        for accent in edit.accents
+    )
+    kept = tuple(accent for accent in left if accent is not None)
+    return edit if kept == edit.accents else edit.model_copy(update={"accents": kept})
 
 
 def _found(edit: Edit, id: str) -> Accent:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from izmet.core.arrange.accents import kept_of, laid_on, without_ties
 from izmet.core.arrange.recipes import SHIPPED, made, recipe_of
-from izmet.core.commands.common import EditCommand, is_cut, with_, with_clips
+from izmet.core.commands.common import EditCommand, is_cut, new_ids, with_, with_clips
 from izmet.core.commands.keeping import in_slots
 from izmet.core.document.accents import TieOf
 from izmet.core.document.edit import Clip, Edit, Recipe
@@ -136,20 +136,16 @@ class ApplyRecipe(EditCommand):
             return chosen or next(pin.id for pin in clip.pins if pin.is_fixed)
 
         around = {clip.id: middle(clip) for clip in edit.clips if clip.id in named}
-        laid = in_slots(
-            edit,
-            with_clips(
-                edit,
-                (
-                    made(edit, clip, around[clip.id], recipe) if clip.id in named else clip
-                    for clip in edit.clips
-                ),
-            ),
+        retimed = (
+            made(edit, clip, around[clip.id], recipe) if clip.id in around else clip for clip in edit.clips
         )
+        laid = in_slots(edit, with_clips(edit, retimed))
         if recipe.accents:
             ties = tuple(TieOf(clip=clip, pin=pin) for clip, pin in around.items())
-            laid = laid.model_copy(update={"accents": without_ties(laid, ties)})
-            laid = laid.model_copy(update={"accents": laid_on(laid, ties, recipe.accents)})
+            bare = without_ties(laid.accents, ties)
+            laid = laid.model_copy(
+                update={"accents": laid_on(bare, ties, recipe.accents, new_ids("accent", bare))}
+            )
         # Only now it is known how each runs, made longer for its slot where that was needed.
         return with_clips(
             laid, (with_(clip, made=clip.run) if clip.id in named else clip for clip in laid.clips)

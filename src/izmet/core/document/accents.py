@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -230,6 +231,22 @@ class Accent(AccentValues):
     def is_stretch(self) -> bool:
         """Whether it lies in stretches, not at single frames."""
         return isinstance(self.at, OnRange) or (isinstance(self.at, OnTies) and self.at.side != "moment")
+
+
+def staying(
+    accent: Accent, tie_stays: Callable[[TieOf], bool], clip_stays: Callable[[str], bool]
+) -> Accent | None:
+    """An accent on those of its ties and cuts that stay; None where none of them does."""
+    at = accent.at
+    if isinstance(at, OnTies):
+        ties = tuple(filter(tie_stays, at.ties))
+        if ties != at.ties:
+            return accent.model_copy(update={"at": OnTies(ties=ties, side=at.side)}) if ties else None
+    elif isinstance(at, OnCuts):
+        clips = tuple(filter(clip_stays, at.clips))
+        if clips != at.clips:
+            return accent.model_copy(update={"at": OnCuts(clips=clips)}) if clips else None
+    return accent
 
 
 class TieAccent(AccentValues):
