@@ -9,7 +9,8 @@ from izmet.core import commands as do
 from izmet.core.arrange.accents import SETS
 from izmet.core.commands.accents import USUAL
 from izmet.core.document.accents import AccentValues, OnCues, OnCuts, OnFrame, Shake, TieOf, Tint
-from izmet.core.document.edit import Cue, CueSelection, Edit, Overlap, parse_edit
+from izmet.core.document.edit import Cue, CueSelection, Edit, parse_edit
+from izmet.core.document.overlaps import Overlap
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import montage

@@ -11,7 +11,8 @@ from izmet.core import commands as do
 from izmet.core.commands.overlaps import longest_overlap
 from izmet.core.commands.repairs import repairs
 from izmet.core.document.accents import Accent, Flash, OnCues, OnFrame, Tint
-from izmet.core.document.edit import Clip, Cue, Edit, Hold, Moment, Overlap, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Hold, Moment, Song, Steady, Take
+from izmet.core.document.overlaps import Overlap
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes

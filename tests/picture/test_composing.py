@@ -7,12 +7,18 @@ from hypothesis import strategies as st
 from scipy.ndimage import affine_transform, gaussian_filter
 
 from izmet.core import commands as do
-from izmet.core.shown.framemap import Place
+from izmet.core.shown.framemap import Place, Placing
 from izmet.core.shown.stack import frames_shown
-from izmet.picture.composing import Planes, laid, plain
+from izmet.picture import composing
+from izmet.picture.composing import Planes, plain
 from tests.core.test_stack import two_clips
 
 HIGH, WIDE = 120, 200
+
+
+def laid(under: Planes, over: Planes, place: Place, **how) -> Planes:
+    """One picture over another, at one place."""
+    return composing.laid(under, over, 1, Placing(0, np.array([place]), **how), 0)
 
 
 def smooth(seed: int) -> Planes:
@@ -27,7 +33,7 @@ def smooth(seed: int) -> Planes:
 def test_a_picture_is_grown_and_turned_about_its_middle(turn, scale, x, seed):
     """Reference: scipy.ndimage.affine_transform, linear."""
     picture = smooth(seed)
-    seen = laid(picture, picture, 1, Place(x=x, scale=scale, turn=turn)).y
+    seen = laid(picture, picture, Place(x=x, scale=scale, turn=turn)).y
     angle = np.deg2rad(turn)
     # From a sample of the frame (down, across) to one of the picture: the way back.
     back = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]]) / scale
@@ -46,7 +52,7 @@ def test_what_grows_and_turns_always_covers_the_frame(kind, way, frames):
     black, white = plain((640, 270)), plain((640, 270), "#ffffff")
     for placing in (*shown.placings, *(layer.placing for layer in shown.layers)):
         for n in placing.frames:
-            for plane, full in zip(laid(black, white, 1, placing.at(n)), white, strict=True):
+            for plane, full in zip(composing.laid(black, white, 1, placing, n), white, strict=True):
                 np.testing.assert_array_equal(plane, full)
 
 
@@ -54,7 +60,9 @@ def test_what_grows_and_turns_always_covers_the_frame(kind, way, frames):
 def test_an_ellipse_has_its_area_and_the_rest_of_it_is_outside(reach):
     place = Place(left=0.5 - reach, top=0.5 - reach, right=0.5 + reach, bottom=0.5 + reach)
     black, white = plain((WIDE, HIGH)), plain((WIDE, HIGH), "#ffffff")
-    within, without = ((laid(black, white, 1, place, mask).y - 16.0) / 219 for mask in ("ellipse", "outside"))
+    within, without = (
+        (laid(black, white, place, mask=mask).y - 16.0) / 219 for mask in ("ellipse", "outside")
+    )
     np.testing.assert_allclose(within + without, 1, atol=0.01)
     if reach < 0.5:
         assert within.sum() == pytest.approx(np.pi * reach**2 * WIDE * HIGH, rel=0.005)

@@ -16,8 +16,10 @@ import numpy as np
 from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit, Flowing
+from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, FrameMap, Layer, Mix
+from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, Framed, FrameMap, Layer, Mix
+from izmet.core.shown.framing import lies
 from izmet.media.keptflow import kept_flow
 from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, planes
 from izmet.media.sampling import TakeFile, sampled
@@ -74,17 +76,19 @@ def _over(
         return
     clip = edit.clip(shown.clips[first.clip])
     asked = np.stack([layer.picture for layer in layers], axis=1)
+    framing = shown.framings.get(first.clip)
     known: dict[av.VideoFrame, av.VideoFrame] = {}
-    for row in sampled(takes[clip.take], asked, np.ones(asked.shape, bool)):
-        known = {picture: known.get(picture) or place(edit, clip, picture) for picture in row}
-        yield [known[picture] for picture in row]
+    for index, row in enumerate(sampled(takes[clip.take], asked, np.ones(asked.shape, bool))):
+        known = {picture: known.get(picture) or place(edit, clip, picture, framing) for picture in row}
+        rows = (None if layer.framed is None else layer.framed.values[index] for layer in layers)
+        yield [in_frame(edit, clip, known[picture], row) for picture, row in zip(row, rows, strict=True)]
 
 
 def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     """The picture of output frame ``n`` of a stack of one kind, given those of its ground and its layers."""
     picture, *over = pictures
     for placing in shown.placings:
-        picture = composing.laid(composing.plain(picture.size), picture, 1, placing.at(n), placing.mask)
+        picture = composing.laid(composing.plain(picture.size), picture, 1, placing, n)
     for layer, top in zip(shown.layers, over, strict=True):
         opacity = float(layer.opacity[n - layer.first])
         if opacity == 0:
@@ -94,7 +98,7 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
         elif layer.placing is None:
             picture = composing.mixed(picture, top, opacity)
         else:
-            picture = composing.laid(picture, top, opacity, layer.placing.at(n), layer.placing.mask)
+            picture = composing.laid(picture, top, opacity, layer.placing, n, layer.keying)
     for look in shown.looks:
         picture = LOOKS[look.kind](picture, look.colour, **look.at(n))
     return picture
@@ -118,15 +122,24 @@ def _placed(
     part = Mix(shown.first, pictures[:, None], np.ones((len(pictures), 1)), np.zeros(len(pictures), np.int8))
     if mix is not None:
         part = mix.between(shown.frames)
-    known: dict[av.VideoFrame, av.VideoFrame] = {}
     file = takes[found.take]
     media = edit.take(found.take).media
     laid = f"{media.sha256 or media.path} {edit.width}x{edit.height} {found.fit} {found.across} {found.down}"
-    flows = _Flows(kept, laid)
+    framing = shown.framings.get(clip)
+    flows = _Flows(kept, laid if framing is None else f"{laid} {canvas_of(edit, found, framing)}")
+    for n, whole in zip(shown.frames, _mixed(edit, found, part, file, framing, flows), strict=True):
+        yield whole if framing is None else in_frame(edit, found, whole, framing.values[n - framing.first])
+
+
+def _mixed(
+    edit: Edit, found: Clip, part: Mix, file: TakeFile, framing: Framed | None, flows: _Flows
+) -> Iterator[av.VideoFrame]:
+    """A clip's pictures as they are seen together: in the edit's size, or whole where they are framed."""
+    known: dict[av.VideoFrame, av.VideoFrame] = {}
     rows = sampled(file, part.pictures, part.weights > 0)
     numbers = file.table.picture[part.pictures].tolist()
     for row, asked, weight, number in zip(rows, numbers, part.weights, part.how.tolist(), strict=True):
-        known = {picture: known.get(picture) or place(edit, found, picture) for picture in row}
+        known = {picture: known.get(picture) or place(edit, found, picture, framing) for picture in row}
         ready = [known[picture] for picture in row]
         how = HOWS[number]
         if len(ready) == 1:
@@ -157,8 +170,29 @@ class _Flows:
         return frame_of(flow.between(one, other, self._known[1], part))
 
 
-def place(edit: Edit, clip: Clip, frame: av.VideoFrame) -> av.VideoFrame:
-    """A take's picture in the edit's size, upright, BT.709: filling it, or fitted into black."""
+def canvas_of(edit: Edit, clip: Clip, framing: Framed) -> tuple[int, int]:
+    """The size of a picture that will be framed: as large as it is seen at most, or as the take has it."""
+    take = edit.take(clip.take)
+    size, outer = (take.width, take.height), (edit.width, edit.height)
+    inner = (fill if clip.fit == "fill" else fit)(size, outer)
+    by = max(1.0, min(framing.most, take.width / inner[0]))
+    wide, high = (2 * round(side * by / 2) for side in inner)
+    return wide, high
+
+
+def in_frame(edit: Edit, clip: Clip, whole: av.VideoFrame, row: Floats | None) -> av.VideoFrame:
+    """A whole picture as it lies in the frame; one that is not framed lies there already."""
+    if row is None:
+        return whole
+    return frame_of(composing.framed(planes_of(whole), (edit.width, edit.height), lies(edit, clip), row))
+
+
+def place(edit: Edit, clip: Clip, frame: av.VideoFrame, framing: Framed | None = None) -> av.VideoFrame:
+    """A take's picture in the edit's size, upright, BT.709: filling it, or fitted into black; or all of it,
+    where it is framed later."""
+    if framing is not None:
+        whole = planes(frame, canvas_of(edit, clip, framing), "yuv420p", Colorspace.ITU709, full_range=False)
+        return frame_of(Planes(*whole))
     take = edit.take(clip.take)
     ready = (
         frame.format.name == "yuv420p"

@@ -22,7 +22,7 @@ from izmet.core.document.rates import residual_ms, seconds_at
 from izmet.core.retime.solve import solve
 from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.landing import Landing
-from izmet.media.drawing import finished, frame_of, place, planes_of, stacked
+from izmet.media.drawing import finished, frame_of, in_frame, place, planes_of, stacked
 from izmet.media.pictures import decode_all, decode_wanted, planes
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
@@ -139,15 +139,18 @@ def _first_seen(
     candidates = np.arange(max(0, source.min() - AROUND), min(len(file.table), source.max() + AROUND + 1))
     wanted = np.unique(file.table.picture[candidates])
     decoded = decode_wanted(file.path, file.name, file.table, wanted.tolist())
-    placed = {int(at): place(edit, clip, frame) for at, frame in zip(wanted, decoded, strict=True)}
+    framing = shown.framings.get(index)
+    placed = {int(at): place(edit, clip, frame, framing) for at, frame in zip(wanted, decoded, strict=True)}
     plain = {at: _small(frame) for at, frame in placed.items()}
     curve = solve(edit, clip)
     way = int(curve.way[landing.wanted_frame - curve.first])
     for n in (around.start + int(at) for at in near):
         stack = shown.between(range(n, n + 1))
         mixed = index in shown.mixes
-        stands_alone = not (stack.layers or stack.looks or stack.placings or mixed)
-        smalls = plain if stands_alone else _stacked(edit, stack, takes, index, placed)
+        stands_alone = not (stack.layers or stack.looks or stack.placings or mixed or framing)
+        row = None if framing is None else framing.values[n - framing.first]
+        there = {at: in_frame(edit, clip, frame, row) for at, frame in placed.items()}
+        smalls = plain if stands_alone else _stacked(edit, stack, takes, index, there)
         errors = [_error(pictures[n], smalls[int(file.table.picture[p])]) for p in candidates]
         # Frames that hold one picture fit equally well: then it is the one that is meant to be seen there.
         alike = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))]

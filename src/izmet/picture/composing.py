@@ -15,16 +15,21 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.shown.framemap import LookKind, Mask, Place
+from izmet.core.document.framing import Keying
+from izmet.core.shown.framemap import LookKind, Place, Placing
+from izmet.core.shown.framing import Lies
 from izmet.picture.blending import BLENDS, Colours
+from izmet.picture.keying import keyed
 
 Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 Parts = NDArray[np.float32]
 
-VERSION = 4
+VERSION = 5
 TINY = 1e-6
 BLUR_STEPS = 16
+SHIFT, FAR = 4, 1000
+"""Binary places of a polygon's corners, and how many frames away they lie at most."""
 RED, BLUE = 0.2126, 0.0722
 """What they have of luma: ITU-R BT.709."""
 TO_BT709 = np.array(
@@ -94,16 +99,40 @@ def mixed(under: Planes, over: Planes, opacity: float) -> Planes:
     )
 
 
-def laid(under: Planes, over: Planes, opacity: float, place: Place, mask: Mask = "box") -> Planes:
-    """A picture with another one over a part of it, moved, grown and turned."""
-    if (place.scale, place.turn, mask) == (1, 0, "box"):
+def laid(
+    under: Planes, over: Planes, opacity: float, placing: Placing, n: int, keying: Keying | None = None
+) -> Planes:
+    """A picture with another one over a part of it, moved, grown and turned as on output frame ``n``."""
+    place = placing.at(n)
+    if (place.scale, place.turn, placing.mask, keying) == (1, 0, "box", None):
         return _moved(under, over, opacity, place)
-    return Planes(
-        *(
-            _covered(bottom, _turned(top, place), opacity * _cover(top, place, mask))
-            for bottom, top in zip(under, over, strict=True)
-        )
-    )
+    top = Planes(*(_turned(plane, place) for plane in over))
+    covers = [opacity * _cover(plane, place, placing) for plane in over]
+    if keying is not None:
+        (top_u, top_v), parts = keyed(top.u, top.v, keying)
+        top = Planes(top.y, top_u, top_v)
+        large = np.asarray(cv2.resize(parts, top.size, interpolation=cv2.INTER_LINEAR), np.float32)
+        covers = [cover * seen for cover, seen in zip(covers, (large, parts, parts), strict=True)]
+    return Planes(*map(_covered, under, top, covers))
+
+
+def framed(picture: Planes, size: tuple[int, int], lies: Lies, row: Floats) -> Planes:
+    """A whole picture in a frame of another size, moved, grown and turned; black where it does not reach.
+
+    Args:
+        size: width and height of the frame.
+        lies: where it lies in the frame before that.
+        row: as in ``framemap.Framed``.
+    """
+    x, y, scale, turn = row.tolist()
+    back = _back(size, Place(x, y, scale, turn))
+    within = np.array([[1 / lies.wide, 0, -lies.left / lies.wide], [0, 1 / lies.high, -lies.top / lies.high]])
+    way = within @ np.vstack([back, [0, 0, 1]])
+    found = []
+    for index, (plane, black) in enumerate(zip(picture, OFFSETS, strict=True)):
+        to = size if index == 0 else (size[0] // 2, size[1] // 2)
+        found.append(_read(plane, to, way, cv2.BORDER_CONSTANT, int(black)))
+    return Planes(*found)
 
 
 def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
@@ -114,16 +143,46 @@ def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
 def _turned(plane: Plane, place: Place, beyond: int = cv2.BORDER_REPLICATE) -> Plane:
     """A plane moved, grown and turned; what it leaves free is filled by OpenCV's rule ``beyond`` edges."""
     high, wide = plane.shape
-    middle = ((wide - 1) / 2, (high - 1) / 2)
-    way = cv2.getRotationMatrix2D(middle, -place.turn, place.scale)
-    way[:, 2] += place.x * wide, place.y * high
-    return np.asarray(
-        cv2.warpAffine(plane, way, (wide, high), flags=cv2.INTER_LINEAR, borderMode=beyond),
-        np.uint8,
-    )
+    return _read(plane, (wide, high), _back((wide, high), place), beyond)
 
 
-def _cover(plane: Plane, place: Place, mask: Mask) -> Parts:
+def _back(size: tuple[int, int], place: Place) -> Floats:
+    """From where something is seen back to where it lies in a picture that is placed, both in parts of the
+    frame: a matrix of shape (2, 3)."""
+    sides = size[0] / size[1]
+    angle = np.deg2rad(place.turn)
+    cos, sin = np.cos(angle) / place.scale, np.sin(angle) / place.scale
+    turned = np.array([[cos, sin / sides], [-sin * sides, cos]])
+    moved = 0.5 - turned @ np.array([0.5 + place.x, 0.5 + place.y])
+    return np.column_stack([turned, moved])
+
+
+def _read(plane: Plane, size: tuple[int, int], way: Floats, beyond: int, filled: int = 0) -> Plane:
+    """A plane of another size, each of its samples read where it lies in the first one.
+
+    What is shrunk is halved first, as often as that leaves more samples than are read.
+
+    Args:
+        size: width and height.
+        way: from parts of what comes out to parts of what is read, shape (2, 3).
+        beyond, filled: OpenCV's rule for what lies beyond the edges, and what is there by that of a constant.
+    """
+    scales = np.sqrt(abs(np.linalg.det(way[:, :2])) * plane.size / (size[0] * size[1]))
+    for _ in range(int(np.log2(max(1, scales + TINY)))):
+        high, wide = plane.shape
+        half = (max(1, wide // 2), max(1, high // 2))
+        plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.uint8)
+    sides = np.array([plane.shape[1], plane.shape[0]])
+    # Samples lie half a sample from the corner.
+    turned = way[:, :2] * sides[:, None] / np.array(size)
+    moved = way[:, 2] * sides + turned.sum(axis=1) / 2 - 0.5
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    matrix = np.column_stack([turned, moved])
+    read = cv2.warpAffine(plane, matrix, size, flags=flags, borderMode=beyond, borderValue=filled)
+    return np.asarray(read, np.uint8)
+
+
+def _cover(plane: Plane, place: Place, placing: Placing) -> Parts:
     """How much of each of its samples a placed picture covers, shape of the plane.
 
     Edges are as soft as one sample: by how far it lies from them, as the graphics card reckons it.
@@ -132,7 +191,11 @@ def _cover(plane: Plane, place: Place, mask: Mask) -> Parts:
     x, y = np.arange(wide, dtype=np.float32) + 0.5, np.arange(high, dtype=np.float32)[:, None] + 0.5
     left, right, top, bottom = place.left * wide, place.right * wide, place.top * high, place.bottom * high
     across, down = (left + right) / 2, (top + bottom) / 2
-    if mask == "box":
+    mask = placing.mask
+    if mask == "polygon":
+        corners = np.array([across, down]) + np.array(placing.corners) * [right - across, bottom - down]
+        seen = _polygon((wide, high), corners)
+    elif mask == "box":
         seen = _inside((right - left) / 2 - abs(x - across)) * _inside((bottom - top) / 2 - abs(y - down))
     else:
         wide_by, high_by = right - across, bottom - down
@@ -146,6 +209,15 @@ def _cover(plane: Plane, place: Place, mask: Mask) -> Parts:
     own_y = (below * np.cos(angle) - right_of * np.sin(angle)) / place.scale
     own = _inside((wide / 2 - abs(own_x)) * place.scale) * _inside((high / 2 - abs(own_y)) * place.scale)
     return np.asarray(seen * own, np.float32)
+
+
+def _polygon(size: tuple[int, int], corners: Floats) -> Parts:
+    """How much of each sample lies in a polygon, its corners in samples; shape (high, wide)."""
+    drawn = np.zeros((size[1], size[0]), np.uint8)
+    # Corners far out of the frame would not fit OpenCV's whole numbers.
+    near = np.clip(corners - 0.5, -FAR * max(size), FAR * max(size))
+    cv2.fillPoly(drawn, [np.round(near * (1 << SHIFT)).astype(np.int32)], 255, cv2.LINE_AA, SHIFT)
+    return np.asarray(drawn / 255, np.float32)
 
 
 def _inside(far: Parts) -> Parts:

@@ -43,6 +43,20 @@ from izmet.core.commands.cuts import (
     SlipClip,
     SplitClip,
 )
+from izmet.core.commands.framing import (
+    AddFramingKey,
+    ChangeFramingKey,
+    CopyFraming,
+    FillFrame,
+    InsetClip,
+    KeepPoint,
+    KeyOut,
+    RemoveFramingKey,
+    RemoveTrack,
+    SaveTrack,
+    SetTrackPoint,
+    without_lost_tracks,
+)
 from izmet.core.commands.keeping import in_slots
 from izmet.core.commands.motions import SetBreak, SetMotion
 from izmet.core.commands.music import (
@@ -144,15 +158,16 @@ class Configure(EditCommand):
 
 
 def _with_lengths(clip: Clip, scale: Fraction) -> Clip:
-    """The clip with the lengths that its spans and its overlap say of themselves at another rate."""
-    if clip.overlap is None and all(shape.frames is None for shape in clip.spans):
+    """The clip with the lengths that its spans, overlap and inset say of themselves at another rate."""
+    if clip.overlap is None and clip.inset is None and all(shape.frames is None for shape in clip.spans):
         return clip
     spans = [
         shape if shape.frames is None else with_(shape, frames=max(1, nearest_frame(shape.frames * scale)))
         for shape in clip.spans
     ]
     overlap = clip.overlap and with_(clip.overlap, frames=max(1, _scaled(clip.overlap.frames, scale)))
-    return with_(clip, spans=spans, overlap=overlap)
+    inset = clip.inset and with_(clip.inset, fade=_scaled(clip.inset.fade, scale))
+    return with_(clip, spans=spans, overlap=overlap, inset=inset)
 
 
 def _with_lengths_of(accent: Accent, scale: Fraction) -> Accent:
@@ -245,6 +260,17 @@ Command = Annotated[
     | SetMotion
     | SetBreak
     | FrameClip
+    | AddFramingKey
+    | ChangeFramingKey
+    | RemoveFramingKey
+    | CopyFraming
+    | KeepPoint
+    | InsetClip
+    | FillFrame
+    | KeyOut
+    | SaveTrack
+    | SetTrackPoint
+    | RemoveTrack
     | ReverseClip
     | EndClip
     | ConformClip
@@ -337,7 +363,7 @@ def attempt(edit: Edit, command: Command) -> Edit:
         Refusal: the command names something that is not there.
     """
     try:
-        changed = without_strays(edit, command.on(edit))
+        changed = without_lost_tracks(without_strays(edit, command.on(edit)))
         return in_slots(edit, changed) if command.keeps else changed
     except ValidationError as error:  # a value out of its bounds; any other error is a fault of ours
         raise _as_refusal(error) from None
@@ -368,6 +394,7 @@ def check_parts(edit: Edit) -> None:
     for take in edit.takes:
         _check_unique(take.moments, "moment", Place(take=take.id))
         _check_unique(take.selects, "select", Place(take=take.id))
+        _check_unique(take.tracks, "track", Place(take=take.id))
         for kind, id, frame in (
             *(("moment", moment.id, moment.frame) for moment in take.moments),
             *(("select", select.id, select.end) for select in take.selects),
@@ -383,6 +410,13 @@ def check_parts(edit: Edit) -> None:
     for clip in edit.clips:
         _check_unique(clip.pins, "pin", Place.of(clip.id))
         _check_unique(clip.passes, "pass", Place.of(clip.id))
+        if clip.framing is not None:
+            _check_unique(clip.framing.keys, "key", Place.of(clip.id))
+            for key in clip.framing.keys:
+                if key.at.moment is not None:
+                    edit.moment(clip.take, key.at.moment)
+            if clip.framing.kept is not None:
+                edit.track(clip.take, clip.framing.kept.track)
 
 
 def _check_anchor(edit: Edit, accent: Accent) -> None:

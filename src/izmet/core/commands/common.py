@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from itertools import count
 from typing import Annotated, ClassVar, TypeVar
 
@@ -24,6 +25,7 @@ from izmet.core.document.edit import (
     Song,
     Take,
 )
+from izmet.core.document.framing import FramingKey, Track
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import nearest_frame
@@ -38,7 +40,22 @@ LONGEST_NUMBER = 12
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
-Identified = Take | Clip | Cue | Moment | Pin | Select | Black | Accent | Jumps | Alternation | Bends | Pulse
+Identified = (
+    Take
+    | Clip
+    | Cue
+    | Moment
+    | Pin
+    | Select
+    | Black
+    | Accent
+    | Jumps
+    | Alternation
+    | Bends
+    | Pulse
+    | FramingKey
+    | Track
+)
 
 
 class EditCommand(BaseModel):
@@ -149,20 +166,27 @@ def with_clips(edit: Edit, clips: Iterable[Clip]) -> Edit:
     return edit.model_copy(update={"clips": tuple(clips)})
 
 
-def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
-    """The edit with every pin of every clip, and where it is cut, passed through a function.
+def with_places(clip: Clip, change: Callable[[Pin], Pin]) -> Clip:
+    """The clip with every pin, where it is cut, and where its framing has keys passed through a function.
 
-    A clip that keeps them all stays.
+    One that keeps them all stays.
     """
+    framing = clip.framing
+    if framing is not None and framing.keys:
+        keys = [(key, change(key.at)) for key in framing.keys]
+        if any(at is not key.at for key, at in keys):
+            framing = with_(framing, keys=[with_(key, at=at) for key, at in keys])
+    pins = [change(pin) for pin in clip.pins]
+    since, until = (edge and change(edge) for edge in (clip.since, clip.until))
+    old, new = [*clip.pins, clip.since, clip.until, clip.framing], [*pins, since, until, framing]
+    if all(now is before for now, before in zip(new, old, strict=True)):
+        return clip
+    return with_(clip, pins=pins, since=since, until=until, framing=framing)
 
-    def mapped(clip: Clip) -> Clip:
-        pins = [change(clip, pin) for pin in clip.pins]
-        edges = [edge and change(clip, edge) for edge in (clip.since, clip.until)]
-        old = [*clip.pins, clip.since, clip.until]
-        kept = all(new is before for new, before in zip([*pins, *edges], old, strict=True))
-        return clip if kept else with_(clip, pins=pins, since=edges[0], until=edges[1])
 
-    return with_clips(edit, map(mapped, edit.clips))
+def map_pins(edit: Edit, change: Callable[[Clip, Pin], Pin]) -> Edit:
+    """The edit with every place of every clip passed through a function. A clip that keeps them all stays."""
+    return with_clips(edit, (with_places(clip, partial(change, clip)) for clip in edit.clips))
 
 
 def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
@@ -257,12 +281,7 @@ def moved(clip: Clip, by: int) -> Clip:
     def on(pin: Pin) -> Pin:
         return pin if pin.n is None else with_(pin, n=pin.n + by)
 
-    return with_(
-        clip,
-        pins=list(map(on, clip.pins)),
-        since=clip.since and on(clip.since),
-        until=clip.until and on(clip.until),
-    )
+    return with_places(clip, on)
 
 
 def pin_of(clip: Clip, id: str) -> Pin:

@@ -7,8 +7,9 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, with_, with_clip
-from izmet.core.document.edit import Edit, Overlap, OverlapKind, Way
+from izmet.core.document.edit import Edit
 from izmet.core.document.limits import LONGEST_EFFECT
+from izmet.core.document.overlaps import Overlap, OverlapKind, Reveal, Way
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.values import Id
 from izmet.core.document.words import counted
@@ -19,7 +20,7 @@ from izmet.core.shown.stack import curves_of, frames_along
 class OverlapClips(EditCommand):
     """Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard.
 
-    A kind or a way that is not said stays as it is.
+    A kind, a way or a shape that is not said stays as it is.
     """
 
     do: Literal["overlap-clips"] = "overlap-clips"
@@ -28,12 +29,13 @@ class OverlapClips(EditCommand):
     frames: Annotated[int, Field(ge=0, le=LONGEST_EFFECT)]
     kind: OverlapKind | None = None
     way: Way | None = None
+    reveal: Reveal | None = None
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         if not self.frames:
             return with_clip(edit, clip, overlap=None)
-        said = self.model_dump(include={"kind", "way"}, exclude_none=True)
+        said = self.model_dump(include={"kind", "way", "reveal"}, exclude_none=True)
         overlap = with_(clip.overlap or Overlap(frames=self.frames), frames=self.frames, **said)
         most = longest_overlap(edit, self.clip, overlap.kind)
         if self.frames > most:
@@ -67,8 +69,8 @@ def longest_overlap(edit: Edit, clip: str, kind: OverlapKind = "dissolve") -> in
         )
     if kind == "dip":
         return min(2 * met.room[0] + 1, 2 * met.room[1], LONGEST_EFFECT)
-    lead, tail = halves(LONGEST_EFFECT)
+    lead, tail = halves(LONGEST_EFFECT, kind)
     coming, going = range(max(0, met.n - lead), met.n), range(met.n, met.n + tail)
     before = min(met.room[0], room_beyond(edit, edit.clips[met.after], curves[met.after], coming))
     after = min(met.room[1], room_beyond(edit, edit.clips[met.before], curves[met.before], going))
-    return min(2 * before + 1, 2 * after)
+    return before if kind == "reveal" else min(2 * before + 1, 2 * after)

@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.commands.common import Asking, new_ids, with_, with_clips
+from izmet.core.commands.common import Asking, new_ids, with_, with_clips, with_places
 from izmet.core.commands.keeping import SLOWEST
 from izmet.core.commands.recipes import ApplyRecipe
 from izmet.core.commands.stretches import AddBlack
@@ -296,11 +296,9 @@ def _closest(row: list[Cue], at: float) -> Cue:
 
 
 def _moved(clip: Clip, id: str, to: dict[str, str], frames: int) -> Clip:
-    def moved(pin: Pin | None) -> Pin | None:
-        if pin is None or pin.open_n:
+    def moved(pin: Pin) -> Pin:
+        if pin.open_n:
             return pin
         return with_(pin, cue=to[pin.cue]) if pin.cue else with_(pin, n=(pin.n or 0) + frames)
 
-    return with_(
-        clip, id=id, pins=[moved(pin) for pin in clip.pins], since=moved(clip.since), until=moved(clip.until)
-    )
+    return with_(with_places(clip, moved), id=id)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from fractions import Fraction
 from typing import Annotated, ClassVar, Literal
 
@@ -10,6 +10,7 @@ from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, changed, map_pins, new_id, song_of, with_
 from izmet.core.document.edit import Clip, Edit, Media, Moment, MomentKind, Select, Steady, Take, moment_name
+from izmet.core.document.framing import Track
 from izmet.core.document.limits import MOST_TAGS
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import first_frame_from
@@ -157,10 +158,12 @@ class RelinkTake(EditCommand):
         dismissed, breaks = (
             [frame for frame in map(moved, frames) if frame <= last] for frames in (old.dismissed, old.breaks)
         )
+        tracks = [_along(track, moved, last) for track in old.tracks]
         take = with_(
             self.take,
             moments=moments,
             selects=selects,
+            tracks=[track for track in tracks if track is not None],
             dismissed=dismissed,
             breaks=breaks,
             tags=old.tags,
@@ -176,6 +179,13 @@ class RelinkTake(EditCommand):
 
         edit = with_(edit, takes=[take if other.id == take.id else other for other in edit.takes])
         return map_pins(edit, follow)
+
+
+def _along(track: Track, moved: Callable[[int], int], last: int) -> Track | None:
+    """A track with its frames passed through a function; None where nothing of it is left in the take."""
+    points = {moved(frame): (x, y) for frame, x, y in track.points}
+    inside = tuple((frame, *at) for frame, at in sorted(points.items()) if frame <= last)
+    return with_(track, points=inside) if inside else None
 
 
 class AddMoment(EditCommand):

@@ -22,8 +22,8 @@ from pydantic import (
 
 from izmet.core.document.accents import Accent, TieAccent
 from izmet.core.document.cuekinds import CueKind
+from izmet.core.document.framing import Framing, Inset, Track, Tracks
 from izmet.core.document.limits import (
-    LONGEST_EFFECT,
     MOST_CLIPS,
     MOST_CUES,
     MOST_FRAMES,
@@ -39,6 +39,7 @@ from izmet.core.document.limits import (
     MOST_TAGS,
     MOST_TAKES,
 )
+from izmet.core.document.overlaps import Overlap
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import LandingRule, Rate, frame_at
 from izmet.core.document.refusal import Refusal
@@ -68,7 +69,7 @@ CHANGE_LIMITS = (0.02, 0.98)
 range_ = range
 """The built-in one: an edit has a range of its own."""
 
-T = TypeVar("T", "Take", "Clip", "Moment")
+T = TypeVar("T", "Take", "Clip", "Moment", Track)
 
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
@@ -218,7 +219,8 @@ class Take(Frozen):
     ``distinct`` is the rate of pictures that differ from the one before, ``held`` the source
     frames for which one picture is usually shown at the most; None where it was not counted. ``dismissed``
     are frames at which a person wants nothing proposed, ``breaks`` those over which nothing is to be mixed
-    from the frame before. ``tags`` and ``notes`` are theirs.
+    from the frame before. ``tracks`` are points followed through its pictures. ``tags`` and ``notes`` are a
+    person's.
     A ``bundle`` is the picture of another edit.
     """
 
@@ -234,6 +236,7 @@ class Take(Frozen):
     selects: Annotated[tuple[Select, ...], Field(max_length=MOST_SELECTS)] = ()
     dismissed: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
     breaks: Annotated[tuple[int, ...], Field(max_length=MOST_MOMENTS)] = ()
+    tracks: Tracks = ()
     tags: Annotated[tuple[Label, ...], Field(max_length=MOST_TAGS)] = ()
     notes: Annotated[str, Field(max_length=2000)] = ""
     bundle: Bundle | None = None
@@ -523,25 +526,6 @@ class Pulse(Pass, PulseValues):
 AnyPass = Annotated[Jumps | Alternation | Bends | Pulse, Field(discriminator="kind")]
 
 
-OverlapKind = Literal["dissolve", "wipe", "push", "iris", "zoom", "spin", "dip"]
-Way = Literal["left", "right", "up", "down"]
-
-
-class Overlap(Frozen):
-    """How a clip comes in over the one before it, for some output frames, half on each side of the cut.
-
-    In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
-    clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
-    said. In an ``iris`` the clip that comes is seen through an ellipse that opens; in a ``zoom`` the one
-    that goes grows as it fades; in a ``spin`` both make a quarter turn, clockwise where they go right or
-    down. In a ``dip`` the picture goes to black before the cut, and comes back from there.
-    """
-
-    kind: OverlapKind = "dissolve"
-    way: Way = "left"
-    frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
-
-
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
@@ -551,7 +535,8 @@ class Clip(Frozen):
     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
-    ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
+    ``down`` say which part stays, 0 the left or the top. From there ``framing`` moves it; as an ``inset``
+    all that is seen in a part of the frame. ``overlap`` is with the clip that
     is seen before it; without one it waits. ``motion`` None is the edit's. ``passes`` repeat
     something at cues, one on top of the other.
     """
@@ -567,6 +552,8 @@ class Clip(Frozen):
     fit: Literal["fill", "fit"] = "fill"
     across: Share = 0.5
     down: Share = 0.5
+    framing: Framing | None = None
+    inset: Inset | None = None
     overlap: Overlap | None = None
     motion: Motion | None = None
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
@@ -575,8 +562,9 @@ class Clip(Frozen):
 
     @cached_property
     def places(self) -> tuple[Pin, ...]:
-        """Its pins, and where it is cut."""
-        return (*self.pins, *(edge for edge in (self.since, self.until) if edge is not None))
+        """Its pins, where it is cut, and where the keys of its framing stand."""
+        edges = (edge for edge in (self.since, self.until) if edge is not None)
+        return (*self.pins, *edges, *(key.at for key in (self.framing.keys if self.framing else ())))
 
     @cached_property
     def run(self) -> str:
@@ -694,7 +682,7 @@ class Edit(Frozen):
     opened; bundles name their edit by it.
     """
 
-    version: Literal[14] = 14
+    version: Literal[15] = 15
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -765,6 +753,10 @@ class Edit(Frozen):
     def frames_in(self, stretch: Stretch) -> range_:
         """The output frames of a stretch; none when its cues have changed places."""
         return range_(self.place_of(stretch.since), self.place_of(stretch.until))
+
+    def track(self, take: str, id: str) -> Track:
+        """The track of a take. Raises Refusal when there is none."""
+        return _find(self.take(take).tracks, id, "track")
 
     def moment(self, take: str, id: str) -> Moment:
         """The moment of a take. Raises Refusal when there is none."""

@@ -124,6 +124,11 @@ def _felt(document: Document) -> Document:
     }
 
 
+def _framings(document: Document) -> Document:
+    """14 → 15: a clip's picture may be framed along keys, kept at a tracked point, or lie in an inset."""
+    return document
+
+
 def _lightness(white: float) -> float:
     """CIE L* of a part of white over black."""
     linear = white / 12.92 if white <= 0.04045 else ((white + 0.055) / 1.055) ** 2.4
@@ -132,7 +137,7 @@ def _lightness(white: float) -> float:
 
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards, _pulses, _felt,
+    _shapes, _guards, _pulses, _felt, _framings,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

@@ -65,7 +65,10 @@ def _under(edit: Edit, curves: Sequence[Curve], shown: FrameMap) -> dict[str, in
             found[clip.id] = 0
             continue
         mine = shown.part_of(range(curve.first, curve.last + 1))
-        over = (shown.clip[mine] != index) & ~dark[mine]
+        seen = shown.clip[mine] == index
+        if clip.inset is not None:
+            seen, _ = shown.seen_of(index, curve.covered)
+        over = ~seen & ~dark[mine]
         count = int(np.count_nonzero(over))
         is_cut = count == 1 and over[-1] and not (clip.pins[-1].is_tie and curve.pins[-1].n == curve.last)
         found[clip.id] = 0 if is_cut else count

@@ -13,6 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, PlainSerializer, SkipValidation, WithJsonSchema
 
+from izmet.core.document.framing import Keying
+from izmet.core.document.overlaps import Corners
 from izmet.core.document.values import BlendMode
 from izmet.core.retime.handles import SpanValue
 from izmet.core.retime.loose import LooseTie
@@ -136,11 +138,13 @@ class DerivedPlacing(Columns):
     """Where a picture is moved, and what of it is seen, for each output frame from ``first``.
 
     All are parts of the frame's width or height, but for the turn, in degrees clockwise. Of what
-    lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it.
+    lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it, or in the
+    polygon with these ``corners``, beside the middle in halves of the sides.
     """
 
     first: int
     mask: Mask
+    corners: Corners
     x: Numbers
     y: Numbers
     scale: Numbers
@@ -151,11 +155,23 @@ class DerivedPlacing(Columns):
     bottom: Numbers
 
 
+class DerivedFramed(Columns):
+    """How the whole picture of a clip lies in the frame, for each output frame from ``first``: moved by parts
+    of the frame, grown about its middle, and turned by degrees clockwise."""
+
+    clip: str
+    first: int
+    x: Numbers
+    y: Numbers
+    scale: Numbers
+    turn: Numbers
+
+
 class DerivedLayer(Columns):
     """A clip's picture, or a plain colour, over what lies beneath it, for each output frame from ``first``.
 
-    Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, an
-    ``accent`` what accents lay over it.
+    Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, ``framed`` as
+    it was then; an ``accent`` what accents lay over it. The background of a ``keying`` is not seen.
     """
 
     clip: str | None
@@ -167,6 +183,8 @@ class DerivedLayer(Columns):
     source: Counts
     opacity: Numbers
     placing: DerivedPlacing | None
+    framed: DerivedFramed | None
+    keying: Keying | None
 
 
 class DerivedLook(Columns):
@@ -181,13 +199,15 @@ class DerivedLook(Columns):
 class DerivedMap(Columns):
     """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
 
-    That is moved by ``placings``. Over it lie ``layers``, and over all ``looks``, in order.
+    Clips lie in it as their ``framings`` say; what fills it is moved by ``placings``. Over it lie
+    ``layers``, and over all ``looks``, in order.
     """
 
     first: int
     clips: list[str]
     clip: Counts
     source: Counts
+    framings: list[DerivedFramed]
     placings: list[DerivedPlacing]
     layers: list[DerivedLayer]
     looks: list[DerivedLook]
@@ -222,7 +242,7 @@ class Derived(Columns):
 class MapChange(Columns):
     """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
 
-    Its placings, layers and looks are all there are, null where they did not change.
+    Its framings, placings, layers and looks are all there are, null where they did not change.
     """
 
     first: int
@@ -231,6 +251,7 @@ class MapChange(Columns):
     clips: list[str]
     clip: Counts
     source: Counts
+    framings: list[DerivedFramed] | None
     placings: list[DerivedPlacing] | None
     layers: list[DerivedLayer] | None
     looks: list[DerivedLook] | None
@@ -263,6 +284,7 @@ def changes(before: Derived, after: Derived) -> DerivedChange:
 
 
 def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
+    framings = _unless_same(before.framings, after.framings, _framed)
     placings = _unless_same(before.placings, after.placings, _placed)
     layers = _unless_same(before.layers, after.layers, _laid)
     looks = _unless_same(before.looks, after.looks, _lit)
@@ -270,10 +292,11 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
     same = (before.first, before.clips, len(before.clip)) == (after.first, after.clips, len(after.clip))
     if same:
         changed = np.flatnonzero((before.clip != after.clip) | (before.source != after.source))
-        if len(changed) == 0 and placings is None and layers is None and looks is None:
+        if len(changed) == 0 and all(each is None for each in (framings, placings, layers, looks)):
             return None
         begin, end = (int(changed[0]), int(changed[-1]) + 1) if len(changed) else (0, 0)
     return MapChange.model_construct(
+        framings=framings,
         placings=placings,
         layers=layers,
         looks=looks,
@@ -296,8 +319,8 @@ def _unless_same(before: list[T], after: list[T], said: Callable[[T], object]) -
 
 def _laid(layer: DerivedLayer) -> object:
     """A layer in a form that can be compared."""
-    columns = (layer.source.tobytes(), layer.opacity.tobytes(), _placed(layer.placing))
-    return layer.clip, layer.colour, layer.blend, layer.echo, layer.first, *columns
+    columns = (layer.source.tobytes(), layer.opacity.tobytes(), _placed(layer.placing), _framed(layer.framed))
+    return layer.clip, layer.colour, layer.blend, layer.echo, layer.first, layer.keying, *columns
 
 
 def _lit(look: DerivedLook) -> object:
@@ -315,4 +338,13 @@ def _placed(placing: DerivedPlacing | None) -> object:
     """Where something lies, in a form that can be compared."""
     if placing is None:
         return None
-    return placing.first, placing.mask, *(getattr(placing, name).tobytes() for name in Place._fields)
+    columns = (getattr(placing, name).tobytes() for name in Place._fields)
+    return placing.first, placing.mask, placing.corners, *columns
+
+
+def _framed(framed: DerivedFramed | None) -> object:
+    """How a clip is framed, in a form that can be compared."""
+    if framed is None:
+        return None
+    columns = (framed.x, framed.y, framed.scale, framed.turn)
+    return framed.clip, framed.first, *(column.tobytes() for column in columns)

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -22,6 +22,7 @@ from izmet.core.following.derived import (
     Derived,
     DerivedAccent,
     DerivedClip,
+    DerivedFramed,
     DerivedLayer,
     DerivedLook,
     DerivedMap,
@@ -44,7 +45,18 @@ from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.courses import Course, courses_of
-from izmet.core.shown.framemap import BLACK, RUN_BYTES, FrameMap, Layer, Look, Mix, Place, Placing
+from izmet.core.shown.framemap import (
+    BLACK,
+    RUN_BYTES,
+    Framed,
+    FrameMap,
+    Layer,
+    Look,
+    Mix,
+    Place,
+    Placing,
+    frame_map,
+)
 from izmet.core.shown.landing import landings
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
@@ -110,7 +122,7 @@ def workings_of(edit: Edit, counted: Counted, near: Workings | None = None) -> W
     passed = near.passed.copy()
     passed[shown.part_of(anew)] = _passed(edit, curves, shown, counted, anew)
     clips = [
-        _clip(edit, clip, curve, shown, passed) if _meet(curve, anew) else known
+        _clip(edit, clip, curve, shown, passed, counted) if _meet(curve, anew) else known
         for clip, curve, known in zip(edit.clips, curves, near.derived.clips, strict=True)
     ]
     return Workings(edit, counted, curves, shown, passed, _told(edit, curves, clips, shown))
@@ -120,7 +132,10 @@ def _worked_out(edit: Edit, counted: Counted) -> Workings:
     curves = curves_of(edit)
     shown = frames_along(edit, curves, counted)
     passed = _passed(edit, curves, shown, counted, shown.frames)
-    clips = [_clip(edit, clip, curve, shown, passed) for clip, curve in zip(edit.clips, curves, strict=True)]
+    clips = [
+        _clip(edit, clip, curve, shown, passed, counted)
+        for clip, curve in zip(edit.clips, curves, strict=True)
+    ]
     return Workings(edit, counted, curves, shown, passed, _told(edit, curves, clips, shown))
 
 
@@ -159,6 +174,7 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
             clips=list(shown.clips),
             clip=shown.clip.astype(np.int16),
             source=shown.picture.astype(np.int32),
+            framings=[_framed(shown.clips[at], each) for at, each in sorted(shown.framings.items())],
             placings=[_placing(placing) for placing in shown.placings],
             layers=[_layer_told(layer, shown) for layer in shown.layers],
             looks=[_LOOKS.recall((look,), None, partial(_look, look)) for look in shown.looks],
@@ -180,7 +196,8 @@ _LOOKS: Memo[DerivedLook] = Memo(
 _LAYERS: Memo[DerivedLayer] = Memo(
     TOLD_BYTES, lambda layer: 3 * (layer.source.nbytes + layer.opacity.nbytes) + RUN_BYTES
 )
-"""Most layers and looks stay as they were told. Each keeps the one that it was told of, twice as large."""
+_FRAMINGS: Memo[DerivedFramed] = Memo(TOLD_BYTES, lambda framed: 12 * framed.x.nbytes + RUN_BYTES)
+"""Most layers, looks and framings stay as they were told. Each keeps what it was told of, twice as large."""
 
 
 def _layer_told(layer: Layer, shown: FrameMap) -> DerivedLayer:
@@ -203,12 +220,23 @@ def _layer(layer: Layer, clip: str | None) -> DerivedLayer:
         source=layer.picture.astype(np.int32),
         opacity=layer.opacity.astype(np.float32),
         placing=None if layer.placing is None else _placing(layer.placing),
+        framed=None if layer.framed is None else _framed(clip or "", layer.framed),
+        keying=layer.keying,
     )
+
+
+def _framed(clip: str, framed: Framed) -> DerivedFramed:
+    return _FRAMINGS.recall((framed,), clip, partial(_framing, clip, framed))
+
+
+def _framing(clip: str, framed: Framed) -> DerivedFramed:
+    x, y, scale, turn = framed.values.astype(np.float32).T.copy()
+    return DerivedFramed(clip=clip, first=framed.first, x=x, y=y, scale=scale, turn=turn)
 
 
 def _placing(placing: Placing) -> DerivedPlacing:
     columns = dict(zip(Place._fields, placing.values.astype(np.float32).T, strict=True))
-    return DerivedPlacing(first=placing.first, mask=placing.mask, **columns)
+    return DerivedPlacing(first=placing.first, mask=placing.mask, corners=placing.corners, **columns)
 
 
 def _drawn(values: Mapping[str, Floats]) -> dict[str, Floats]:
@@ -234,18 +262,35 @@ def _passed(edit: Edit, curves: Sequence[Curve], shown: FrameMap, counted: Count
     return passed[max(0, frames.start - part.first) :]
 
 
+def _passed_alone(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, counted: Counted) -> Frames:
+    """Distinct pictures passed into each frame of a clip, were it alone."""
+    place = shown.index_of[clip.id]
+    ground = frame_map([clip.id], [curve])
+    alone = replace(ground, clips=shown.clips, clip=ground.clip + place, mixes=shown.mixes)
+    return steps(edit, alone, counted)
+
+
 def cue_frames(edit: Edit) -> list[int]:
     """The output frame on which each cue lands, in the order of the cues."""
     return [edit.frame_of(cue.id) for cue in (edit.song.cues if edit.song else ())]
 
 
-def _clip(edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames) -> DerivedClip:
+def _clip(
+    edit: Edit, clip: Clip, curve: Curve, shown: FrameMap, passed: Frames, counted: Counted
+) -> DerivedClip:
     """What follows from a clip, kept by all that it depends on."""
     begin = curve.first - shown.first
     covered = slice(begin, begin + len(curve.source))
-    seen, above = passed[covered], None
+    if clip.inset is not None:
+        passed = passed.copy()
+        passed[covered] = _passed_alone(edit, clip, curve, shown, counted)
+    seen = passed[covered]
+    above: object = None
     index = shown.index_of[clip.id]
-    if shown.seen[index] < len(seen):
+    if clip.inset is not None:
+        there, _ = shown.seen_of(index, curve.covered)
+        seen, above = np.where(there, seen, HIDDEN), there.tobytes()
+    elif shown.seen[index] < len(seen):
         over = shown.clip[covered]
         seen, above = np.where(over == index, seen, HIDDEN), (shown.clips, over.tobytes())
     beside = shown.beside.get(index, ())

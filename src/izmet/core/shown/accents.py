@@ -33,7 +33,7 @@ from izmet.core.memo import Memo
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.courses import Course, courses_of, joined
-from izmet.core.shown.framemap import BLACK, REMEMBERED_BYTES, FrameMap, Layer, Look, LookKind
+from izmet.core.shown.framemap import BLACK, REMEMBERED_BYTES, Framed, FrameMap, Layer, Look, LookKind
 from izmet.core.shown.light import part_for
 from izmet.core.shown.movement import Move, moved_by, shaken, stepped
 
@@ -109,7 +109,8 @@ def _echoes(trail: Trail, course: Course, ground: FrameMap) -> list[Layer]:
     reach = trail.copies * trail.spacing
     around = slice(max(0, course.first - ground.first - reach), course.first - ground.first + len(course))
     seen = (ground.clip[around].tobytes(), ground.picture[around].tobytes(), around.start + ground.first)
-    return _ECHOES.recall((trail, course), seen, lambda: list(_echoed(trail, course, ground)))
+    framings = tuple(ground.framings.values())
+    return _ECHOES.recall((trail, course, *framings), seen, lambda: list(_echoed(trail, course, ground)))
 
 
 _ECHOES: Memo[list[Layer]] = Memo(REMEMBERED_BYTES, lambda found: sum(each.nbytes for each in found))
@@ -131,8 +132,19 @@ def _echoed(trail: Trail, course: Course, ground: FrameMap) -> Iterator[Layer]:
             beneath = beneath + weight
             opacity = here * (weight / beneath if trail.blend == "normal" else weight)
             if opacity.any():
-                picture = ground.picture[np.maximum(then, since) - ground.first]
-                yield Layer(frames.start, clip, picture, opacity, blend=trail.blend, echo=True, accent=True)
+                then = np.maximum(then, since)
+                picture, framing = ground.picture[then - ground.first], ground.framings.get(clip)
+                framed = framing and Framed(frames.start, framing.on(then))
+                yield Layer(
+                    frames.start,
+                    clip,
+                    picture,
+                    opacity,
+                    blend=trail.blend,
+                    echo=True,
+                    accent=True,
+                    framed=framed,
+                )
 
 
 def _begin_of(ground: FrameMap, n: int, clip: int) -> int:

@@ -14,7 +14,7 @@ frames alone on which they are: a plain edit has none.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
@@ -23,6 +23,8 @@ from typing import Literal, NamedTuple, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from izmet.core.document.framing import Keying
+from izmet.core.document.overlaps import Corners
 from izmet.core.document.values import BlendMode
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
@@ -36,7 +38,7 @@ Indices = NDArray[np.int32]
 
 LookKind = Literal["move", "zoom-blur", "drain", "dim", "flash", "letterbox"]
 """In the order in which they are done."""
-Mask = Literal["box", "ellipse", "outside"]
+Mask = Literal["box", "ellipse", "outside", "polygon"]
 How = Literal["as it is", "guarded", "blend", "still", "far", "blur", "draft", "fine"]
 HOWS: tuple[How, ...] = get_args(How)
 """What frames are made of, by number: one picture as it is, or because nothing of the next one may be mixed
@@ -143,11 +145,13 @@ class Placing(Run):
     """Where a picture lies, and what of it is seen: the values of ``Place`` in columns, shape (count, 8).
 
     It is seen within the sides of the place, by its ``mask`` all of that, or in the ellipse that
-    fills it, or everywhere but in that ellipse.
+    fills it, or everywhere but in that ellipse; or in the polygon with these ``corners``, which lie beside
+    the middle in halves of the sides.
     """
 
     values: Floats
     mask: Mask = "box"
+    corners: Corners = ()
 
     def __len__(self) -> int:
         return len(self.values)
@@ -163,12 +167,58 @@ class Placing(Run):
 
 
 @dataclass(frozen=True, eq=False)
+class Framed(Run):
+    """How a clip's picture lies in the frame: x, y, scale and turn as in a ``Place``, shape (count, 4).
+
+    What is moved is the whole picture, of which the frame shows a part where it is the larger one.
+    """
+
+    values: Floats
+
+    def __len__(self) -> int:
+        return len(self.values)
+
+    def between(self, frames: range) -> Framed:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        return replace(self, first=self.first + part.start, values=self.values[part])
+
+    def on(self, frames: Frames) -> Floats:
+        """The values on some output frames, which are all within, shape (frames, 4)."""
+        found: Floats = self.values[frames - self.first]
+        return found
+
+    def seen_at(self, n: Frames, point: Floats, sides: float) -> Floats:
+        """Where points of the frame before it is framed lie on output frames, shape (2, frames).
+
+        Args:
+            sides: width of the frame over its height.
+        """
+        x, y, scale, turn = self.on(n).T
+        angle = np.deg2rad(turn)
+        right, below = (point[0] - 0.5) * sides, point[1] - 0.5
+        across = 0.5 + x + scale * (right * np.cos(angle) - below * np.sin(angle)) / sides
+        return np.stack([across, 0.5 + y + scale * (right * np.sin(angle) + below * np.cos(angle))])
+
+    @property
+    def most(self) -> float:
+        """How far the picture grows at most."""
+        return float(self.values[:, 2].max())
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds."""
+        return self.values.nbytes + RUN_BYTES
+
+
+@dataclass(frozen=True, eq=False)
 class Layer(Run):
     """A clip's picture over what lies beneath it; columns of shape (count,), ``opacity`` from 0 to 1.
 
     ``clip`` counts in the frame map's ``clips``, as it does there; in place of BLACK a plain
     ``colour`` is seen. Without a ``placing`` it lies as its clip does, and fills the frame. An ``echo`` is
-    what the clip showed before, each one picture. What an ``accent`` lays is told from overlaps.
+    what the clip showed before, each one picture, ``framed`` as it was then. What an ``accent`` lays is told
+    from overlaps. In an ``inset`` a clip is seen on its own frames; the background of its ``keying`` is not.
     """
 
     clip: int
@@ -179,6 +229,9 @@ class Layer(Run):
     colour: str = BLACK_COLOUR
     echo: bool = False
     accent: bool = False
+    framed: Framed | None = None
+    inset: bool = False
+    keying: Keying | None = None
 
     def __len__(self) -> int:
         return len(self.picture)
@@ -186,13 +239,13 @@ class Layer(Run):
     def between(self, frames: range) -> Layer:
         """The same on these output frames alone."""
         part = self.part_of(frames)
-        placing = self.placing and self.placing.between(frames)
         return replace(
             self,
             first=self.first + part.start,
             picture=self.picture[part],
             opacity=self.opacity[part],
-            placing=placing,
+            placing=self.placing and self.placing.between(frames),
+            framed=self.framed and self.framed.between(frames),
         )
 
     @property
@@ -207,7 +260,7 @@ class Layer(Run):
     @property
     def is_opaque(self) -> bool:
         """Whether nothing is seen beneath it where its opacity is 1."""
-        return self.clip == BLACK and self.blend == "normal"
+        return self.clip == BLACK and self.blend == "normal" and self.placing is None
 
 
 @dataclass(frozen=True, eq=False)
@@ -248,7 +301,8 @@ class FrameMap(Run):
     and is BLACK where none is seen. ``picture`` is the source frame that nearest
     sampling shows at ``position``. ``mixes`` are those of clips of which several pictures are
     seen together, by their places in ``clips``: each on every frame on which the clip may be
-    seen, in whatever part. ``placings`` are those of the ground, where it is moved. ``layers``
+    seen, in whatever part; and so are the ``framings`` of those that are framed. ``placings`` are those of
+    the ground, where it is moved. ``layers``
     and ``looks`` are in the order in which they lie over one another.
     """
 
@@ -262,6 +316,7 @@ class FrameMap(Run):
     looks: tuple[Look, ...] = ()
     mixes: Mapping[int, Mix] = field(default_factory=dict)
     placings: tuple[Placing, ...] = ()
+    framings: Mapping[int, Framed] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.clip)
@@ -307,6 +362,7 @@ class FrameMap(Run):
             tuple(look.between(kept) for look in self.looks if look.meets(kept)),
             self.mixes,
             tuple(placing.between(kept) for placing in self.placings if placing.meets(kept)),
+            self.framings,
         )
 
     def kinds(self) -> Iterator[FrameMap]:
@@ -350,6 +406,9 @@ class FrameMap(Run):
     def seen(self) -> list[int]:
         """On how many frames each of ``clips`` is seen."""
         counts: list[int] = np.bincount(self.clip + 1, minlength=len(self.clips) + 1)[1:].tolist()
+        for layer in self.layers:
+            if layer.inset:
+                counts[layer.clip] += int(np.count_nonzero(layer.opacity))
         return counts
 
     @cached_property
@@ -374,11 +433,17 @@ class FrameMap(Run):
         return {id: index for index, id in enumerate(self.clips)}
 
 
-def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[range] = ()) -> FrameMap:
+def frame_map(
+    clips: Sequence[str],
+    curves: Sequence[Curve],
+    blacks: Sequence[range] = (),
+    insets: Container[int] = (),
+) -> FrameMap:
     """The ground of the frame map of clips, given their ids and curves from the lowest to the topmost.
 
     Args:
         blacks: output frames on which none of them is seen.
+        insets: the places of clips that lie over the ground and are no part of it.
     """
     first = min((curve.first for curve in curves), default=0)
     count = max((curve.last for curve in curves), default=first - 1) + 1 - first
@@ -391,11 +456,15 @@ def frame_map(clips: Sequence[str], curves: Sequence[Curve], blacks: Sequence[ra
         np.ones(count, np.int8),
         np.zeros(count),
     )
-    return repainted(nothing, curves, nothing.frames, blacks)
+    return repainted(nothing, curves, nothing.frames, blacks, insets)
 
 
 def repainted(
-    shown: FrameMap, curves: Sequence[Curve], frames: range, blacks: Sequence[range] = ()
+    shown: FrameMap,
+    curves: Sequence[Curve],
+    frames: range,
+    blacks: Sequence[range] = (),
+    insets: Container[int] = (),
 ) -> FrameMap:
     """The ground of a frame map with some output frames asked anew of the same clips' curves."""
     clip, position, speed = shown.clip.copy(), shown.position.copy(), shown.speed.copy()
@@ -405,7 +474,7 @@ def repainted(
     begin, end = shown.first + part.start, shown.first + part.stop
     for index, curve in enumerate(curves):
         since, until = max(begin, curve.first), min(end, curve.last + 1)
-        if since < until:
+        if since < until and index not in insets:
             to = slice(since - shown.first, until - shown.first)
             of = slice(since - curve.first, until - curve.first)
             clip[to] = index
@@ -425,4 +494,5 @@ def repainted(
         looks=(),
         mixes={},
         placings=(),
+        framings={},
     )

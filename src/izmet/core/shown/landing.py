@@ -79,8 +79,11 @@ def _landing(edit: Edit, clip: Clip, curve: Curve, index: int, shown: FrameMap, 
     wanted, instant = edit.frame_of(pin.cue), edit.instant(pin.cue)
     landed = _landed(clip, curve, shown, index, moment.frame)
     around = round(AROUND_SECONDS * edit.rate)
-    near = slice(max(0, wanted - shown.first - around), wanted - shown.first + around + 1)
-    mine = shown.clip[near] == shown.index_of[clip.id]
+    near = shown.part_of(range(wanted - around, wanted + around + 1))
+    place = shown.index_of[clip.id]
+    mine = shown.clip[near] == place
+    if clip.inset is not None:
+        mine, _ = shown.seen_of(place, shown.frames[near])
     speed_in, speed_out = curve.speeds_beside(index)
     return Landing(
         clip=clip.id,

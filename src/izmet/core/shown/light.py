@@ -29,6 +29,18 @@ def luminance(coded: Floats) -> Floats:
     return found
 
 
+def differences(colour: str) -> Floats:
+    """What a colour in hexadecimal has of blue and of red, each −0.5 to 0.5: ITU-R BT.709."""
+    red, _, blue = channels = channels_of(colour)
+    luma = float(channels @ WEIGHTS)
+    return np.array([(blue - luma) / (2 - 2 * WEIGHTS[2]), (red - luma) / (2 - 2 * WEIGHTS[0])])
+
+
+def chroma(colour: str) -> float:
+    """How far a colour in hexadecimal is from grey: the length of its differences."""
+    return float(np.hypot(*differences(colour)))
+
+
 def lightness(y: Floats) -> Floats:
     """CIE L* of relative luminance, 0 to 100."""
     return np.where(y <= FOOT, SLOPE * y, 116 * np.cbrt(y) - 16)

@@ -15,11 +15,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.document.edit import Clip, Edit, Overlap, Way
+from izmet.core.document.edit import Clip, Edit
+from izmet.core.document.overlaps import Overlap, OverlapKind, Way
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Mask, Place, Placing
+from izmet.core.shown.framing import point_seen
+from izmet.core.shown.reveals import revealed
 
 WAYS: dict[Way, tuple[int, int]] = {"left": (-1, 0), "right": (1, 0), "up": (0, -1), "down": (0, 1)}
 """How far a step this way goes across and down."""
@@ -57,9 +60,9 @@ def _run(clips: NDArray[np.int32], clip: int) -> int:
     return int(others[0]) if len(others) else len(clips)
 
 
-def halves(frames: int) -> tuple[int, int]:
+def halves(frames: int, kind: OverlapKind) -> tuple[int, int]:
     """How many of the frames of an overlap lie before its cut, and how many after."""
-    return frames // 2, frames - frames // 2
+    return (frames, 0) if kind == "reveal" else (frames // 2, frames - frames // 2)
 
 
 def room_beyond(edit: Edit, clip: Clip, curve: Curve, frames: range) -> int:
@@ -71,10 +74,10 @@ def room_beyond(edit: Edit, clip: Clip, curve: Curve, frames: range) -> int:
 
 
 def overlapped(
-    edit: Edit, curves: Sequence[Curve], met: Meeting, overlap: Overlap
+    edit: Edit, curves: Sequence[Curve], ground: FrameMap, met: Meeting, overlap: Overlap
 ) -> Iterator[tuple[Layer, Placing | None]]:
     """The layers of an overlap, each with the placing of the ground beneath it where that is moved."""
-    lead, tail = halves(overlap.frames)
+    lead, tail = halves(overlap.frames, overlap.kind)
     for clip, part in ((met.after, range(met.n - lead, met.n)), (met.before, range(met.n, met.n + tail))):
         frames = range(max(part.start, met.n - met.room[0]), min(part.stop, met.n + met.room[1]))
         if not frames:
@@ -88,7 +91,15 @@ def overlapped(
                 frames.start, clip, _pictures(edit, edit.clips[clip], curves[clip], frames), np.ones(len(n))
             )
             far = (n - met.n + lead + 1) / (overlap.frames + 1)
-            yield _laid(overlap, layer, far, clip == met.after, edit.width / edit.height)
+            if overlap.kind == "reveal":
+                reveal = overlap.reveal
+                point = np.tile(np.array([[reveal.x], [reveal.y]]), len(n))
+                tracks = edit.take(edit.clips[met.before].take).tracks
+                if track := next((each for each in tracks if each.id == reveal.track), None):
+                    point = point_seen(edit, curves, ground, met.before, track, n)
+                yield replace(layer, placing=revealed(reveal, layer.first, far, point)), None
+            else:
+                yield _laid(overlap, layer, far, clip == met.after, edit.width / edit.height)
 
 
 def _laid(

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 from izmet.core.document.edit import Edit
 from izmet.core.retime.sampling import Frames
-from izmet.core.shown.framemap import BLACK, FrameMap
+from izmet.core.shown.framemap import BLACK, Framed, FrameMap
 
 LONGEST_SECONDS = 10.0
 """A longer stretch is cut, so that little is lost when the work is stopped."""
@@ -59,13 +59,15 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
         digest.update(_pictures(edit, shown, ground, shown.picture))
     for layer in shown.layers:
         if layer.clip != BLACK:
-            digest.update(_pictures(edit, shown, layer.clip, layer.picture, layer.echo))
-        source = layer.colour if layer.clip == BLACK else ""
+            digest.update(_pictures(edit, shown, layer.clip, layer.picture, layer.echo, layer.framed))
+        source = layer.colour if layer.clip == BLACK else f"{layer.keying or ''}"
         digest.update(f" {source} {layer.blend} ".encode() + layer.opacity.astype("<f8").tobytes())
     placed = [("ground", each) for each in shown.placings]
     placed += [(f"layer {index}", each.placing) for index, each in enumerate(shown.layers) if each.placing]
     for of, placing in placed:
-        digest.update(f" {of} {placing.mask} ".encode() + placing.values.astype("<f8").tobytes())
+        digest.update(
+            f" {of} {placing.mask} {placing.corners} ".encode() + placing.values.astype("<f8").tobytes()
+        )
     for look in shown.looks:
         digest.update(f" {look.colour}".encode())
         for name, column in sorted(look.values.items()):
@@ -74,13 +76,23 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
     return digest.hexdigest()
 
 
-def _pictures(edit: Edit, shown: FrameMap, place: int, pictures: Frames, echo: bool = False) -> bytes:
+def _pictures(
+    edit: Edit,
+    shown: FrameMap,
+    place: int,
+    pictures: Frames,
+    echo: bool = False,
+    framed: Framed | None = None,
+) -> bytes:
     """All that decides which pictures of a clip are seen in a part, and where in the frame."""
     clip = edit.clip(shown.clips[place])
     take = edit.take(clip.take)
     placed = f" {clip.fit} {clip.across} {clip.down}"
     file = f" {take.media.sha256 or take.media.path} {take.width}x{take.height} {take.rate}"
     asked = f"{placed}{file}".encode() + pictures.astype("<i8").tobytes()
+    if (framing := shown.framings.get(place)) is not None:
+        rows = (framed or framing.between(shown.frames)).values
+        asked += f" framed up to {framing.most}".encode() + rows.astype("<f8").tobytes()
     if (mix := shown.mixes.get(place)) is None or echo:
         return asked
     part = mix.between(shown.frames)

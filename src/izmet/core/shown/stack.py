@@ -1,8 +1,9 @@
 """What does each output frame of an edit show?
 
 The ground is what the clips' curves lay out, later ones over earlier ones. Over it lie
-what is seen beside it around a cut (``overlaps``), and over all the accents. Of a clip that
-is blended, or seen through an open shutter, each picture is a mix (``mixing``).
+what is seen beside it around a cut (``overlaps``), clips in a part of the frame (``insets``), and over all
+the accents. Of a clip that is blended, or seen through an open shutter, each picture is a mix (``mixing``);
+where it lies in the frame is told by its ``framing``.
 """
 
 from __future__ import annotations
@@ -17,6 +18,8 @@ from izmet.core.document.edit import Clip, Edit
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.accents import accented
 from izmet.core.shown.framemap import FrameMap, Layer, Placing, frame_map, repainted
+from izmet.core.shown.framing import framings_of
+from izmet.core.shown.insets import inset_layers, insets_in
 from izmet.core.shown.mixing import mixes_of
 from izmet.core.shown.overlaps import meeting, overlapped
 from izmet.core.shown.pictures import UNCOUNTED, Counted
@@ -38,7 +41,7 @@ def curves_of(edit: Edit) -> list[Curve]:
 
 def frames_along(edit: Edit, curves: Sequence[Curve], counted: Counted = UNCOUNTED) -> FrameMap:
     """What each output frame asks for, given the curves of all clips."""
-    ground = frame_map([clip.id for clip in edit.clips], curves, dark_ranges(edit))
+    ground = frame_map([clip.id for clip in edit.clips], curves, dark_ranges(edit), insets_in(edit.clips))
     return _stacked(edit, curves, counted, ground)
 
 
@@ -46,7 +49,8 @@ def frames_anew(
     edit: Edit, curves: Sequence[Curve], counted: Counted, near: FrameMap, frames: range
 ) -> FrameMap:
     """What each output frame asks for, where on all but some the ground is that of ``near``."""
-    return _stacked(edit, curves, counted, repainted(near, curves, frames, dark_ranges(edit)))
+    ground = repainted(near, curves, frames, dark_ranges(edit), insets_in(edit.clips))
+    return _stacked(edit, curves, counted, ground)
 
 
 def frames_exported(edit: Edit, counted: Counted = UNCOUNTED) -> FrameMap:
@@ -74,18 +78,22 @@ def longest_reach(clips: Iterable[Clip]) -> int:
 
 
 def _stacked(edit: Edit, curves: Sequence[Curve], counted: Counted, ground: FrameMap) -> FrameMap:
-    if mixes := mixes_of(edit, curves, counted, longest_reach(edit.clips)):
+    beside = longest_reach(edit.clips)
+    if mixes := mixes_of(edit, curves, counted, beside):
         ground = replace(ground, mixes=mixes)
-    if not edit.accents and all(clip.overlap is None for clip in edit.clips):
+    if framings := framings_of(edit, curves, ground, beside):
+        ground = replace(ground, framings=framings)
+    if not edit.accents and all(clip.overlap is None and clip.inset is None for clip in edit.clips):
         return ground
     layers: list[Layer] = []
     placings: list[Placing] = []
     for place, (clip, curve) in enumerate(zip(edit.clips, curves, strict=True)):
         if clip.overlap is not None and (met := meeting(ground, place, curve)) is not None:
-            for layer, placing in overlapped(edit, curves, met, clip.overlap):
+            for layer, placing in overlapped(edit, curves, ground, met, clip.overlap):
                 layers.append(layer)
                 placings += [] if placing is None else [placing]
-    over, looks = accented(edit, curves, ground)
     seen = ground.frames
-    beside = [layer.between(seen) for layer in layers if layer.meets(seen)]
-    return replace(ground, layers=(*beside, *over), placings=tuple(placings), looks=tuple(looks))
+    around = [layer.between(seen) for layer in layers if layer.meets(seen)]
+    insets = inset_layers(edit, curves, ground, meant_dark(edit, ground))
+    over, looks = accented(edit, curves, ground)
+    return replace(ground, layers=(*around, *insets, *over), placings=tuple(placings), looks=tuple(looks))

@@ -1,0 +1,71 @@
+"""How a clip comes in over the one before it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from izmet.core.document.framing import Part
+from izmet.core.document.limits import LONGEST_EFFECT, MOST_CORNERS
+from izmet.core.document.values import Easing, Frozen, Id, Share
+
+Beside = Annotated[float, Field(ge=-1, le=1, description="parts of the frame")]
+Corners = Annotated[tuple[tuple[Beside, Beside], ...], Field(max_length=MOST_CORNERS)]
+
+
+class Reveal(Frozen):
+    """The shape through which a clip is first seen; it grows about its point until it fills the frame.
+
+    An ellipse or a box is so large as drawn, a polygon has its ``corners`` beside the point. It
+    begins ``closed``, or as it is drawn, and grows along ``grow``. It may follow a ``track`` of the clip that
+    goes; then its point is that of the track.
+    """
+
+    shape: Literal["ellipse", "box", "polygon"] = "ellipse"
+    x: Share = 0.5
+    y: Share = 0.5
+    width: Part = 0.3
+    height: Part = 0.4
+    corners: Corners = ()
+    closed: bool = True
+    grow: Easing = "ease-in"
+    track: Id | None = None
+
+    @model_validator(mode="after")
+    def _around_its_point(self) -> Self:
+        if (self.shape == "polygon") != bool(self.corners):
+            raise ValueError("a polygon has corners, and nothing else has")
+        if self.corners and (len(self.corners) < 3 or not _holds_point(self.corners)):
+            raise ValueError("a polygon has three corners or more, and lies around its point")
+        return self
+
+
+def _holds_point(corners: Corners) -> bool:
+    """Whether (0, 0) lies inside, by the even-odd rule."""
+    crossed = 0
+    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
+        if (y1 > 0) != (y2 > 0):
+            crossed += x1 - y1 * (x2 - x1) / (y2 - y1) > 0
+    return crossed % 2 == 1
+
+
+OverlapKind = Literal["dissolve", "wipe", "push", "iris", "zoom", "spin", "dip", "reveal"]
+Way = Literal["left", "right", "up", "down"]
+
+
+class Overlap(Frozen):
+    """How a clip comes in over the one before it, for some output frames, half on each side of the cut.
+
+    In a ``dissolve`` the one fades as the other comes; in a ``wipe`` an edge goes over the frame, and the
+    clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
+    said. In an ``iris`` the clip that comes is seen through an ellipse that opens; in a ``zoom`` the one
+    that goes grows as it fades; in a ``spin`` both make a quarter turn, clockwise where they go right or
+    down. In a ``dip`` the picture goes to black before the cut, and comes back from there. In a ``reveal``
+    it is seen through a shape that grows; that ends on the cut, and all of it lies before.
+    """
+
+    kind: OverlapKind = "dissolve"
+    way: Way = "left"
+    frames: Annotated[int, Field(ge=1, le=LONGEST_EFFECT)]
+    reveal: Reveal = Reveal()
