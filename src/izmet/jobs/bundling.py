@@ -26,6 +26,7 @@ from izmet.core.document.words import counted
 from izmet.core.following.consequences import Consequence, consequences
 from izmet.core.following.workings import derive
 from izmet.core.shown.stack import frames_shown
+from izmet.jobs.changing import change
 from izmet.jobs.exporting import takes_of
 from izmet.jobs.kinds import MakeBundle, has_failed, queue
 from izmet.jobs.reading import Progress, read_asset
@@ -36,9 +37,6 @@ from izmet.sound.mixer import Mixer
 from izmet.store import edits
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset, database
-
-TRIES = 20
-"""How often the edit may have moved on while its bundle was brought in."""
 
 
 class Outdated(NamedTuple):
@@ -113,9 +111,9 @@ def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress
     asset = _picture(assets, kept, edit, progress)
     note(asset, bundle=of, binned=None)
     command = _using(asset, edit, work)
-    change = _bring(work.into, command, amend=work.shows is not None)
+    both = change(work.into, command, amend=work.shows is not None)
     _discard_superseded(assets, of, command)
-    return _said(*change)
+    return _said(*both)
 
 
 def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[Consequence]:
@@ -127,8 +125,8 @@ def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> 
     with database.atomic("IMMEDIATE"):
         of = edits.create(edit.model_copy(update={"identity": work.of}), "a bundle").id
         note(asset, bundle=of, binned=None)
-        change = _bring(work.into, _using(asset, edit, work))
-    return _said(*change)
+        both = change(work.into, _using(asset, edit, work))
+    return _said(*both)
 
 
 def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asset:
@@ -159,18 +157,6 @@ def _using(asset: Asset, edit: Edit, work: MakeBundle) -> UseBundle:
     named = take.model_copy(update={"media": take.media.model_copy(update={"name": edit.title})})
     moments = landing_moments(edit, frames_shown(edit).first)
     return UseBundle(take=bundled(work.of, bundle_state(edit), named, moments), clips=work.clips)
-
-
-def _bring(into: int, command: UseBundle, amend: bool = False) -> tuple[Edit, Edit]:
-    """Run a command on an edit that somebody may be working on. The edit before it, and after."""
-    for _ in range(TRIES):
-        before = edits.current(into)
-        try:
-            after = (edits.amend if amend else edits.run)(into, before.revision, command)
-        except edits.Stale:
-            continue
-        return before.edit, after.edit
-    raise Refusal("busy", "The edit kept changing.", remedy="Try again in a moment.")
 
 
 def _said(before: Edit, after: Edit) -> list[Consequence]:

@@ -103,7 +103,25 @@ class MakeBundle(Work):
         return 3
 
 
-KINDS: dict[str, type[Work]] = {each.kind: each for each in (Read, Slow, Listen, Export, MakeBundle)}
+class FollowPoint(Work):
+    """Follow a tracked point of a take from one frame on, both ways, for an edit that waits for it."""
+
+    kind = "follow"
+    into: int
+    take: str
+    track: str
+    frame: int
+    begin: int
+    end: int
+    name: str
+
+    @property
+    def priority(self) -> int:
+        return 1
+
+
+ALL = (Read, Slow, Listen, Export, MakeBundle, FollowPoint)
+KINDS: dict[str, type[Work]] = {each.kind: each for each in ALL}
 LONG = tuple(name for name, kind in KINDS.items() if kind.long)
 
 

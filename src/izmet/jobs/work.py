@@ -15,10 +15,11 @@ import peewee
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
-from izmet.jobs.kinds import Export, Listen, MakeBundle, Read, Slow, work_of
+from izmet.jobs.kinds import Export, FollowPoint, Listen, MakeBundle, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import packs_budget, queue_reading, read_asset
 from izmet.jobs.slowing import slow_asset
+from izmet.jobs.tracking import follow_point
 from izmet.material.files import PACK, Gone
 from izmet.media import keptflow
 from izmet.store import edits, jobrows
@@ -129,6 +130,8 @@ class Worker:
                 said = make_bundle(assets, self._folder.parts, work, heart.progress)
                 self._trim_parts()
                 return {"consequences": [news.model_dump() for news in said]}
+            case FollowPoint() as work:
+                return follow_point(assets, work, heart.progress)
         raise AssertionError(job.kind)
 
     def _trim_parts(self) -> None:

@@ -24,7 +24,7 @@ from izmet.core.music.tapping import draw_to
 from izmet.core.shown.pictures import counted_pictures
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
-from izmet.jobs.kinds import Export, MakeBundle, queue
+from izmet.jobs.kinds import Export, FollowPoint, MakeBundle, queue
 from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
 from izmet.material.takes import counted_of, take_of
@@ -117,6 +117,16 @@ def bundle(path: schemas.EditPath, body: schemas.NewBundle) -> Response:
         check_no_circle(body.edit, path.id)
         of, name, base = edits.identity_of(body.edit), edits.current(body.edit).edit.title, None
     work = MakeBundle(of=of, into=path.id, clips=body.clips, base=base, name=name)
+    return answer(show_job(queue(work)), 202)
+
+
+@api.post("/<int:id>/follow", responses={202: schemas.JobInfo})
+def follow(path: schemas.EditPath, body: schemas.PointToFollow) -> Response:
+    """Have a tracked point followed through a take, from one frame on."""
+    edit = edits.at_base(path.id, body.base)
+    take = edit.take(body.take)
+    edit.track(body.take, body.track)
+    work = FollowPoint(into=path.id, name=take.media.name, **body.model_dump(exclude={"base"}))
     return answer(show_job(queue(work)), 202)
 
 

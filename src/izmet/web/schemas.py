@@ -17,6 +17,7 @@ from izmet.core.commands.repairs import Repair
 from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.edit import Edit, MomentKind, Recipe
+from izmet.core.document.framing import SourceFrame
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
 from izmet.core.document.values import Id, Side, Speed, Title
@@ -263,6 +264,16 @@ class NewBundle(Base):
     edit: Annotated[int, Field(ge=1)] | None = None
 
 
+class PointToFollow(Base):
+    """A tracked point of a take, from where on it is followed, and how far both ways: source frames."""
+
+    take: Id
+    track: Id
+    frame: SourceFrame
+    begin: SourceFrame
+    end: SourceFrame
+
+
 class MontageInfo(BaseModel):
     """The cuts of an edit in order, and what needs a look, cause by cause."""
 
@@ -496,6 +507,8 @@ class JobArgs(BaseModel):
     factor: int | None = None
     into: int | None = None
     media: AssetKind | None = None
+    take: str | None = None
+    track: str | None = None
 
 
 class ReportedLanding(BaseModel):
