@@ -114,7 +114,9 @@ def derived_with(before: dict, derived: dict) -> dict:
     map = before["map"]
     if new := derived["map"]:
         rest = slice(new["begin"] + len(new["clip"]), new["length"])
-        over = {name: new[name] for name in ("placings", "layers", "looks") if new[name] is not None}
+        over = {
+            name: new[name] for name in ("framings", "placings", "layers", "looks") if new[name] is not None
+        }
         map = before["map"] | {"first": new["first"], "clips": new["clips"]} | over
         for name in ("clip", "source"):
             old = before["map"][name]

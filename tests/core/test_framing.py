@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.document.edit import Edit, parse_edit
-from izmet.core.document.framing import Track
-from izmet.core.document.overlaps import Reveal
+from izmet.core.document.framing import Track, TrackPoint
+from izmet.core.document.overlaps import Corner, Reveal
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of
@@ -26,6 +26,11 @@ def applied(edit: Edit, *commands) -> Edit:
     for command in commands:
         edit = do.apply(edit, command)
     return edit
+
+
+def through(*points: tuple[int, float, float]) -> tuple[TrackPoint, ...]:
+    """The points of a track: source frames and places."""
+    return tuple(TrackPoint(frame=frame, x=x, y=y) for frame, x, y in points)
 
 
 def framed_on(edit: Edit, clip: str, n: int) -> tuple[float, ...]:
@@ -124,7 +129,7 @@ def test_a_kept_point_stays_where_it_is_and_no_edge_is_seen(way, to, scale, turn
     points = tuple((170 + 12 * index, *at) for index, at in enumerate(way))
     edit = applied(
         edit,
-        do.SaveTrack(take="gannet", points=points),
+        do.SaveTrack(take="gannet", points=through(*points)),
         do.KeepPoint(clip="going", track="track-1", x=to[0], y=to[1]),
         do.AddFramingKey(clip="going", n=0, scale=scale, turn=turn),
     )
@@ -148,8 +153,8 @@ def test_a_kept_point_stays_where_it_is_and_no_edge_is_seen(way, to, scale, turn
 def test_a_point_is_kept_across_a_cut():
     edit = applied(
         two_clips(),
-        do.SaveTrack(take="gannet", points=((170, 0.3, 0.4), (240, 0.6, 0.5))),
-        do.SaveTrack(take="flyby", points=((200, 0.5, 0.62), (300, 0.4, 0.5))),
+        do.SaveTrack(take="gannet", points=through((170, 0.3, 0.4), (240, 0.6, 0.5))),
+        do.SaveTrack(take="flyby", points=through((200, 0.5, 0.62), (300, 0.4, 0.5))),
         do.KeepPoint(clip="going", track="track-1", x=0.45, y=0.5),
         do.KeepPoint(clip="coming", track="track-2", from_before=True, through=False),
     )
@@ -174,22 +179,22 @@ def test_a_point_is_kept_across_a_cut():
 
 def test_a_track_is_kept_corrected_and_looked_for_again():
     edit = applied(
-        two_clips(), do.SaveTrack(take="gannet", points=((10, 0.1, 0.1), (30, 0.3, 0.3)), name="Nose")
+        two_clips(), do.SaveTrack(take="gannet", points=through((10, 0.1, 0.1), (30, 0.3, 0.3)), name="Nose")
     )
     edit = applied(edit, do.SetTrackPoint(take="gannet", track="track-1", frame=20, x=0.25, y=0.2))
-    assert edit.track("gannet", "track-1").points == ((10, 0.1, 0.1), (20, 0.25, 0.2), (30, 0.3, 0.3))
+    assert edit.track("gannet", "track-1").points == through((10, 0.1, 0.1), (20, 0.25, 0.2), (30, 0.3, 0.3))
     edit = applied(
-        edit, do.SaveTrack(take="gannet", track="track-1", points=((22, 0.5, 0.5),), over=(15, 40))
+        edit, do.SaveTrack(take="gannet", track="track-1", points=through((22, 0.5, 0.5)), over=(15, 40))
     )
     assert edit.track("gannet", "track-1") == Track(
-        id="track-1", name="Nose", points=((10, 0.1, 0.1), (22, 0.5, 0.5))
+        id="track-1", name="Nose", points=through((10, 0.1, 0.1), (22, 0.5, 0.5))
     )
     take = edit.take("gannet")
     longer = take.model_copy(update={"frames": 2 * take.frames, "rate": 2 * take.rate, "tracks": ()})
     again = applied(edit, do.RelinkTake(take=longer, keep="instant"))
-    assert [frame for frame, _, _ in again.track("gannet", "track-1").points] == [20, 44]
+    assert [point.frame for point in again.track("gannet", "track-1").points] == [20, 44]
     with pytest.raises(Refusal, match="outside the take"):
-        applied(edit, do.SaveTrack(take="gannet", points=((5000, 0.5, 0.5),)))
+        applied(edit, do.SaveTrack(take="gannet", points=through((5000, 0.5, 0.5))))
     assert parse_edit(edit.model_dump(mode="json")) == edit
 
 
@@ -246,7 +251,7 @@ SHAPES = st.one_of(
         lambda far: Reveal(
             shape="polygon",
             corners=tuple(
-                (float(by * np.cos(at)), float(by * np.sin(at)))
+                Corner(x=float(by * np.cos(at)), y=float(by * np.sin(at)))
                 for by, at in zip(far, np.arange(len(far)) * 2 * np.pi / len(far) + 0.1, strict=True)
             ),
         )
@@ -257,7 +262,7 @@ SHAPES = st.one_of(
 def drawn(reveal: Reveal, times: float) -> np.ndarray:
     """The outline of the shape about (0, 0), so many times as large as it is."""
     if reveal.shape == "polygon":
-        return times * np.array(reveal.corners)
+        return times * np.array([(corner.x, corner.y) for corner in reveal.corners])
     half = times * np.array([reveal.width, reveal.height]) / 2
     if reveal.shape == "box":
         return half * [[-1, -1], [1, -1], [1, 1], [-1, 1]]
@@ -281,7 +286,7 @@ def test_a_reveal_fills_the_frame_and_no_sooner(reveal, x, y):
 
 
 def test_a_reveal_is_full_on_its_cue_and_moves_no_hit():
-    edit = applied(two_clips(), do.SaveTrack(take="gannet", points=((170, 0.3, 0.4), (240, 0.6, 0.5))))
+    edit = applied(two_clips(), do.SaveTrack(take="gannet", points=through((170, 0.3, 0.4), (240, 0.6, 0.5))))
     shape = Reveal(shape="box", width=0.2, height=0.2, track="track-1", grow="straight")
     edit = applied(edit, do.OverlapClips(clip="coming", frames=20, kind="reveal", reveal=shape))
     (layer,) = frames_shown(edit).layers
@@ -293,6 +298,9 @@ def test_a_reveal_is_full_on_its_cue_and_moves_no_hit():
     assert all(landing.exact for landing in derive(edit).landings)
     lost = applied(edit, do.RemoveTrack(take="gannet", track="track-1"))
     assert lost.clip("coming").overlap.reveal.track is None
-    beside = {"shape": "polygon", "corners": ((0.1, 0.1), (0.2, 0.1), (0.1, 0.2))}
+    beside = {
+        "shape": "polygon",
+        "corners": [{"x": x, "y": y} for x, y in ((0.1, 0.1), (0.2, 0.1), (0.1, 0.2))],
+    }
     with pytest.raises(ValueError, match="lies around its point"):
         Reveal.model_validate(beside)

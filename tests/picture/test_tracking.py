@@ -1,4 +1,4 @@
-"""A point that is followed, against motion that is known, in synthetic pictures; seeds below 100 were seen."""
+"""A point that is followed, against known motion, in synthetic pictures; seeds under 100 were seen."""
 
 import cv2
 import numpy as np

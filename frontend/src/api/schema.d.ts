@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a tracked point followed through a take, from one frame on. */
+        post: operations["edits_follow__int_id__follow_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/renew-bundles": {
         parameters: {
             query?: never;
@@ -1305,7 +1322,8 @@ export interface components {
          *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
          *     the edit: where a clip was cut, its curve stays. Where the take's picture has other
          *     proportions than the edit's it is cut to ``fill``, or fitted into black; ``across`` and
-         *     ``down`` say which part stays, 0 the left or the top. ``overlap`` is with the clip that
+         *     ``down`` say which part stays, 0 the left or the top. From there ``framing`` moves it; as an ``inset``
+         *     all that is seen in a part of the frame. ``overlap`` is with the clip that
          *     is seen before it; without one it waits. ``motion`` None is the edit's. ``passes`` repeat
          *     something at cues, one on top of the other.
          */
@@ -1356,6 +1374,10 @@ export interface components {
              */
             down?: number;
             /** @default null */
+            framing?: components["schemas"]["Framing"] | null;
+            /** @default null */
+            inset?: components["schemas"]["Inset"] | null;
+            /** @default null */
             overlap?: components["schemas"]["Overlap"] | null;
             /** @default null */
             motion?: components["schemas"]["Motion"] | null;
@@ -1368,6 +1390,22 @@ export interface components {
              * @default []
              */
             passes?: (components["schemas"]["Jumps"] | components["schemas"]["Alternation"] | components["schemas"]["Bends"] | components["schemas"]["Pulse"])[];
+        };
+        /**
+         * Corner
+         * @description A corner of a polygon beside its point.
+         */
+        Corner: {
+            /**
+             * X
+             * @description parts of the frame
+             */
+            x: number;
+            /**
+             * Y
+             * @description parts of the frame
+             */
+            y: number;
         };
         /**
          * Cue
@@ -1547,11 +1585,30 @@ export interface components {
             landings: components["schemas"]["Landing"][];
         };
         /**
+         * DerivedFramed
+         * @description How the whole picture of a clip lies in the frame, for each output frame from ``first``: moved by parts
+         *     of the frame, grown about its middle, and turned by degrees clockwise.
+         */
+        DerivedFramed: {
+            /** Clip */
+            clip: string;
+            /** First */
+            first: number;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+            /** Scale */
+            scale: number[];
+            /** Turn */
+            turn: number[];
+        };
+        /**
          * DerivedLayer
          * @description A clip's picture, or a plain colour, over what lies beneath it, for each output frame from ``first``.
          *
-         *     Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, an
-         *     ``accent`` what accents lay over it.
+         *     Without a ``placing`` it lies as its clip does. An ``echo`` is what the clip showed before, ``framed`` as
+         *     it was then; an ``accent`` what accents lay over it. The background of a ``keying`` is not seen.
          */
         DerivedLayer: {
             /** Clip */
@@ -1574,6 +1631,8 @@ export interface components {
             /** Opacity */
             opacity: number[];
             placing: components["schemas"]["DerivedPlacing"] | null;
+            framed: components["schemas"]["DerivedFramed"] | null;
+            keying: components["schemas"]["Keying"] | null;
         };
         /**
          * DerivedLook
@@ -1598,7 +1657,8 @@ export interface components {
          * DerivedMap
          * @description For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
          *
-         *     That is moved by ``placings``. Over it lie ``layers``, and over all ``looks``, in order.
+         *     Clips lie in it as their ``framings`` say; what fills it is moved by ``placings``. Over it lie
+         *     ``layers``, and over all ``looks``, in order.
          */
         DerivedMap: {
             /** First */
@@ -1609,6 +1669,8 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Framings */
+            framings: components["schemas"]["DerivedFramed"][];
             /** Placings */
             placings: components["schemas"]["DerivedPlacing"][];
             /** Layers */
@@ -1650,7 +1712,8 @@ export interface components {
          * @description Where a picture is moved, and what of it is seen, for each output frame from ``first``.
          *
          *     All are parts of the frame's width or height, but for the turn, in degrees clockwise. Of what
-         *     lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it.
+         *     lies within the sides all is seen, or what is in the ellipse that fills them, or outside of it, or in the
+         *     polygon with these ``corners``, beside the middle in halves of the sides.
          */
         DerivedPlacing: {
             /** First */
@@ -1659,7 +1722,9 @@ export interface components {
              * Mask
              * @enum {string}
              */
-            mask: "box" | "ellipse" | "outside";
+            mask: "box" | "ellipse" | "outside" | "polygon";
+            /** Corners */
+            corners: components["schemas"]["Corner"][];
             /** X */
             x: number[];
             /** Y */
@@ -1828,10 +1893,10 @@ export interface components {
         Edit: {
             /**
              * Version
-             * @default 14
+             * @default 15
              * @constant
              */
-            version?: 14;
+            version?: 15;
             /**
              * Identity
              * @default null
@@ -1987,6 +2052,61 @@ export interface components {
             light?: number;
         };
         /**
+         * Framing
+         * @description How a clip's picture lies in the frame. Of one that fills it no edge is ever seen: it grows as far as
+         *     that takes.
+         */
+        Framing: {
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: components["schemas"]["FramingKey"][];
+            /** @default null */
+            kept?: components["schemas"]["KeptPoint"] | null;
+        };
+        /**
+         * FramingKey
+         * @description How the picture lies at one place of a clip: an output frame, a cue, or what is seen of the take.
+         *
+         *     It is moved by parts of the frame, grown and turned about its middle, and comes there from the key
+         *     before along ``ease``.
+         */
+        FramingKey: {
+            /** Id */
+            id: string;
+            at: components["schemas"]["Pin"];
+            /**
+             * X
+             * @description parts of the frame
+             * @default 0
+             */
+            x?: number;
+            /**
+             * Y
+             * @description parts of the frame
+             * @default 0
+             */
+            y?: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale?: number;
+            /**
+             * Turn
+             * @description degrees clockwise
+             * @default 0
+             */
+            turn?: number;
+            /**
+             * Ease
+             * @default soft
+             * @enum {string}
+             */
+            ease?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+        };
+        /**
          * Handle
          * @description Where a value is drawn on the speed lane: a part of the span and a speed; it moves along one of them.
          *
@@ -2032,6 +2152,59 @@ export interface components {
             shape: "hold";
         };
         /**
+         * Inset
+         * @description A clip in a part of the frame, over what lies beneath it: so large, its middle there.
+         *
+         *     It comes and goes over ``fade`` output frames. A ``border`` is a part of the frame's height.
+         */
+        Inset: {
+            /**
+             * X
+             * @default 0.76
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0.26
+             */
+            y?: number;
+            /**
+             * Width
+             * @description part of the frame
+             * @default 0.4
+             */
+            width?: number;
+            /**
+             * Height
+             * @description part of the frame
+             * @default 0.4
+             */
+            height?: number;
+            /**
+             * Shape
+             * @default box
+             * @enum {string}
+             */
+            shape?: "box" | "ellipse";
+            /**
+             * Border
+             * @default 0
+             */
+            border?: number;
+            /**
+             * Border Colour
+             * @default #ffffff
+             */
+            border_colour?: string;
+            /**
+             * Fade
+             * @default 6
+             */
+            fade?: number;
+            /** @default null */
+            keying?: components["schemas"]["Keying"] | null;
+        };
+        /**
          * Jumps
          * @description Source frames left out at each cue: ``leave`` at the first, ``more`` more at each one after it.
          *
@@ -2071,6 +2244,59 @@ export interface components {
              * @default 0
              */
             more?: number;
+        };
+        /**
+         * KeptPoint
+         * @description A tracked point of the take that stays in one place of the frame: all ``through`` the clip, or where
+         *     it is seen on the clip's first frame.
+         *
+         *     Without a place it is that at which the point of the clip before it is last seen.
+         */
+        KeptPoint: {
+            /** Track */
+            track: string;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+            /**
+             * Through
+             * @default true
+             */
+            through?: boolean;
+        };
+        /**
+         * Keying
+         * @description The colour of a background that is not seen.
+         *
+         *     How much of it is in a spot: its colour along that of the background, less what it has across, 1 for
+         *     the background's own and 0 for grey. What has ``near`` less than 1 is gone, and over ``soft`` less it
+         *     comes back; of what is left ``spill`` of the background's colour is taken off.
+         */
+        Keying: {
+            /** Colour */
+            colour: string;
+            /**
+             * Near
+             * @default 0.25
+             */
+            near?: number;
+            /**
+             * Soft
+             * @default 0.15
+             */
+            soft?: number;
+            /**
+             * Spill
+             * @default 0.8
+             */
+            spill?: number;
         };
         /**
          * Knot
@@ -2388,7 +2614,8 @@ export interface components {
          *     clip that comes is behind it; in a ``push`` it pushes the other out; both go the ``way`` that is
          *     said. In an ``iris`` the clip that comes is seen through an ellipse that opens; in a ``zoom`` the one
          *     that goes grows as it fades; in a ``spin`` both make a quarter turn, clockwise where they go right or
-         *     down. In a ``dip`` the picture goes to black before the cut, and comes back from there.
+         *     down. In a ``dip`` the picture goes to black before the cut, and comes back from there. In a ``reveal``
+         *     it is seen through a shape that grows; that ends on the cut, and all of it lies before.
          */
         Overlap: {
             /**
@@ -2396,7 +2623,7 @@ export interface components {
              * @default dissolve
              * @enum {string}
              */
-            kind?: "dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip";
+            kind?: "dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip" | "reveal";
             /**
              * Way
              * @default left
@@ -2405,6 +2632,20 @@ export interface components {
             way?: "left" | "right" | "up" | "down";
             /** Frames */
             frames: number;
+            /**
+             * @default {
+             *       "shape": "ellipse",
+             *       "x": 0.5,
+             *       "y": 0.5,
+             *       "width": 0.3,
+             *       "height": 0.4,
+             *       "corners": [],
+             *       "closed": true,
+             *       "grow": "ease-in",
+             *       "track": null
+             *     }
+             */
+            reveal?: components["schemas"]["Reveal"];
         };
         /**
          * Pin
@@ -2750,6 +2991,65 @@ export interface components {
             kinds: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note")[];
         };
         /**
+         * Reveal
+         * @description The shape through which a clip is first seen; it grows about its point until it fills the frame.
+         *
+         *     An ellipse or a box is so large as drawn, a polygon has its ``corners`` beside the point. It
+         *     begins ``closed``, or as it is drawn, and grows along ``grow``. It may follow a ``track`` of the clip that
+         *     goes; then its point is that of the track.
+         */
+        Reveal: {
+            /**
+             * Shape
+             * @default ellipse
+             * @enum {string}
+             */
+            shape?: "ellipse" | "box" | "polygon";
+            /**
+             * X
+             * @default 0.5
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y?: number;
+            /**
+             * Width
+             * @description part of the frame
+             * @default 0.3
+             */
+            width?: number;
+            /**
+             * Height
+             * @description part of the frame
+             * @default 0.4
+             */
+            height?: number;
+            /**
+             * Corners
+             * @default []
+             */
+            corners?: components["schemas"]["Corner"][];
+            /**
+             * Closed
+             * @default true
+             */
+            closed?: boolean;
+            /**
+             * Grow
+             * @default ease-in
+             * @enum {string}
+             */
+            grow?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            /**
+             * Track
+             * @default null
+             */
+            track?: string | null;
+        };
+        /**
          * Rewind
          * @description Back to an earlier picture, slow where it turns; a ``mirror`` of the span before it runs that back.
          */
@@ -3079,7 +3379,8 @@ export interface components {
          *     ``distinct`` is the rate of pictures that differ from the one before, ``held`` the source
          *     frames for which one picture is usually shown at the most; None where it was not counted. ``dismissed``
          *     are frames at which a person wants nothing proposed, ``breaks`` those over which nothing is to be mixed
-         *     from the frame before. ``tags`` and ``notes`` are theirs.
+         *     from the frame before. ``tracks`` are points followed through its pictures. ``tags`` and ``notes`` are a
+         *     person's.
          *     A ``bundle`` is the picture of another edit.
          */
         Take: {
@@ -3127,6 +3428,11 @@ export interface components {
              * @default []
              */
             breaks?: number[];
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks?: components["schemas"]["Track"][];
             /**
              * Tags
              * @default []
@@ -3255,6 +3561,38 @@ export interface components {
             cue: string;
             /** Amount */
             amount: number;
+        };
+        /**
+         * Track
+         * @description A point of a take's picture, followed from frame to frame: straight between its points, and where it
+         *     is first and last, before and after them.
+         */
+        Track: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["TrackPoint"][];
+        };
+        /**
+         * TrackPoint
+         * @description Where a point is in the picture of a source frame: parts of its width from the left, of its height from
+         *     the top.
+         */
+        TrackPoint: {
+            /** Frame */
+            frame: number;
+            /**
+             * X
+             * @description parts of the picture
+             */
+            x: number;
+            /**
+             * Y
+             * @description parts of the picture
+             */
+            y: number;
         };
         /**
          * Trail
@@ -3493,6 +3831,61 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * AddFramingKey
+         * @description Say how a clip's picture lies at one place of it; what is not said is as it is there now.
+         *
+         *     A key that stands there already is changed.
+         */
+        AddFramingKey: {
+            /** Clip */
+            clip: string;
+            /**
+             * N
+             * @default null
+             */
+            n?: number | null;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
+            /**
+             * Moment
+             * @default null
+             */
+            moment?: string | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+            /**
+             * Scale
+             * @default null
+             */
+            scale?: number | null;
+            /**
+             * Turn
+             * @default null
+             */
+            turn?: number | null;
+            /**
+             * Ease
+             * @default null
+             */
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-framing-key";
         };
         /**
          * AddKnot
@@ -3755,7 +4148,7 @@ export interface components {
              */
             do: "anyway";
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * ApplyRecipe
@@ -3799,7 +4192,7 @@ export interface components {
              */
             do: "batch";
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * BeginShape
@@ -4061,6 +4454,61 @@ export interface components {
              * @default null
              */
             speed?: number | null;
+        };
+        /**
+         * ChangeFramingKey
+         * @description Move a key of a clip's framing to another place, or change what it says.
+         */
+        ChangeFramingKey: {
+            /** Clip */
+            clip: string;
+            /**
+             * N
+             * @default null
+             */
+            n?: number | null;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
+            /**
+             * Moment
+             * @default null
+             */
+            moment?: string | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+            /**
+             * Scale
+             * @default null
+             */
+            scale?: number | null;
+            /**
+             * Turn
+             * @default null
+             */
+            turn?: number | null;
+            /**
+             * Ease
+             * @default null
+             */
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-framing-key";
+            /** Key */
+            key: string;
         };
         /**
          * ChangeMoment
@@ -4390,6 +4838,21 @@ export interface components {
             at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
         };
         /**
+         * CopyFraming
+         * @description Frame other clips as one is: their keys are as far from their first frames.
+         */
+        CopyFraming: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-framing";
+            /** Clip */
+            clip: string;
+            /** To */
+            to: string[];
+        };
+        /**
          * CopyPass
          * @description Put a pass of a clip on other clips too: on the same kept selection, on other cues, or, where it names
          *     its cues, on those of the same kinds that lie on each clip.
@@ -4485,6 +4948,19 @@ export interface components {
              * @default false
              */
             untie?: boolean;
+        };
+        /**
+         * FillFrame
+         * @description Have a clip that was an inset fill the frame.
+         */
+        FillFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fill-frame";
+            /** Clip */
+            clip: string;
         };
         /**
          * FillSlots
@@ -4604,6 +5080,59 @@ export interface components {
             cue?: string | null;
         };
         /**
+         * InsetClip
+         * @description Lay a clip in a part of the frame, over what lies beneath it; what is not said stays as it is.
+         */
+        InsetClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "inset-clip";
+            /** Clip */
+            clip: string;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+            /**
+             * Width
+             * @default null
+             */
+            width?: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height?: number | null;
+            /**
+             * Shape
+             * @default null
+             */
+            shape?: ("box" | "ellipse") | null;
+            /**
+             * Border
+             * @default null
+             */
+            border?: number | null;
+            /**
+             * Border Colour
+             * @default null
+             */
+            border_colour?: string | null;
+            /**
+             * Fade
+             * @default null
+             */
+            fade?: number | null;
+        };
+        /**
          * JoinClips
          * @description Make one clip again of two that were split.
          */
@@ -4655,6 +5184,46 @@ export interface components {
             more?: number;
         };
         /**
+         * KeepPoint
+         * @description Keep a tracked point in one place of the frame; without a track let it go.
+         *
+         *     ``from_before`` keeps it where the point of the clip before it is last seen.
+         */
+        KeepPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep-point";
+            /** Clip */
+            clip: string;
+            /**
+             * Track
+             * @default null
+             */
+            track?: string | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+            /**
+             * From Before
+             * @default false
+             */
+            from_before?: boolean;
+            /**
+             * Through
+             * @default null
+             */
+            through?: boolean | null;
+        };
+        /**
          * KeepRecipe
          * @description Keep a recipe in the edit, or keep it anew under its id. Clips made by it stay as they are.
          */
@@ -4665,6 +5234,39 @@ export interface components {
              */
             do: "keep-recipe";
             recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * KeyOut
+         * @description Have the background of an inset not seen, by its colour; without one all is seen.
+         */
+        KeyOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "key-out";
+            /** Clip */
+            clip: string;
+            /**
+             * Colour
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Near
+             * @default null
+             */
+            near?: number | null;
+            /**
+             * Soft
+             * @default null
+             */
+            soft?: number | null;
+            /**
+             * Spill
+             * @default null
+             */
+            spill?: number | null;
         };
         /**
          * LaySelect
@@ -4819,7 +5421,7 @@ export interface components {
          * OverlapClips
          * @description Have a clip come in over the one before it, over some output frames around their cut; 0 cuts hard.
          *
-         *     A kind or a way that is not said stays as it is.
+         *     A kind, a way or a shape that is not said stays as it is.
          */
         OverlapClips: {
             /**
@@ -4835,12 +5437,14 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip") | null;
+            kind?: ("dissolve" | "wipe" | "push" | "iris" | "zoom" | "spin" | "dip" | "reveal") | null;
             /**
              * Way
              * @default null
              */
             way?: ("left" | "right" | "up" | "down") | null;
+            /** @default null */
+            reveal?: components["schemas"]["Reveal"] | null;
         };
         /**
          * Pair
@@ -5209,6 +5813,24 @@ export interface components {
             cues: string[];
         };
         /**
+         * RemoveFramingKey
+         * @description Take away a key of a clip's framing, or all of them.
+         */
+        RemoveFramingKey: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-framing-key";
+            /** Clip */
+            clip: string;
+            /**
+             * Key
+             * @default null
+             */
+            key?: string | null;
+        };
+        /**
          * RemoveMoment
          * @description Delete a moment. What was tied to it keeps its source frame, as a pin.
          */
@@ -5313,6 +5935,21 @@ export interface components {
             with_clips?: boolean;
         };
         /**
+         * RemoveTrack
+         * @description Forget a tracked point. What it kept in place goes free.
+         */
+        RemoveTrack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-track";
+            /** Take */
+            take: string;
+            /** Track */
+            track: string;
+        };
+        /**
          * Repair
          * @description What can be done instead, in words, and the commands that do it.
          */
@@ -5320,7 +5957,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * RepeatSection
@@ -5434,6 +6071,45 @@ export interface components {
              */
             do: "save-selection";
             selection: components["schemas"]["CueSelection"];
+        };
+        /**
+         * SaveTrack
+         * @description Keep the way of a point through a take, or change it.
+         *
+         *     New ``points`` take the place of all that there are, or of those from one frame to another, ``over`` which
+         *     they were looked for.
+         */
+        SaveTrack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "save-track";
+            /** Take */
+            take: string;
+            /**
+             * Track
+             * @default null
+             */
+            track?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Points
+             * @default null
+             */
+            points?: components["schemas"]["TrackPoint"][] | null;
+            /**
+             * Over
+             * @default null
+             */
+            over?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * SetBreak
@@ -5622,6 +6298,33 @@ export interface components {
             tempo: number;
             /** Cue */
             cue: string;
+        };
+        /**
+         * SetTrackPoint
+         * @description Say where a tracked point is in one picture.
+         */
+        SetTrackPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-track-point";
+            /** Take */
+            take: string;
+            /** Track */
+            track: string;
+            /** Frame */
+            frame: number;
+            /**
+             * X
+             * @description parts of the picture
+             */
+            x: number;
+            /**
+             * Y
+             * @description parts of the picture
+             */
+            y: number;
         };
         /**
          * SetValue
@@ -6137,6 +6840,16 @@ export interface components {
              * @default null
              */
             media?: ("song" | "take") | null;
+            /**
+             * Take
+             * @default null
+             */
+            take?: string | null;
+            /**
+             * Track
+             * @default null
+             */
+            track?: string | null;
         };
         /**
          * ReportedLanding
@@ -6195,6 +6908,24 @@ export interface components {
              * @default null
              */
             edit?: number | null;
+        };
+        /**
+         * PointToFollow
+         * @description A tracked point of a take, from where on it is followed, and how far both ways: source frames.
+         */
+        PointToFollow: {
+            /** Base */
+            base: number;
+            /** Take */
+            take: string;
+            /** Track */
+            track: string;
+            /** Frame */
+            frame: number;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
         };
         /**
          * JobList
@@ -6275,7 +7006,7 @@ export interface components {
          * MapChange
          * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
          *
-         *     Its placings, layers and looks are all there are, null where they did not change.
+         *     Its framings, placings, layers and looks are all there are, null where they did not change.
          */
         MapChange: {
             /** First */
@@ -6290,6 +7021,8 @@ export interface components {
             clip: number[];
             /** Source */
             source: number[];
+            /** Framings */
+            framings: components["schemas"]["DerivedFramed"][] | null;
             /** Placings */
             placings: components["schemas"]["DerivedPlacing"][] | null;
             /** Layers */
@@ -6352,7 +7085,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * Outcomes
@@ -6378,7 +7111,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * Base
@@ -7575,6 +8308,59 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewBundle"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    edits_follow__int_id__follow_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointToFollow"];
             };
         };
         responses: {

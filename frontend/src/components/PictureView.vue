@@ -10,7 +10,7 @@ import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { Composer, type Box, type Placed } from '@/lib/composer'
 import { TWO_SCENES } from '@/lib/pairFlow'
-import type { Layered, Place, Stack } from '@/lib/stack'
+import type { Framed, Layered, Place, Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -49,7 +49,8 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
 })
 
 function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>): void {
-  const plain = of.layers.length < 2 && !of.layers[0]?.toward && !of.looks.length
+  const [first, ...over] = of.layers
+  const plain = !over.length && !first?.toward && !first?.framed && !of.looks.length
   if (!plain && composer === undefined) composer = Composer.make()
   if (!plain && composer) return drawComposed(context, box, of, composer)
   context.save()
@@ -66,18 +67,24 @@ function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>)
 /** Draw one of the pictures in a frame of this size; how that is done is told by the composer. */
 function drawPlaced(context: CanvasRenderingContext2D, placed: Placed, w: number, h: number): void {
   const { bitmap, colour, box, opacity, blend, place } = placed
-  const { x, y, scale, turn, left, top, right, bottom, mask } = place
+  const { left, top, right, bottom, mask, corners } = place
   const reach = [((right - left) * w) / 2, ((bottom - top) * h) / 2] as const
+  const middle = [left * w + reach[0], top * h + reach[1]] as const
   context.save()
   context.beginPath()
   if (mask === 'box') context.rect(left * w, top * h, 2 * reach[0], 2 * reach[1])
-  else context.ellipse(left * w + reach[0], top * h + reach[1], ...reach, 0, 0, 2 * Math.PI)
+  else if (mask === 'polygon')
+    for (const { x, y } of corners) context.lineTo(middle[0] + x * reach[0], middle[1] + y * reach[1])
+  else context.ellipse(...middle, ...reach, 0, 0, 2 * Math.PI)
   if (mask === 'outside') context.rect(0, 0, w, h)
   context.clip('evenodd')
-  context.translate((0.5 + x) * w, (0.5 + y) * h)
-  context.rotate((turn * Math.PI) / 180)
-  context.scale(scale, scale)
-  context.translate(-w / 2, -h / 2)
+  bring(context, place, w, h)
+  if (placed.framed) {
+    context.beginPath()
+    context.rect(0, 0, w, h)
+    context.clip()
+    bring(context, placed.framed, w, h)
+  }
   context.globalAlpha = opacity
   // The canvas has the same modes by the same names, but for the plain one.
   if (blend !== 'normal') context.globalCompositeOperation = blend
@@ -85,6 +92,14 @@ function drawPlaced(context: CanvasRenderingContext2D, placed: Placed, w: number
   if (bitmap) context.drawImage(bitmap, box.x, box.y, box.w, box.h)
   else context.fillRect(box.x, box.y, box.w, box.h)
   context.restore()
+}
+
+/** Have what is drawn next moved, grown and turned about the middle of a frame of this size. */
+function bring(context: CanvasRenderingContext2D, to: Framed, w: number, h: number): void {
+  context.translate((0.5 + to.x) * w, (0.5 + to.y) * h)
+  context.rotate((to.turn * Math.PI) / 180)
+  context.scale(to.scale, to.scale)
+  context.translate(-w / 2, -h / 2)
 }
 
 /** Whether it is a frame of the edit, not a picture of a take that is looked at by itself. */
@@ -119,7 +134,8 @@ function placedIn({ layers }: Stack<Seen>, width: number, height: number, flows:
   return layers
     .flatMap((layer) => moved(layer, flows))
     .filter(({ shown }) => shown?.bitmap.width !== 0)
-    .map(({ shown, toward, opacity, place = IN_PLACE, colour = '#000000', blend = 'normal' }) => ({
+    .map(({ shown, toward, opacity, place = IN_PLACE, colour = '#000000', blend = 'normal', ...how }) => ({
+      ...how,
       bitmap: shown?.bitmap ?? null,
       toward,
       colour,
@@ -129,7 +145,10 @@ function placedIn({ layers }: Stack<Seen>, width: number, height: number, flows:
       box: shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height },
     }))
 }
-const IN_PLACE: Place = { x: 0, y: 0, scale: 1, turn: 0, left: 0, top: 0, right: 1, bottom: 1, mask: 'box' }
+const IN_PLACE: Place = {
+  ...{ x: 0, y: 0, scale: 1, turn: 0 },
+  ...{ left: 0, top: 0, right: 1, bottom: 1, mask: 'box', corners: [] },
+}
 
 /** A clip's picture as it lies in a frame of this size: filling it, or fitted in. */
 function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box {

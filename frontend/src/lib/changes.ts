@@ -39,7 +39,7 @@ export function derivedWith(before: Derived, change: DerivedChange): Derived {
 
 function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived['map'] {
   if (!change) return before
-  const { first, clips, begin, length, placings, layers, looks } = change
+  const { first, clips, begin, length, framings, placings, layers, looks } = change
   const column = (old: number[] | Int32Array, put: ArrayLike<number>) => {
     const out = new Int32Array(length)
     if (put.length < length) out.set(old.slice(0, length))
@@ -52,6 +52,7 @@ function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived[
     clips,
     clip: column(before.clip, change.clip),
     source: column(before.source, change.source),
+    framings: framings ?? before.framings,
     placings: placings ?? before.placings,
     layers: layers ?? before.layers,
     looks: looks ?? before.looks,

@@ -6,7 +6,7 @@
  */
 import { BLENDS } from './blending'
 import type { Field, PairFlow } from './pairFlow'
-import type { Blend, Lit, Place } from './stack'
+import type { Blend, Framed, Keying, Lit, Place } from './stack'
 
 export interface Box {
   x: number
@@ -21,17 +21,21 @@ export interface Moving {
   flow: PairFlow
 }
 /** A picture (null: a plain colour), where it lies in the frame (in pixels) before it is placed there, how that
- * is, and how much of it is seen; and how it is blended with what lies beneath. */
+ * is, and how much of it is seen; how all of it is framed there; and how it is blended with what lies beneath. */
 export interface Placed {
   bitmap: ImageBitmap | null
   toward?: Moving
   colour: string
   box: Box
   place: Place
+  framed?: Framed
+  keying?: Keying
   opacity: number
   blend: Blend
 }
 
+/** As many as a document may have. */
+const MOST_CORNERS = 32
 /** How many readings make a zoom blur, as in the file. */
 const BLUR_STEPS = 16
 
@@ -58,15 +62,42 @@ const LAID = PASS(
   vec2 side = inside(reach - abs(far));
   float near = length(far / reach) + TINY;
   float ellipse = inside(vec2((1.0 - near) * near / (length(far / (reach * reach)) + TINY))).x;
-  float seen = mask == 0.0 ? side.x * side.y : mask == 1.0 ? ellipse : 1.0 - ellipse;
-  vec2 within = (own + size * 0.5 - lies.xy) / lies.zw;
+  float seen = mask == 0.0 ? side.x * side.y : mask == 1.0 ? ellipse : mask == 2.0 ? 1.0 - ellipse
+    : inside(vec2(within_corners(far, reach))).x;
+  vec2 apart = own - shifted;
+  vec2 framed = vec2(apart.x * bent.x + apart.y * bent.y, apart.y * bent.x - apart.x * bent.y) / grown;
+  vec2 within = (framed + size * 0.5 - lies.xy) / lies.zw;
   bool there = all(greaterThanEqual(within, vec2(0.0))) && all(lessThanEqual(within, vec2(1.0)));
-  vec3 own_colour = filled == 1.0 ? plain : there ? texture(picture, within).rgb : vec3(0.0);
+  vec3 read = level > 0.0 ? textureLod(picture, within, level).rgb : texture(picture, within).rgb;
+  vec3 own_colour = filled == 1.0 ? plain : there ? read : vec3(0.0);
+  if (key.z > 0.0) {
+    float luma = dot(own_colour, vec3(0.2126, 0.7152, 0.0722));
+    vec2 off_grey = vec2(own_colour.b - luma, own_colour.r - luma) / DIFFERENCES;
+    float share = (dot(off_grey, key.xy) - abs(off_grey.x * key.y - off_grey.y * key.x)) / key.z;
+    seen *= clamp((1.0 - near_key - share) / soft, 0.0, 1.0);
+    off_grey -= spill * key.z * max(share, 0.0) * key.xy;
+    own_colour.br = luma + off_grey * DIFFERENCES;
+    own_colour.g = (luma - 0.2126 * own_colour.r - 0.0722 * own_colour.b) / 0.7152;
+  }
   colour = vec4(own_colour, opacity * seen * edge.x * edge.y);`,
-  `uniform vec2 size, move, turn; uniform vec3 plain; uniform vec4 lies, sides;
-  uniform float opacity, scale, mask, filled;
+  `uniform vec2 size, move, turn, shifted, bent; uniform vec3 plain, key; uniform vec4 lies, sides;
+  uniform float opacity, scale, mask, filled, grown, level, near_key, soft, spill, count;
+  uniform vec2 corners[${MOST_CORNERS}];
   const float TINY = 1e-6;
-  vec2 inside(vec2 far) { return clamp(far + 0.5, 0.0, 1.0); }`,
+  const vec2 DIFFERENCES = vec2(1.8556, 1.5748);
+  vec2 inside(vec2 far) { return clamp(far + 0.5, 0.0, 1.0); }
+  float within_corners(vec2 far, vec2 reach) {
+    float away = 1e9, sign = -1.0;
+    for (int at = 0; at < ${MOST_CORNERS}; at++) {
+      if (float(at) >= count) break;
+      vec2 one = corners[at] * reach, other = corners[float(at) + 1.0 < count ? at + 1 : 0] * reach;
+      vec2 side = other - one, off = far - one;
+      away = min(away, length(off - side * clamp(dot(off, side) / dot(side, side), 0.0, 1.0)));
+      bvec3 crossed = bvec3(far.y >= one.y, far.y < other.y, side.x * off.y > side.y * off.x);
+      if (all(crossed) || !any(crossed)) sign = -sign;
+    }
+    return away * sign;
+  }`,
 )
 /** What is between two pictures, each read where it is found; where that is not trusted, as they lie. */
 const BETWEEN = PASS(
@@ -79,7 +110,7 @@ const BETWEEN = PASS(
 )
 /** The texture units of its pictures and fields. */
 const UNITS = { picture: 0, other: 1, motion: 2, trust: 3 }
-const MASKS: Place['mask'][] = ['box', 'ellipse', 'outside']
+const MASKS: Place['mask'][] = ['box', 'ellipse', 'outside', 'polygon']
 /** A picture or a plain colour over all that is seen, blended with it. */
 const BLENDED = (mode: Exclude<Blend, 'normal'>) =>
   PASS(
@@ -130,7 +161,7 @@ const channels = (colour: string) => [1, 3, 5].map((at) => parseInt(colour.slice
 
 /** What `LAID` is told of a place in a frame of this size. What only moves, moves by whole pixels. */
 function placing(place: Place, width: number, height: number): Values {
-  const { x, y, scale, turn, left, top, right, bottom, mask } = place
+  const { x, y, scale, turn, left, top, right, bottom, mask, corners } = place
   const moves = mask === 'box' && scale === 1 && turn === 0
   const whole = moves ? Math.round : (value: number) => value
   const radians = (turn * Math.PI) / 180
@@ -141,7 +172,26 @@ function placing(place: Place, width: number, height: number): Values {
     sides: [whole(left * width), whole(top * height), whole(right * width), whole(bottom * height)],
     scale,
     mask: MASKS.indexOf(mask),
+    corners: corners.flatMap(({ x, y }) => [x, y]),
+    count: corners.length,
   }
+}
+
+/** What it is told of how a picture is framed in a frame of this size. */
+function framing(framed: Framed | undefined, width: number, height: number): Values {
+  const { x, y, scale, turn } = framed ?? { x: 0, y: 0, scale: 1, turn: 0 }
+  const radians = (turn * Math.PI) / 180
+  return { shifted: [x * width, y * height], bent: [Math.cos(radians), Math.sin(radians)], grown: scale }
+}
+
+/** What it is told of a background that is keyed out: the way of its colour from grey, and how far. */
+function keying(of: Keying | undefined): Values {
+  if (!of) return { key: [0, 0, 0] }
+  const [red, green, blue] = channels(of.colour) as [number, number, number]
+  const luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+  const [u, v] = [(blue - luma) / 1.8556, (red - luma) / 1.5748]
+  const far = Math.hypot(u, v)
+  return { key: [u / far, v / far, far], near_key: of.near!, soft: of.soft!, spill: of.spill! }
 }
 
 /** What is drawn into, to be read by a later pass. */
@@ -235,18 +285,28 @@ export class Composer {
   /** Lay a picture over what is there so far. */
   private lay(width: number, height: number, picture: Placed): void {
     const { gl } = this
-    const { bitmap, toward, colour, box, place, opacity } = picture
+    const { bitmap, toward, colour, box, place, framed, opacity } = picture
     gl.enable(gl.BLEND)
     gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
     gl.bindTexture(gl.TEXTURE_2D, toward ? this.between.texture : this.picture)
     if (bitmap && !toward) gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+    // What is shrunk is halved first, as in the file.
+    const shrunk = bitmap ? bitmap.width / (box.w * place.scale * (framed?.scale ?? 1)) : 1
+    const level = Math.floor(Math.log2(Math.max(1, shrunk) + 1e-6))
+    if (level) gl.generateMipmap(gl.TEXTURE_2D)
+    const filter = (by: number) => gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, by)
+    if (level) filter(gl.LINEAR_MIPMAP_NEAREST)
     this.pass(LAID, {
       ...placing(place, width, height),
+      ...framing(framed, width, height),
+      ...keying(picture.keying),
+      level,
       lies: [box.x, box.y, box.w, box.h],
       plain: channels(colour),
       filled: bitmap ? 0 : 1,
       opacity,
     })
+    if (level) filter(gl.LINEAR)
     gl.disable(gl.BLEND)
   }
 
@@ -311,7 +371,9 @@ export class Composer {
     for (const [name, unit] of Object.entries(UNITS)) gl.uniform1i(at(name), unit)
     for (const [name, value] of Object.entries(values))
       if (typeof value === 'number') gl.uniform1f(at(name), value)
-      else gl[`uniform${value.length as 2 | 3 | 4}fv`](at(name), value)
+      else if (name === 'corners') {
+        if (value.length) gl.uniform2fv(at(name), value)
+      } else gl[`uniform${value.length as 2 | 3 | 4}fv`](at(name), value)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 

@@ -25,7 +25,12 @@ export interface Shown {
   source: number
 }
 /** Where a picture is moved, grown and turned, and what of the frame it is seen in, in parts of the frame. */
-export type Place = Record<Exclude<keyof Placing, 'first' | 'mask'>, number> & Pick<Placing, 'mask'>
+export type Place = Record<Exclude<keyof Placing, 'first' | 'mask' | 'corners'>, number> &
+  Pick<Placing, 'mask' | 'corners'>
+type DerivedFramed = Derived['map']['framings'][number]
+/** How the whole of a clip's picture is moved, grown and turned within its place. */
+export type Framed = Record<'x' | 'y' | 'scale' | 'turn', number>
+export type Keying = NonNullable<Derived['map']['layers'][number]['keying']>
 export type Blend = Derived['map']['layers'][number]['blend']
 /** A picture that another one is moved to, later in the take, and how far on the way it is, 0 to 1. */
 export interface Toward<P> {
@@ -38,6 +43,8 @@ export interface Layered<P> {
   toward?: Toward<P>
   opacity: number
   place?: Place
+  framed?: Framed
+  keying?: Keying
   colour?: string
   blend?: Blend
 }
@@ -67,25 +74,32 @@ export function stackOn(
 ): Stack<Shown> | null {
   if (!map || n < map.first || n >= map.first + map.clip.length) return null
   const layers: Layered<Shown>[] = []
-  const lay = ({ clip, source }: Shown, opacity: number, place?: Place) => {
+  const lay = ({ clip, source }: Shown, opacity: number, place?: Place, keying?: Keying) => {
     const mix = clips.get(clip)?.mix
+    const lies = { place, framed: framedOn(map, clip, n), keying }
     const row = (mix && rowOn(mix, n)) ?? [{ source, weight: 1 }]
     const pair = mix && pairOn(mix, n)
     if (pair) {
       const [shown, other] = [pair.first, pair.second].map((source) => ({ clip, source }))
-      layers.push({ shown: shown!, toward: { shown: other!, part: pair.part }, opacity, place })
-    } else layers.push(...spread(clip, row, opacity, place))
+      layers.push({ shown: shown!, toward: { shown: other!, part: pair.part }, opacity, ...lies })
+    } else layers.push(...spread(clip, row, opacity).map((each) => ({ ...each, ...lies })))
   }
   const ground = groundOn(map, n)
   if (ground) lay(ground, 1, map.placings.map((each) => placeOn(each, n)).find(Boolean))
-  for (const { clip, first, source, opacity, placing, colour, blend, echo, accent } of map.layers) {
+  for (const layer of map.layers) {
+    const { clip, first, source, opacity, placing, colour, blend, echo, accent, framed, keying } = layer
     const at = n - first
     if (!(at in source) || !opacity[at] || (accent && !accents)) continue
     const place = placing ? placeOn(placing, n) : undefined
     if (clip !== null && echo)
-      layers.push({ shown: { clip, source: source[at]! }, opacity: opacity[at]!, blend })
+      layers.push({
+        shown: { clip, source: source[at]! },
+        opacity: opacity[at]!,
+        blend,
+        framed: framed ? framedAt(framed, n) : undefined,
+      })
     else if (clip === null) layers.push({ shown: null, opacity: opacity[at]!, place, colour, blend })
-    else lay({ clip, source: source[at]! }, opacity[at]!, place)
+    else lay({ clip, source: source[at]! }, opacity[at]!, place, keying ?? undefined)
   }
   const looks: Lit[] = []
   for (const { kind, first, values, colour } of accents ? map.looks : []) {
@@ -107,11 +121,22 @@ function rowOn({ first, sources, weights }: Mix, n: number): Row | null {
 }
 
 /** Where a picture lies on an output frame; undefined on those that its placing is not on. */
-function placeOn({ first, mask, ...columns }: Placing, n: number): Place | undefined {
+function placeOn({ first, mask, corners, ...columns }: Placing, n: number): Place | undefined {
   const at = n - first
   if (!(at in columns.x)) return undefined
   const now = Object.entries(columns).map(([name, column]) => [name, column[at]])
-  return { ...(Object.fromEntries(now) as Omit<Place, 'mask'>), mask }
+  return { ...(Object.fromEntries(now) as Omit<Place, 'mask' | 'corners'>), mask, corners }
+}
+
+/** How a clip is framed on an output frame; undefined where it is not. */
+export function framedOn(map: Derived['map'], clip: string, n: number): Framed | undefined {
+  const framed = map.framings.find((each) => each.clip === clip)
+  return framed && framedAt(framed, n)
+}
+function framedAt({ first, x, y, scale, turn }: DerivedFramed, n: number): Framed | undefined {
+  const at = n - first
+  if (!(at in x)) return undefined
+  return { x: x[at]!, y: y[at]!, scale: scale[at]!, turn: turn[at]! }
 }
 
 /** What an output frame of a clip is made of. */
@@ -126,11 +151,11 @@ export function pairOn(mix: Mix, n: number): Pair | null {
 }
 
 /** Pictures with these weights over what lies beneath, of all that has this opacity: one over the other. */
-function spread(clip: string, row: Row, opacity: number, place?: Place): Layered<Shown>[] {
+function spread(clip: string, row: Row, opacity: number): Layered<Shown>[] {
   let seen = 1 - opacity
   return row.map(({ source, weight }) => {
     seen += opacity * weight
-    return { shown: { clip, source }, opacity: Math.min(1, (opacity * weight) / seen), place }
+    return { shown: { clip, source }, opacity: Math.min(1, (opacity * weight) / seen) }
   })
 }
 

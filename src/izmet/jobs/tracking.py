@@ -55,9 +55,9 @@ def follow_point(assets: Assets, work: FollowPoint, progress: Progress) -> None:
     frames = np.array(sorted(found))
     points = np.array([found[frame] for frame in frames.tolist()])
     kept = thinned(frames, points * [take.width, take.height], OFF)
-    told: tuple[TrackPoint, ...] = tuple(
-        (int(frames[at]), round(float(points[at, 0]), DECIMALS), round(float(points[at, 1]), DECIMALS))
-        for at in kept
+    told = tuple(
+        TrackPoint(frame=frame, x=round(x, DECIMALS), y=round(y, DECIMALS))
+        for frame, (x, y) in zip(frames[kept].tolist(), points[kept].tolist(), strict=True)
     )
     command = SaveTrack(take=take.id, track=track.id, points=told, over=(int(frames[0]), int(frames[-1])))
     change(work.into, command)

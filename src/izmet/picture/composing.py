@@ -193,7 +193,8 @@ def _cover(plane: Plane, place: Place, placing: Placing) -> Parts:
     across, down = (left + right) / 2, (top + bottom) / 2
     mask = placing.mask
     if mask == "polygon":
-        corners = np.array([across, down]) + np.array(placing.corners) * [right - across, bottom - down]
+        beside = np.array([(corner.x, corner.y) for corner in placing.corners])
+        corners = np.array([across, down]) + beside * [right - across, bottom - down]
         seen = _polygon((wide, high), corners)
     elif mask == "box":
         seen = _inside((right - left) / 2 - abs(x - across)) * _inside((bottom - top) / 2 - abs(y - down))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -204,15 +205,15 @@ class SaveTrack(EditCommand):
 
     def on(self, edit: Edit) -> Edit:
         take = edit.take(self.take)
-        points = None if self.points is None else tuple(sorted(self.points))
+        points = None if self.points is None else _in_order(self.points)
         if points is not None and self.track is not None and self.over is not None:
             first, last = self.over
             old = edit.track(take.id, self.track).points
-            points = tuple(sorted({*points, *(each for each in old if not first <= each[0] <= last)}))
-        if points is not None and points[-1][0] >= take.frames:
+            points = _in_order((*points, *(each for each in old if not first <= each.frame <= last)))
+        if points is not None and points[-1].frame >= take.frames:
             raise Refusal(
                 "track-outside-take",
-                f"Frame {points[-1][0]} is outside the take, which has frames 0 to {take.frames - 1}.",
+                f"Frame {points[-1].frame} is outside the take, which has frames 0 to {take.frames - 1}.",
                 where=Place(take=take.id),
                 remedy="Track inside the take.",
             )
@@ -242,8 +243,9 @@ class SetTrackPoint(EditCommand):
 
     def on(self, edit: Edit) -> Edit:
         old = edit.track(self.take, self.track)
-        points = [*(each for each in old.points if each[0] != self.frame), (self.frame, self.x, self.y)]
-        return SaveTrack(take=self.take, track=self.track, points=tuple(points)).on(edit)
+        others = (each for each in old.points if each.frame != self.frame)
+        points = (*others, TrackPoint(frame=self.frame, x=self.x, y=self.y))
+        return SaveTrack(take=self.take, track=self.track, points=points).on(edit)
 
 
 class RemoveTrack(EditCommand):
@@ -343,6 +345,10 @@ def without_lost_tracks(edit: Edit) -> Edit:
     clips = tuple(map(kept, edit.clips))
     same = all(one is other for one, other in zip(clips, edit.clips, strict=True))
     return edit if same else with_clips(edit, clips)
+
+
+def _in_order(points: Iterable[TrackPoint]) -> tuple[TrackPoint, ...]:
+    return tuple(sorted(points, key=lambda point: point.frame))
 
 
 def _unless_plain(framing: Framing) -> Framing | None:

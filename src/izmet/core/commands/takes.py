@@ -183,8 +183,10 @@ class RelinkTake(EditCommand):
 
 def _along(track: Track, moved: Callable[[int], int], last: int) -> Track | None:
     """A track with its frames passed through a function; None where nothing of it is left in the take."""
-    points = {moved(frame): (x, y) for frame, x, y in track.points}
-    inside = tuple((frame, *at) for frame, at in sorted(points.items()) if frame <= last)
+    points = {
+        frame: with_(point, frame=frame) for point in track.points if (frame := moved(point.frame)) <= last
+    }
+    inside = tuple(points[frame] for frame in sorted(points))
     return with_(track, points=inside) if inside else None
 
 

@@ -16,9 +16,15 @@ Scale = Annotated[float, Field(ge=0.05, le=10)]
 Turn = Annotated[float, Field(ge=-3600, le=3600, description="degrees clockwise")]
 Part = Annotated[float, Field(ge=0.02, le=1, description="part of the frame")]
 SourceFrame = Annotated[int, Field(ge=0, lt=MOST_FRAMES)]
-TrackPoint = tuple[SourceFrame, Within, Within]
-"""A source frame, and where the point is in its picture: parts of the width from the left, of the height
-from the top."""
+
+
+class TrackPoint(Frozen):
+    """Where a point is in the picture of a source frame: parts of its width from the left, of its height from
+    the top."""
+
+    frame: SourceFrame
+    x: Within
+    y: Within
 
 
 class Track(Frozen):
@@ -31,7 +37,7 @@ class Track(Frozen):
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
-        frames = [frame for frame, _, _ in self.points]
+        frames = [point.frame for point in self.points]
         if frames != sorted(set(frames)):
             raise ValueError("the points of a track come in the order of their frames, one a frame")
         return self

@@ -11,7 +11,16 @@ from izmet.core.document.limits import LONGEST_EFFECT, MOST_CORNERS
 from izmet.core.document.values import Easing, Frozen, Id, Share
 
 Beside = Annotated[float, Field(ge=-1, le=1, description="parts of the frame")]
-Corners = Annotated[tuple[tuple[Beside, Beside], ...], Field(max_length=MOST_CORNERS)]
+
+
+class Corner(Frozen):
+    """A corner of a polygon beside its point."""
+
+    x: Beside
+    y: Beside
+
+
+Corners = Annotated[tuple[Corner, ...], Field(max_length=MOST_CORNERS)]
 
 
 class Reveal(Frozen):
@@ -44,9 +53,9 @@ class Reveal(Frozen):
 def _holds_point(corners: Corners) -> bool:
     """Whether (0, 0) lies inside, by the even-odd rule."""
     crossed = 0
-    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
-        if (y1 > 0) != (y2 > 0):
-            crossed += x1 - y1 * (x2 - x1) / (y2 - y1) > 0
+    for one, other in zip(corners, (*corners[1:], corners[0]), strict=True):
+        if (one.y > 0) != (other.y > 0):
+            crossed += one.x - one.y * (other.x - one.x) / (other.y - one.y) > 0
     return crossed % 2 == 1
 
 

@@ -167,7 +167,7 @@ def _point(edit: Edit, clip: Clip, track: Track, picture: Floats) -> Floats:
 
 def tracked(track: Track, picture: Floats) -> Floats:
     """Where a tracked point is in each picture, in parts of it, shape (2, count)."""
-    frame, x, y = np.array(track.points).T
+    frame, x, y = np.array([(point.frame, point.x, point.y) for point in track.points]).T
     return np.stack([np.interp(picture, frame, x), np.interp(picture, frame, y)])
 
 

@@ -42,7 +42,7 @@ def covering(reveal: Reveal, point: Floats) -> Floats:
     """How many times as large as it is drawn the shape covers the frame, about each point; shape (count,)."""
     ways = np.array([[0, 1, 0, 1], [0, 0, 1, 1]])[:, :, None] - point[:, None]
     if reveal.corners:
-        corners = np.array(reveal.corners)
+        corners = np.array([(corner.x, corner.y) for corner in reveal.corners])
         needed = [_gauge(corners, way) for way in ways.swapaxes(0, 1)]
         needed += [_to_edge(point, corner) * _gauge(corners, corner[:, None]) for corner in corners]
         most: Floats = np.max(needed, axis=0)
