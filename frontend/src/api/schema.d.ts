@@ -1587,11 +1587,16 @@ export interface components {
         /**
          * DerivedFramed
          * @description How the whole picture of a clip lies in the frame, for each output frame from ``first``: moved by parts
-         *     of the frame, grown about its middle, and turned by degrees clockwise.
+         *     of the frame, grown about its middle, and turned by degrees clockwise. ``keys`` are the output frames of
+         *     its keys, by their ids.
          */
         DerivedFramed: {
             /** Clip */
             clip: string;
+            /** Keys */
+            keys: {
+                [key: string]: number;
+            };
             /** First */
             first: number;
             /** X */

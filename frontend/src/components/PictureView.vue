@@ -2,6 +2,7 @@
 /** The picture: what the edit plays, or the frame of a take that is looked at. */
 import { computed, inject, ref, shallowRef, watch } from 'vue'
 import AssetStatus from '@/components/AssetStatus.vue'
+import PictureTools from '@/components/onpicture/PictureTools.vue'
 import { useCanvas } from '@/composables/useCanvas'
 import { pictures } from '@/composables/usePack'
 import { flowBetween, useSeen, type Seen } from '@/composables/useSeen'
@@ -26,8 +27,10 @@ let stack: Stack<Seen> | null = null
 /** Made when the first frame comes that is more than one picture. */
 let composer: Composer | null | undefined
 
-/** Where the frame lies in the view while it is split, in its pixels. */
+/** Where the frame lies in the view, in its pixels. */
 const framed = shallowRef<Box | null>(null)
+const sameBox = (one: Box | null, other: Box) =>
+  !!one && one.x === other.x && one.y === other.y && one.w === other.w && one.h === other.h
 
 const { paint } = useCanvas(canvas, (context, width, height) => {
   context.fillStyle = token('ground')
@@ -37,8 +40,8 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
   const wide = Math.min(width, height * whole)
   const box = { x: (width - wide) / 2, y: (height - wide / whole) / 2, w: wide, h: wide / whole }
   drawStack(context, box, stack)
+  if (!sameBox(framed.value, box)) framed.value = box
   const plain = view.split !== null && isOfEdit(stack) && seen.ready(view.frame, view.beside)
-  framed.value = plain ? box : null
   if (!plain) return
   context.save()
   context.beginPath()
@@ -281,6 +284,7 @@ const caption = computed(() => {
         >edit</span
       >
     </div>
+    <PictureTools v-if="framed && !playback.stats.playing" :box="framed" />
     <p
       v-if="!wanted && !edit.clips.length"
       class="absolute inset-0 grid place-items-center p-8 text-center text-muted"

@@ -5,6 +5,7 @@ import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
+import OnPictureButton from '@/components/controls/OnPictureButton.vue'
 import PickList from '@/components/controls/PickList.vue'
 import {
   BLENDS,
@@ -84,6 +85,7 @@ const again = () => change(withValue('seed', Math.floor(Math.random() * 2 ** 31)
       @input="edit.dryRun(set(withValue(field.name, $event)))"
       @change="change(withValue(field.name, $event))"
     />
+    <OnPictureButton v-if="what.kind === 'zoom-blur'" :tool="{ kind: 'accent', accent: accent.id }" />
     <CheckRow v-if="what.kind === 'punch'" :checked="what.steps" @change="change(withValue('steps', $event))">
       Step up at each, back after the last
     </CheckRow>

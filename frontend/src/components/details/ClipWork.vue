@@ -3,9 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Clip, Length } from '@/api/client'
 import CheckRow from '@/components/controls/CheckRow.vue'
-import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import LengthField from '@/components/controls/LengthField.vue'
-import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import MotionWork from './MotionWork.vue'
 import { cueOptions } from '@/lib/cues'
@@ -19,19 +17,6 @@ const edit = useEdit()
 const music = useMusic()
 const derived = computed(() => edit.derivedById.get(props.clip.id))
 const take = computed(() => edit.takes.find((other) => other.id === props.clip.take))
-const FITS = [
-  { value: 'fill', text: 'Fill' },
-  { value: 'fit', text: 'Fit in' },
-] as const
-const SIDES = [
-  ['across', 'Place across'],
-  ['down', 'Place down'],
-] as const
-/** Whether something of the take is cut off, or black shows beside it. */
-const otherProportions = computed(() => {
-  const { width = 16, height = 9 } = edit.edit ?? {}
-  return !!take.value && Math.abs(take.value.width / take.value.height - width / height) > 0.01
-})
 const last = computed(() => (derived.value ? derived.value.first + derived.value.source.length : 0))
 const length = computed(() => derived.value?.source.length ?? 1)
 const open = computed(() => props.clip.spans.some((shape) => shape.speed != null))
@@ -120,27 +105,6 @@ const bend = () =>
           Bend on {{ counted(inside.length, 'cue') }}
         </button>
       </div>
-      <template v-if="otherProportions">
-        <ChoiceRow
-          class="grid-cols-2"
-          label="Picture"
-          :value="clip.fit"
-          :options="FITS"
-          @change="edit.run({ do: 'frame-clip', clip: clip.id, fit: $event })"
-        />
-        <NumberSlider
-          v-for="[side, text] in SIDES"
-          :key="side"
-          :label="text"
-          unit="%"
-          :scale="100"
-          :min="0"
-          :max="1"
-          :step="0.01"
-          :value="clip[side] ?? 0.5"
-          @change="edit.run({ do: 'frame-clip', clip: clip.id, [side]: $event })"
-        />
-      </template>
       <MotionWork :clip="clip" />
       <PickList v-model="endsOn" label="Ends on" :options="cues" />
       <LengthField

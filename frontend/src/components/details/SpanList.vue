@@ -10,6 +10,8 @@ import { percent } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
+import FramingWork from '@/components/framing/FramingWork.vue'
+import InsetWork from '@/components/framing/InsetWork.vue'
 import ClipWork from './ClipWork.vue'
 import PassList from './PassList.vue'
 import PulseWork from './PulseWork.vue'
@@ -87,6 +89,8 @@ const sounds = computed(() => {
     </button>
     <PassList :clip="clip" />
     <PulseWork class="mt-1" :clips="[clip]" />
+    <FramingWork :key="`framing ${clip.id}`" :clip="clip" />
+    <InsetWork :key="`inset ${clip.id}`" :clip="clip" />
     <ClipWork :clip="clip" />
     <NumberSlider
       v-if="sounds"

@@ -6,6 +6,7 @@ import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import LengthField from '@/components/controls/LengthField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import RevealWork from '@/components/framing/RevealWork.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
@@ -44,6 +45,7 @@ const KINDS: { value: Kind; text: string }[] = [
   { value: 'zoom', text: 'Zoom' },
   { value: 'spin', text: 'Spin' },
   { value: 'dip', text: 'Dip to black' },
+  { value: 'reveal', text: 'Reveal' },
 ]
 const WAYS = [
   { value: 'left', text: 'Left' },
@@ -98,6 +100,12 @@ const goes = computed(() => overlap.value && ['wipe', 'push', 'spin'].includes(k
         :value="overlap.way"
         :options="ways"
         @change="overlapAll({ frames: overlap.frames, way: $event })"
+      />
+      <RevealWork
+        v-if="overlap?.kind === 'reveal' && cuts.length === 1"
+        class="col-span-2"
+        :clip="edit.clipById.get(cuts[0]!.after)!"
+        :before="cuts[0]!.before"
       />
       <NumberField
         label="Black, frames"

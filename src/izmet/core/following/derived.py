@@ -157,9 +157,11 @@ class DerivedPlacing(Columns):
 
 class DerivedFramed(Columns):
     """How the whole picture of a clip lies in the frame, for each output frame from ``first``: moved by parts
-    of the frame, grown about its middle, and turned by degrees clockwise."""
+    of the frame, grown about its middle, and turned by degrees clockwise. ``keys`` are the output frames of
+    its keys, by their ids."""
 
     clip: str
+    keys: dict[str, int]
     first: int
     x: Numbers
     y: Numbers
@@ -347,4 +349,4 @@ def _framed(framed: DerivedFramed | None) -> object:
     if framed is None:
         return None
     columns = (framed.x, framed.y, framed.scale, framed.turn)
-    return framed.clip, framed.first, *(column.tobytes() for column in columns)
+    return framed.clip, framed.keys, framed.first, *(column.tobytes() for column in columns)

@@ -231,7 +231,9 @@ def _framed(clip: str, framed: Framed) -> DerivedFramed:
 
 def _framing(clip: str, framed: Framed) -> DerivedFramed:
     x, y, scale, turn = framed.values.astype(np.float32).T.copy()
-    return DerivedFramed(clip=clip, first=framed.first, x=x, y=y, scale=scale, turn=turn)
+    return DerivedFramed(
+        clip=clip, keys=dict(framed.keys), first=framed.first, x=x, y=y, scale=scale, turn=turn
+    )
 
 
 def _placing(placing: Placing) -> DerivedPlacing:

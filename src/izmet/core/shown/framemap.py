@@ -170,10 +170,12 @@ class Placing(Run):
 class Framed(Run):
     """How a clip's picture lies in the frame: x, y, scale and turn as in a ``Place``, shape (count, 4).
 
-    What is moved is the whole picture, of which the frame shows a part where it is the larger one.
+    What is moved is the whole picture, of which the frame shows a part where it is the larger one. ``keys``
+    are the output frames of the keys that are seen, by their ids.
     """
 
     values: Floats
+    keys: Mapping[str, int] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.values)

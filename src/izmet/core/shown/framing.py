@@ -200,7 +200,7 @@ def _framed(
     if clip.fit == "fill":
         own = slice(beside, len(n) - beside)
         laid = _covering(laid, lies(edit, clip), own if asked is not None and asked.through else None)
-    return laid.framed(int(n[0]))
+    return replace(laid.framed(int(n[0])), keys={key.id: n for n, key in keys})
 
 
 def keys_along(edit: Edit, clip: Clip, curve: Curve, n: Frames) -> tuple[Floats, Floats, Floats, Floats]:
