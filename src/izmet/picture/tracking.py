@@ -1,11 +1,17 @@
 """Where is a point of one picture in the pictures that follow it?
 
-The point is followed from each picture to the next by the iterative Lucas-Kanade method on pyramids
-(Bouguet 2000, as OpenCV has it), and back again: a step that does not lead back is not trusted. So that
-small errors do not add up, what was first seen about it is then laid on the new picture, turned and bent as
-it fits best (enhanced correlation, Evangelidis and Psarakis 2008), and its middle is taken wherever that
-fits well. Where it does not, what is followed has changed its look, and the picture before is what it is held
-against from then on. A point that leaves the picture, or is found nowhere, is lost.
+What is about the point is looked for in each next picture: by the iterative Lucas-Kanade method on pyramids
+(Bouguet 2000, as OpenCV has it), with much of what is around it and with little, for it may move otherwise
+than that; and from where it is most like (normalised correlation), around the place to which it was on its
+way. Each of these is gone back again: a step that does not lead back is not trusted; of the rest the one
+that is most like counts. So that small errors do not add up, what was first seen about the point is then
+laid on the new picture, turned and bent as it fits best (enhanced correlation, Evangelidis and Psarakis
+2008), and its middle is taken wherever that fits well. Where it does not, what is followed has changed its
+look, and the picture before is what it is held against from then on. A point that leaves the picture, or is
+found nowhere, is lost.
+
+As much is looked at about a point as it takes to tell it from its neighbours on all sides: on a straight
+edge more than on a corner (the lesser eigenvalue of the structure tensor, Shi and Tomasi 1994).
 
 Points are pixels from the left and from the top, of the middles of pixels: the first is at (0.5, 0.5).
 """
@@ -21,9 +27,12 @@ from numpy.typing import NDArray
 
 Plane = NDArray[np.uint8]
 Point = tuple[float, float]
-WINDOW, LEVELS = 31, 4
-"""Pixels of the square that is looked at, and pyramids above the picture."""
-MIDDLE, AROUND = (WINDOW - 1) / 2, 2 * WINDOW
+WINDOWS, LEVELS = (31, 47, 71, 101), 4
+"""Pixels of the square that is looked at, the least that will do; and pyramids above the picture."""
+TELLING = 60.0
+"""Mean square slope, in levels a pixel, that a square must have on every way to be told."""
+SEARCHED = 64
+"""Pixels to each side of where a point should be in which it is looked for."""
 CLOSE, CLOSE_TO_STEP = 1.0, 4.0
 """Pixels that a step, gone back again, may lie off; and that what is laid on may lie off the step."""
 ALIKE, SEEN = 0.9, 0.6
@@ -37,22 +46,36 @@ def followed(pictures: Iterable[Plane], point: Point) -> Iterator[Point]:
     """A point through pictures of one size, from its place in the first one on, until it is lost."""
     held: _Held | None = None
     before: Plane | None = None
-    here = point
+    side = WINDOWS[0]
+    here, onward = point, (0.0, 0.0)
     for picture in pictures:
         if held is None or before is None:
-            held = _Held.about(picture, point)
+            side = _window_for(picture, point)
+            held = _Held.about(picture, point, side)
         else:
-            found = _step(before, picture, here)
-            if found is None or _likeness(before, here, picture, found) < SEEN:
+            found = _step(before, picture, here, onward, side)
+            if found is None:
                 return
-            if held.lay(picture, found):
-                found = held.point
-            else:
-                held = _Held.about(before, here)
+            if not held.lay(picture, found):
+                held = _Held.about(before, here, side)
                 found = held.point if held.lay(picture, found) else found
+            else:
+                found = held.point
+            onward = (found[0] - here[0], found[1] - here[1])
             here = found
         before = picture
         yield here
+
+
+def _window_for(picture: Plane, point: Point) -> int:
+    """How large a square about a point must be; the largest where none will do."""
+    for side in WINDOWS[:-1]:
+        square = _square(picture, point, side).astype(np.float32)
+        down, across = np.gradient(square)
+        tensor = [[(across**2).mean(), (across * down).mean()], [(across * down).mean(), (down**2).mean()]]
+        if np.linalg.eigvalsh(tensor)[0] >= TELLING:
+            return side
+    return WINDOWS[-1]
 
 
 class _Held:
@@ -63,26 +86,26 @@ class _Held:
         self._seen, self._way = seen, way
 
     @classmethod
-    def about(cls, picture: Plane, point: Point) -> Self:
+    def about(cls, picture: Plane, point: Point, side: int) -> Self:
         """What a picture shows about a point."""
-        corner = np.array(point, np.float32) - 0.5 - (WINDOW - 1) / 2
-        way = np.column_stack([np.eye(2, dtype=np.float32), corner])
-        return cls(_square(picture, point), way)
+        corner = np.array(point, np.float32) - 0.5 - (side - 1) / 2
+        return cls(_square(picture, point, side), np.column_stack([np.eye(2, dtype=np.float32), corner]))
 
     @property
     def point(self) -> Point:
         """Where its middle lies."""
-        x, y = (self._way @ np.array([MIDDLE, MIDDLE, 1]) + 0.5).tolist()
+        middle = (len(self._seen) - 1) / 2
+        x, y = (self._way @ np.array([middle, middle, 1]) + 0.5).tolist()
         return x, y
 
     def lay(self, picture: Plane, near: Point) -> bool:
         """Lay it on another picture, near a place; returns whether it fits."""
-        off = np.array(near, np.float32) - np.array(self.point, np.float32)
         way = self._way.copy()
-        way[:, 2] += off
+        way[:, 2] += np.array(near, np.float32) - np.array(self.point, np.float32)
         # Only what is around is looked at: OpenCV would go through the whole picture.
-        left, top = (max(0, round(float(each) - AROUND)) for each in near)
-        part = picture[top : top + 2 * AROUND, left : left + 2 * AROUND]
+        around = 2 * len(self._seen)
+        left, top = (max(0, round(each) - around) for each in near)
+        part = picture[top : top + 2 * around, left : left + 2 * around]
         way[:, 2] -= (left, top)
         try:
             fits, bent = cv2.findTransformECC(self._seen, part, way, cv2.MOTION_AFFINE, ENOUGH)
@@ -90,34 +113,56 @@ class _Held:
             return False
         found = np.asarray(bent, np.float32)
         found[:, 2] += (left, top)
-        laid = _Held(self._seen, found)
-        close = np.hypot(laid.point[0] - near[0], laid.point[1] - near[1]) <= CLOSE_TO_STEP
-        if fits < ALIKE or not close or not _within(laid.point, picture):
+        x, y = _Held(self._seen, found).point
+        close = np.hypot(x - near[0], y - near[1]) <= CLOSE_TO_STEP
+        if fits < ALIKE or not close or not _within((x, y), picture):
             return False
         self._way = found
         return True
 
 
-def _step(one: Plane, other: Plane, point: Point) -> Point | None:
-    """Where a point of one picture is in the next one; None where it is not found."""
-    there = _moved(one, other, point, point)
-    if there is None or not _within(there, other):
-        return None
-    back = _moved(other, one, there, point)
-    if back is None or np.hypot(back[0] - point[0], back[1] - point[1]) > CLOSE:
-        return None
-    return there
+def _step(one: Plane, other: Plane, point: Point, onward: Point, side: int) -> Point | None:
+    """Where a point of one picture is in the next one; None where it is not found.
+
+    Args:
+        onward: how it moved into the first one.
+        side: of the square about it that is looked at.
+    """
+    like = _most_like(one, other, point, (point[0] + onward[0], point[1] + onward[1]), side)
+    found: list[tuple[float, Point]] = []
+    for near, levels in ((point, LEVELS), (point, 1), (like, 0)):
+        there = _moved(one, other, point, near, levels, side)
+        if there is None or not _within(there, other):
+            continue
+        guess = (point[0] + there[0] - near[0], point[1] + there[1] - near[1])
+        back = _moved(other, one, there, guess, levels, side)
+        if back is not None and np.hypot(back[0] - point[0], back[1] - point[1]) <= CLOSE:
+            found.append((_likeness(one, point, other, there, side), there))
+    likeness, best = max(found, default=(0.0, point))
+    return best if likeness >= SEEN else None
 
 
-def _moved(one: Plane, other: Plane, point: Point, near: Point) -> Point | None:
+def _most_like(one: Plane, other: Plane, point: Point, near: Point, side: int) -> Point:
+    """Where another picture is most like one about a point, to a pixel, within ``SEARCHED`` of a place."""
+    reach = SEARCHED + side // 2
+    left, top = (max(0, round(each - 0.5) - reach) for each in near)
+    part = other[top : top + 2 * reach + 1, left : left + 2 * reach + 1]
+    if min(part.shape) < side:
+        return near
+    alike = cv2.matchTemplate(part, _square(one, point, side), cv2.TM_CCOEFF_NORMED)
+    down, across = np.unravel_index(int(np.nan_to_num(alike).argmax()), alike.shape)
+    return float(left + across + side / 2), float(top + down + side / 2)
+
+
+def _moved(one: Plane, other: Plane, point: Point, near: Point, levels: int, side: int) -> Point | None:
     asked, guess = (np.array([[each]], np.float32) - 0.5 for each in (point, near))
     found, seen, _ = cv2.calcOpticalFlowPyrLK(
         one,
         other,
         asked,
         guess,
-        winSize=(WINDOW, WINDOW),
-        maxLevel=LEVELS,
+        winSize=(side, side),
+        maxLevel=levels,
         criteria=STEPS,
         flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
     )
@@ -132,17 +177,20 @@ def _within(point: Point, picture: Plane) -> bool:
     return bool(0 <= point[0] <= wide and 0 <= point[1] <= high)
 
 
-def _square(picture: Plane, point: Point) -> Plane:
+def _square(picture: Plane, point: Point, side: int) -> Plane:
     """What is about a point."""
-    square = cv2.getRectSubPix(picture, (WINDOW, WINDOW), (point[0] - 0.5, point[1] - 0.5))
+    square = cv2.getRectSubPix(picture, (side, side), (point[0] - 0.5, point[1] - 0.5))
     return np.asarray(square, np.uint8)
 
 
-def _likeness(one: Plane, at: Point, other: Plane, there: Point) -> float:
+def _likeness(one: Plane, at: Point, other: Plane, there: Point, side: int) -> float:
     """The correlation of the squares about two points; 1 where neither has anything to tell."""
     left, right = (
         square - square.mean()
-        for square in (_square(one, at).astype(np.float32), _square(other, there).astype(np.float32))
+        for square in (
+            _square(one, at, side).astype(np.float32),
+            _square(other, there, side).astype(np.float32),
+        )
     )
     size = float(np.sqrt((left**2).sum() * (right**2).sum()))
     return float((left * right).sum()) / size if size else 1.0

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** Have something set on the picture itself, until it is pressed again. */
-import { Crosshair } from '@lucide/vue'
 import { useOnPicture, type Tool } from '@/stores/onPicture'
 import { useView } from '@/stores/view'
 
@@ -15,12 +14,11 @@ function toggle(): void {
 
 <template>
   <button
-    class="btn justify-center"
+    class="btn justify-center px-1.5! whitespace-nowrap"
     :class="onPicture.holds(tool) ? 'ring-1 ring-brass' : ''"
     :aria-pressed="onPicture.holds(tool)"
     @click="toggle"
   >
-    <Crosshair :size="14" aria-hidden="true" />
-    <slot>Set on the picture</slot>
+    <slot>On the picture</slot>
   </button>
 </template>

@@ -83,7 +83,7 @@ const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: prop
       />
       <p class="text-[12px] text-muted">
         {{
-          clip.fit === 'fit' ? 'Black may show beside the picture.' : 'It grows as far as no edge is seen.'
+          clip.fit === 'fit' ? 'Black may show beside the picture.' : 'Grows as needed: no edge ever shows.'
         }}
       </p>
       <template v-if="otherProportions">

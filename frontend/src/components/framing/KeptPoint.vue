@@ -50,8 +50,8 @@ function follow({ id, points }: Track): void {
 type Hold = 'free' | 'here' | 'before'
 const HOLDS: { value: Hold; text: string }[] = [
   { value: 'free', text: 'Free' },
-  { value: 'here', text: 'In its place' },
-  { value: 'before', text: 'As before the cut' },
+  { value: 'here', text: 'Keep here' },
+  { value: 'before', text: 'Match cut' },
 ]
 const holdOf = (track: Track): Hold =>
   kept.value?.track !== track.id ? 'free' : kept.value.x == null ? 'before' : 'here'
