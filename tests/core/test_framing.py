@@ -209,7 +209,8 @@ def test_an_inset_lies_over_the_clips_and_lands_its_own_ties():
     border, picture = shown.layers
     assert border.colour == "#ffffff"
     assert picture.frames == range(CUT, 121)
-    assert picture.opacity[:6].tolist() == pytest.approx([0.2, 0.4, 0.6, 0.8, 1, 1])
+    assert picture.opacity[0] == 1, "its hit is on its first frame"
+    assert picture.opacity[-6:].tolist() == pytest.approx([1, 1, 0.8, 0.6, 0.4, 0.2])
     place = picture.placing.at(70)
     assert (place.left, place.right) == pytest.approx((0.65, 0.95))
     assert (place.top, place.bottom) == pytest.approx((0.075, 0.325))

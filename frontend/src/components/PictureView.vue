@@ -247,7 +247,9 @@ function moveSplit(event: KeyboardEvent): void {
 }
 
 const caption = computed(() => {
-  if (!wanted.value) return edit.clips.length ? 'no clip here: black' : ''
+  if (!wanted.value && !edit.clips.length) return ''
+  if (!wanted.value)
+    return seen.on(view.frame)?.layers.some(({ shown }) => shown) ? 'inset over black' : 'no clip here: black'
   return `take frame ${wanted.value.frame}`
 })
 </script>

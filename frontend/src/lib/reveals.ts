@@ -1,6 +1,5 @@
 /** Shapes through which a clip is revealed. */
 import type { Clip } from '@/api/client'
-import { option } from './cues'
 
 type Told = NonNullable<NonNullable<Clip['overlap']>['reveal']>
 export type Reveal = Required<Told>
@@ -12,7 +11,11 @@ const USUAL: Reveal = {
 /** What is known of a clip's reveal, with the usual values for the rest. */
 export const revealOf = (clip: Clip): Reveal => ({ ...USUAL, ...clip.overlap?.reveal })
 
-export const SHAPES = [option('ellipse'), option('box'), option('polygon')] as const
+export const SHAPES: { value: Reveal['shape']; text: string }[] = [
+  { value: 'ellipse', text: 'Ellipse' },
+  { value: 'box', text: 'Box' },
+  { value: 'polygon', text: 'Polygon' },
+]
 /** A polygon to begin with: a diamond about its point. */
 const DIAMOND = [
   { x: 0, y: -0.25 },

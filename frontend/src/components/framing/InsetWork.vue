@@ -7,7 +7,6 @@ import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
-import { option } from '@/lib/cues'
 import { useEdit } from '@/stores/edit'
 import { useOnPicture } from '@/stores/onPicture'
 
@@ -18,7 +17,10 @@ const inset = computed(() => props.clip.inset)
 type Values = Omit<Extract<Command, { do: 'inset-clip' }>, 'do' | 'clip'>
 const saying = (values: Values): Command => ({ do: 'inset-clip', clip: props.clip.id, ...values })
 const say = (values: Values) => edit.run(saying(values))
-const SHAPES = [option('box'), option('ellipse')] as const
+const SHAPES = [
+  { value: 'box', text: 'Box' },
+  { value: 'ellipse', text: 'Ellipse' },
+] as const
 /** Rooms beside the edge, in parts of the frame. */
 const MARGIN = 0.04
 const CORNERS = [
@@ -75,7 +77,7 @@ const GREEN = '#00b140'
           </div>
         </div>
         <ChoiceRow
-          class="grid-cols-2 capitalize"
+          class="grid-cols-2"
           label="Shape of the inset"
           :value="inset.shape"
           :options="SHAPES"

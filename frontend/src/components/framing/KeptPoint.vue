@@ -8,7 +8,7 @@ import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
 import RowAction from '@/components/RowAction.vue'
 import { useLying } from '@/composables/useLying'
-import { progress } from '@/lib/format'
+import { percent, progress } from '@/lib/format'
 import { seenAt } from '@/lib/lying'
 import { trackedAt, type Track } from '@/lib/tracks'
 import { useEdit } from '@/stores/edit'
@@ -46,6 +46,12 @@ function follow({ id, points }: Track): void {
   }
   void library.start(api.POST('/api/edits/{id}/follow', { params: { path: { id: edit.id } }, body }))
 }
+
+/** How large the picture is at most, so that no edge is seen. */
+const grown = computed(() => {
+  const framed = edit.derived?.map.framings.find((each) => each.clip === props.clip.id)
+  return framed ? Math.max(...framed.scale) : 1
+})
 
 type Hold = 'free' | 'here' | 'before'
 const HOLDS: { value: Hold; text: string }[] = [
@@ -113,6 +119,9 @@ function forget(track: Track): void {
         :options="HOLDS"
         @change="hold(track, $event)"
       />
+      <p v-if="kept?.track === track.id && grown > 1.005" class="num text-[12px] text-muted">
+        The picture grows to {{ percent(grown) }}.
+      </p>
       <CheckRow v-if="kept?.track === track.id" :checked="kept.through" @change="through">
         All through the clip, not only as it begins
       </CheckRow>

@@ -34,7 +34,7 @@ const follows = computed(() => [
 <template>
   <div class="flex flex-col gap-2" role="group" aria-label="Reveal">
     <ChoiceRow
-      class="grid-cols-3 capitalize"
+      class="grid-cols-3"
       label="Shape of the reveal"
       :value="reveal.shape"
       :options="SHAPES"

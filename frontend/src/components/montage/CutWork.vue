@@ -59,6 +59,18 @@ const kind = computed({
 })
 /** Which ways it can go: turning, there are two. */
 const ways = computed(() => (kind.value === 'spin' ? WAYS.slice(0, 2) : WAYS))
+/** Cuts of which it is known how the picture moves: an overlap can go the same way. */
+const moving = computed(() => cuts.value.filter(({ along }) => along))
+const goAlong = () =>
+  void edit.runAll(
+    moving.value.map(({ after, along }) => ({
+      do: 'overlap-clips',
+      clip: after,
+      frames: edit.clipById.get(after)?.overlap?.frames ?? overlap.value!.frames,
+      kind: kind.value,
+      way: along!,
+    })),
+  )
 const goes = computed(() => overlap.value && ['wipe', 'push', 'spin'].includes(kind.value))
 </script>
 
@@ -101,6 +113,15 @@ const goes = computed(() => overlap.value && ['wipe', 'push', 'spin'].includes(k
         :options="ways"
         @change="overlapAll({ frames: overlap.frames, way: $event })"
       />
+      <button
+        v-if="overlap && goes && kind !== 'spin'"
+        class="btn col-span-2 justify-center"
+        :disabled="!moving.length"
+        :title="moving.length ? 'The way the picture moves at the cut' : 'No movement is known at the cut'"
+        @click="goAlong"
+      >
+        Along the movement
+      </button>
       <RevealWork
         v-if="overlap?.kind === 'reveal' && cuts.length === 1"
         class="col-span-2"

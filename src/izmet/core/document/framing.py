@@ -112,7 +112,8 @@ class Keying(Frozen):
 class Inset(Frozen):
     """A clip in a part of the frame, over what lies beneath it: so large, its middle there.
 
-    It comes and goes over ``fade`` output frames. A ``border`` is a part of the frame's height.
+    It comes and goes over ``fade`` output frames, or as many as there are beside its ties. A ``border`` is a
+    part of the frame's height.
     """
 
     x: Share = 0.76

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from izmet.core.document.edit import Edit, Take
+from izmet.core.document.overlaps import Way as Towards
 from izmet.core.document.words import counted
 from izmet.core.following.derived import Derived, DerivedClip
 from izmet.core.shown.flashing import flashing
@@ -89,7 +90,8 @@ class Cut(BaseModel):
     """Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
 
     ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement
-    turns. It is ``softened`` where a few black frames lie between, and then nobody minds a turn.
+    turns, ``along`` which way it goes, of both sides together. It is ``softened`` where a few black frames
+    lie between, and then nobody minds a turn.
     """
 
     n: int
@@ -100,6 +102,7 @@ class Cut(BaseModel):
     first: int
     way: Way
     degrees: float | None
+    along: Towards | None
     softened: bool = False
 
 
@@ -155,7 +158,7 @@ def _cuts(edit: Edit, shown: FrameMap, drifts: Mapping[str, Drift]) -> list[Cut]
         way, degrees = _way(*sides)
         cut = Cut(
             n=n, before=before, after=after, cue=_cue_at(edit, before, after, n), last=out.picture,
-            first=into.picture, way=way, degrees=degrees, softened=softened,
+            first=into.picture, way=way, degrees=degrees, along=_along(*sides), softened=softened,
         )  # fmt: skip
         found.append(cut)
     return sorted(found, key=lambda cut: cut.n)
@@ -188,6 +191,16 @@ def _way(before: tuple[float, float] | None, after: tuple[float, float] | None) 
     turned = math.degrees(math.atan2(after[1], after[0]) - math.atan2(before[1], before[0]))
     degrees = abs((turned + 180) % 360 - 180)
     return ("turns" if degrees > TURN_DEGREES else "goes on"), degrees
+
+
+def _along(*sides: tuple[float, float] | None) -> Towards | None:
+    """Which way the content moves on the screen, mostly; None where it stands, or nobody knows."""
+    dx, dy = (sum(each) for each in zip(*(side or (0.0, 0.0) for side in sides), strict=True))
+    if math.hypot(dx, dy) < MOVES:
+        return None
+    if abs(dx) >= abs(dy):
+        return "right" if dx > 0 else "left"
+    return "down" if dy > 0 else "up"
 
 
 def _covered(clip: DerivedClip, shown: FrameMap, dark: NDArray[np.bool_]) -> int:

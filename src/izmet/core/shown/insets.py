@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.framing import Inset
 from izmet.core.retime.profile import Floats
-from izmet.core.retime.sampling import Frames
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.framemap import BLACK, FrameMap, Layer, Place, Placing
 
@@ -39,12 +38,15 @@ def inset_layers(
         seen = (ground.clip[part] < place) & ~dark[part]
         edges = np.flatnonzero(np.diff(seen, prepend=False, append=False)).tolist()
         for begin, end in zip(edges[::2], edges[1::2], strict=True):
-            yield from _laid(edit, place, clip.inset, curve, slice(begin, end))
+            yield from _laid(edit, place, curve, slice(begin, end))
 
 
-def _laid(edit: Edit, place: int, inset: Inset, curve: Curve, part: slice) -> Iterator[Layer]:
+def _laid(edit: Edit, place: int, curve: Curve, part: slice) -> Iterator[Layer]:
+    clip = edit.clips[place]
+    inset = clip.inset
+    assert inset is not None
     frames = curve.frames[part]
-    opacity = _faded(inset.fade, frames - curve.first, curve.last - frames)
+    opacity = _faded(inset.fade, clip, curve)[part]
     first = int(frames[0])
     mask = inset.shape
     if inset.border and inset.keying is None:
@@ -57,9 +59,14 @@ def _laid(edit: Edit, place: int, inset: Inset, curve: Curve, part: slice) -> It
     yield Layer(first, place, curve.shown[part], opacity, placing, keying=inset.keying, inset=True)
 
 
-def _faded(fade: int, since: Frames, until: Frames) -> Floats:
-    """How much is seen so many frames after the first, and before the last."""
-    found: Floats = np.minimum(1.0, (np.minimum(since, until) + 1) / (fade + 1))
+def _faded(fade: int, clip: Clip, curve: Curve) -> Floats:
+    """How much is seen on each frame of a clip; all of it from its first tie to its last one."""
+    ties = [int(fixed.n) for pin, fixed in zip(clip.pins, curve.pins, strict=True) if pin.is_tie]
+    hits = [n for n in ties if n in curve.covered] or [curve.first + fade, curve.last - fade]
+    since, until = curve.frames - curve.first, curve.last - curve.frames
+    fades = (min(fade, hits[0] - curve.first), min(fade, curve.last - hits[-1]))
+    parts = ((far + 1) / (max(0, each) + 1) for far, each in zip((since, until), fades, strict=True))
+    found: Floats = np.minimum(1.0, np.minimum(*parts))
     return found
 
 
