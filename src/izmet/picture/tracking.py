@@ -29,8 +29,9 @@ Plane = NDArray[np.uint8]
 Point = tuple[float, float]
 WINDOWS, LEVELS = (31, 47, 71, 101), 4
 """Pixels of the square that is looked at, the least that will do; and pyramids above the picture."""
-TELLING = 60.0
-"""Mean square slope, in levels a pixel, that a square must have on every way to be told."""
+LEAST_SLOPE, LEAST_OTHER = 4.0, 0.08
+"""Mean square slope, in levels a pixel, that a square must have on every way to be told from others; and how
+large the least is to be, of the greatest."""
 SEARCHED = 64
 """Pixels to each side of where a point should be in which it is looked for."""
 CLOSE, CLOSE_TO_STEP = 1.0, 4.0
@@ -50,7 +51,11 @@ def followed(pictures: Iterable[Plane], point: Point) -> Iterator[Point]:
     here, onward = point, (0.0, 0.0)
     for picture in pictures:
         if held is None or before is None:
-            side = _window_for(picture, point)
+            told = _window_for(picture, point)
+            if told is None:
+                yield here
+                return
+            side = told
             held = _Held.about(picture, point, side)
         else:
             found = _step(before, picture, here, onward, side)
@@ -67,15 +72,16 @@ def followed(pictures: Iterable[Plane], point: Point) -> Iterator[Point]:
         yield here
 
 
-def _window_for(picture: Plane, point: Point) -> int:
-    """How large a square about a point must be; the largest where none will do."""
-    for side in WINDOWS[:-1]:
-        square = _square(picture, point, side).astype(np.float32)
-        down, across = np.gradient(square)
-        tensor = [[(across**2).mean(), (across * down).mean()], [(across * down).mean(), (down**2).mean()]]
-        if np.linalg.eigvalsh(tensor)[0] >= TELLING:
+def _window_for(picture: Plane, point: Point) -> int | None:
+    """How large a square about a point must be; None where nothing around tells it from other places."""
+    least = 0.0
+    for side in WINDOWS:
+        down, across = np.gradient(_square(picture, point, side).astype(np.float32))
+        mixed = (across * down).mean()
+        least, most = np.linalg.eigvalsh([[(across**2).mean(), mixed], [mixed, (down**2).mean()]]).tolist()
+        if least >= max(LEAST_SLOPE, LEAST_OTHER * most):
             return side
-    return WINDOWS[-1]
+    return WINDOWS[-1] if least >= LEAST_SLOPE else None
 
 
 class _Held:
