@@ -305,3 +305,6 @@ def test_a_reveal_is_full_on_its_cue_and_moves_no_hit():
     }
     with pytest.raises(ValueError, match="lies around its point"):
         Reveal.model_validate(beside)
+    touching = {"shape": "polygon", "corners": [{"x": x, "y": y} for x, y in ((0, -0.2), (0.2, 0), (0, 0.2))]}
+    with pytest.raises(ValueError, match="some room"):
+        Reveal.model_validate(touching)

@@ -76,7 +76,7 @@ def typed(scope: Locator, name: str, value: str) -> None:
 def to_frame(page: Page, n: int) -> None:
     """Go to an output frame by keys."""
     page.evaluate("document.activeElement.blur()")
-    said = page.get_by_text(re.compile(r"^frame \d+$"))
+    said = page.get_by_text(re.compile(r"^frame \d+$")).first
     by = n - int(said.inner_text().split()[1])
     way = "ArrowRight" if by > 0 else "ArrowLeft"
     for _ in range(abs(by) // 10):

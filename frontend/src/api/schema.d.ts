@@ -2160,7 +2160,8 @@ export interface components {
          * Inset
          * @description A clip in a part of the frame, over what lies beneath it: so large, its middle there.
          *
-         *     It comes and goes over ``fade`` output frames, or as many as there are beside its ties. A ``border`` is a part of the frame's height.
+         *     It comes and goes over ``fade`` output frames, or as many as there are beside its ties. A ``border`` is a
+         *     part of the frame's height.
          */
         Inset: {
             /**
@@ -7375,8 +7376,8 @@ export interface components {
          * @description Where two clips meet: the output frame of the first picture after it, and the cue that it follows.
          *
          *     ``last`` and ``first`` are the source frames beside it; ``degrees`` is how far the movement
-         *     turns, ``along`` which way it goes, of both sides together. It is ``softened`` where a few black frames lie
-         *     between, and then nobody minds a turn.
+         *     turns, ``along`` which way it goes, of both sides together. It is ``softened`` where a few black frames
+         *     lie between, and then nobody minds a turn.
          */
         Cut: {
             /** N */

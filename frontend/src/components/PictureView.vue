@@ -53,7 +53,8 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
 
 function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>): void {
   const [first, ...over] = of.layers
-  const plain = !over.length && !first?.toward && !first?.framed && !of.looks.length
+  const lies = first?.toward ?? first?.place ?? first?.framed ?? first?.keying
+  const plain = !over.length && !lies && !of.looks.length
   if (!plain && composer === undefined) composer = Composer.make()
   if (!plain && composer) return drawComposed(context, box, of, composer)
   context.save()

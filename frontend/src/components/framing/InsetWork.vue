@@ -96,7 +96,7 @@ const GREEN = '#00b140'
           @input="edit.dryRun(saying({ [name]: $event }))"
           @change="say({ [name]: $event })"
         />
-        <div class="grid grid-cols-3 items-end gap-2">
+        <div class="grid items-end gap-2" :class="inset.keying ? '' : 'grid-cols-3'">
           <NumberField
             label="Fade, frames"
             :min="0"

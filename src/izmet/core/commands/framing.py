@@ -103,7 +103,7 @@ class ChangeFramingKey(Keyed):
     """Move a key of a clip's framing to another place, or change what it says."""
 
     do: Literal["change-framing-key"] = "change-framing-key"
-    said: ClassVar[str] = "Place a picture"
+    said: ClassVar[str] = "Change how a picture lies"
     key: Id
 
     def on(self, edit: Edit) -> Edit:

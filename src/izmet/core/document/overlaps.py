@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import hypot, inf
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -10,6 +11,8 @@ from izmet.core.document.framing import Part
 from izmet.core.document.limits import LONGEST_EFFECT, MOST_CORNERS
 from izmet.core.document.values import Easing, Frozen, Id, Share
 
+LEAST_REACH = 0.005
+"""How near the sides of a polygon may come to its point, in parts of the frame: it grows about that."""
 Beside = Annotated[float, Field(ge=-1, le=1, description="parts of the frame")]
 
 
@@ -45,8 +48,10 @@ class Reveal(Frozen):
     def _around_its_point(self) -> Self:
         if (self.shape == "polygon") != bool(self.corners):
             raise ValueError("a polygon has corners, and nothing else has")
-        if self.corners and (len(self.corners) < 3 or not _holds_point(self.corners)):
-            raise ValueError("a polygon has three corners or more, and lies around its point")
+        if self.corners and len(self.corners) < 3:
+            raise ValueError("a polygon has three corners or more")
+        if self.corners and (not _holds_point(self.corners) or _nearest(self.corners) < LEAST_REACH):
+            raise ValueError("a polygon lies around its point, with some room on all sides")
         return self
 
 
@@ -57,6 +62,17 @@ def _holds_point(corners: Corners) -> bool:
         if (one.y > 0) != (other.y > 0):
             crossed += one.x - one.y * (other.x - one.x) / (other.y - one.y) > 0
     return crossed % 2 == 1
+
+
+def _nearest(corners: Corners) -> float:
+    """How near the sides come to (0, 0)."""
+    found = inf
+    for one, other in zip(corners, (*corners[1:], corners[0]), strict=True):
+        across, down = other.x - one.x, other.y - one.y
+        length = across**2 + down**2
+        along = 0.0 if length == 0 else min(1.0, max(0.0, -(one.x * across + one.y * down) / length))
+        found = min(found, hypot(one.x + along * across, one.y + along * down))
+    return found
 
 
 OverlapKind = Literal["dissolve", "wipe", "push", "iris", "zoom", "spin", "dip", "reveal"]
