@@ -63,6 +63,7 @@ def main() -> None:
         _motion(page)
         _pulses(page)
         _accents(page)
+        _framing(page)
         browser.close()
 
 
@@ -137,6 +138,33 @@ def _accents(page: Page) -> None:
     for _ in range(4):
         page.keyboard.press("ArrowRight")
     _take(page, "accents")
+
+
+WINDOW = (0.492, 0.625)
+"""Where the boat's window is in the picture of the splash-down."""
+
+
+def _framing(page: Page) -> None:
+    """A point of a boat, followed through its clip and kept in its place."""
+    page.get_by_role("link", name="Izmet").click()
+    page.get_by_role("link", name="Skerry Run").click()
+    page.get_by_role("tab", name="Clip").click()
+    page.get_by_role("slider", name="Cue of splash-down").click()
+    page.keyboard.press("Escape")
+    page.get_by_text("Framing", exact=True).click()
+    points = page.get_by_role("region", name="Tracked points")
+    points.get_by_role("button", name="Track a point").click()
+    view = page.get_by_role("img", name=re.compile("^Picture")).bounding_box()
+    assert view is not None
+    wide, high = min(view["width"], view["height"] * 16 / 9), min(view["height"], view["width"] * 9 / 16)
+    left, top = view["x"] + (view["width"] - wide) / 2, view["y"] + (view["height"] - high) / 2
+    page.mouse.click(left + WINDOW[0] * wide, top + WINDOW[1] * high)
+    points.get_by_role("button", name="Follow it").click()
+    points.get_by_text(re.compile(r"^\d+–\d+$")).wait_for(timeout=120_000)
+    points.get_by_role("radio", name="Keep here").click()
+    points.get_by_text("All through the clip").wait_for()
+    points.get_by_role("button", name="Track a point").scroll_into_view_if_needed()
+    _take(page, "framing")
 
 
 def _take(page: Page, name: str) -> None:
