@@ -36,6 +36,14 @@ const following = (track: Track) => {
   const job = jobOf(track)
   return job && isActive(job) ? job : undefined
 }
+/** Where the clip shows more than the point was followed through, in words. */
+function lostIn({ points }: Track): string {
+  if (points.length < 2) return ''
+  const [first, last] = [points[0]!.frame, points.at(-1)!.frame]
+  const { begin, end } = shown.value
+  const lost = [...(first > begin ? [`before ${first}`] : []), ...(last < end ? [`after ${last}`] : [])]
+  return lost.length ? `Lost ${lost.join(' and ')}: place it there and follow it on.` : ''
+}
 /** From the frame that is looked at, where the take is seen there; else from the first that was set. */
 function follow({ id, points }: Track): void {
   const frame = seen.value?.frame ?? points[0]!.frame
@@ -106,6 +114,7 @@ function forget(track: Track): void {
       <p v-if="jobOf(track)?.state === 'failed'" class="text-bad" role="alert">
         {{ jobOf(track)!.error?.what }} {{ jobOf(track)!.error?.remedy }}
       </p>
+      <p v-if="lostIn(track)" class="text-[12px] text-muted">{{ lostIn(track) }}</p>
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center" :disabled="!!following(track)" @click="follow(track)">
           Follow it
