@@ -14,6 +14,7 @@ import soxr
 from bench.figures import median, ratio, told
 from izmet.core.document.accents import Accent, Drain, Flash, OnFrame, Shake
 from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Steady, Take
+from izmet.core.document.framing import Framing, FramingKey
 from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.places import Pin
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
@@ -114,8 +115,10 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
         speed: float = 1,
         motion: Motion = AS_IT_IS,
         accents: tuple[Accent, ...] = (),
+        framing: Framing | None = None,
     ) -> float:
         edit = whole_take(len(table), size, speed, motion).model_copy(update={"accents": accents})
+        edit = edit.model_copy(update={"clips": (edit.clips[0].model_copy(update={"framing": framing}),)})
         samples = noise if heard is not None else None
         shown = frames_shown(edit).picture
         return ratio(
@@ -128,11 +131,16 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
         Accent(id=what.kind, at=everywhere, what=what, hold=LONGEST_EFFECT)
         for what in (Flash(light=20), Shake(), Drain())
     )
+    turning = tuple(
+        FramingKey(id=f"key-{turn}", at=Pin(id="at", n=n), turn=turn)
+        for n, turn in ((0, 0), (len(table), 20))
+    )
     blended, blurred, flowing = Motion(between="blended"), Motion(shutter=360), Motion(between="draft")
     return [
         told("export ÷ bare decode and encode, 720p60", share(SIZE, None), 0.9),
         told("export, resized to 540p and with sound ÷ bare", share(SMALLER, mix), 0.85),
         told("export, three accents on all frames ÷ bare", share(SIZE, None, accents=felt), 0.6),
+        told("export, turned and grown ÷ bare", share(SIZE, None, framing=Framing(keys=turning)), 0.6),
         told("export, all frames blended ÷ bare", share(SIZE, None, 0.97, blended), 0.85),
         told("export, all frames of a draft flow ÷ bare", share(SIZE, None, 0.97, flowing), 0.6),
         told("export, eight pictures in each frame ÷ bare", share(SIZE, None, 8, blurred), 0.8),
