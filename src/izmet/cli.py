@@ -133,6 +133,7 @@ def render(
     out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm or .mkv")],
     report: Annotated[Path | None, typer.Option(help="also write the landing report, as JSON")] = None,
     force: Annotated[bool, typer.Option(help="write over files that are there already")] = False,
+    loudness: Annotated[float | None, typer.Option(min=-40, max=-5, help="LUFS; as mixed without")] = None,
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
     from izmet import documents, mediafiles
@@ -150,7 +151,15 @@ def render(
             if any(clip.take == take.id for clip in document.clips)
         }
         mix = Mixer.of(voices(document), mediafiles.sources(document, edit.parent, takes, Path(folder)))
-        found = export(document, takes, mix, out, format, lambda done, total: say("rendering", done, total))
+        found = export(
+            document,
+            takes,
+            mix,
+            out,
+            format,
+            lambda done, total: say("rendering", done, total),
+            loudness=loudness,
+        )
     if report is not None:
         report.write_text(json.dumps(found, indent=2))
     for line in found["landings"]:
@@ -159,7 +168,9 @@ def render(
         print(
             f"{verdict}  {line['label']} on {line['cue_kind']} at {line['cue_time']:.3f} s, frame {measured}"
         )
-    print(f"{out}: {found['frames']} frames")
+    heard = found.get("loudness")
+    said = "" if heard is None else f", {heard:.1f} LUFS, true peak {found['true_peak']:.1f} dBTP"
+    print(f"{out}: {found['frames']} frames{said}")
 
 
 NoToken = Annotated[bool, typer.Option("--no-token", help="let other users of this machine in too")]

@@ -56,15 +56,17 @@ def followed(desk: Desk, state: dict, x: float, y: float, frame: int, end: int =
 
 def test_a_point_is_followed_both_ways_and_kept_in_the_edit(desk: Desk, taken: dict):
     frame = 30
-    job = followed(desk, taken, *np.round(places()[frame]), frame)
+    x, y = np.round(places()[frame])
+    job = followed(desk, taken, x, y, frame)
     assert job["state"] == "done", job["error"]
     state = desk.get(f"/edits/{taken['id']}")
     (track,) = state["edit"]["takes"][0]["tracks"]
-    frames, x, y = np.array([(each["frame"], each["x"], each["y"]) for each in track["points"]]).T
+    frames, across, down = np.array([(each["frame"], each["x"], each["y"]) for each in track["points"]]).T
     assert (frames[0], frames[-1]) == (0, FRAMES - 1)
     assert len(frames) < FRAMES, "where it goes straight, two points will do"
     n = np.arange(FRAMES)
-    found = np.stack([np.interp(n, frames, x) * SIZE[0], np.interp(n, frames, y) * SIZE[1]], axis=1)
+    ways = [np.interp(n, frames, part) * side for part, side in zip((across, down), SIZE, strict=True)]
+    found = np.stack(ways, axis=1)
     assert np.hypot(*(found - np.round(places())).T).max() <= 0.5
     # One step back, and only the point that was set is left.
     state = desk.post(f"/edits/{taken['id']}/undo", {"base": state["revision"]})

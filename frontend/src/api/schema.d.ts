@@ -6789,6 +6789,18 @@ export interface components {
              */
             measured_sound?: number | null;
             /**
+             * Loudness
+             * @description of the file, LUFS
+             * @default null
+             */
+            loudness?: number | null;
+            /**
+             * True Peak
+             * @description of the file, dBTP
+             * @default null
+             */
+            true_peak?: number | null;
+            /**
              * Complete
              * @default true
              */
@@ -6856,6 +6868,11 @@ export interface components {
              * @default null
              */
             track?: string | null;
+            /**
+             * Loudness
+             * @default null
+             */
+            loudness?: number | null;
         };
         /**
          * ReportedLanding
@@ -7231,6 +7248,12 @@ export interface components {
              * @enum {string}
              */
             format: "mp4" | "webm" | "mkv";
+            /**
+             * Loudness
+             * @description LUFS; null as mixed
+             * @default null
+             */
+            loudness?: number | null;
         };
         /**
          * EditHistory

@@ -3,6 +3,8 @@ import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { CircleCheck, CircleX, Download } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import { api, type ExportFormat, type Schemas } from '@/api/client'
+import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import NumberField from '@/components/controls/NumberField.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
 import { counted, percent, signedMs } from '@/lib/format'
 import { FORMATS, kindName } from '@/lib/terms'
@@ -16,6 +18,19 @@ const edit = useEdit()
 const library = useLibrary()
 const nameOf = useClipName()
 const format = ref<ExportFormat>('mp4')
+/** What most places on the web bring sound to: common practice. */
+const WEB_LUFS = -14
+type Level = 'web' | 'mixed' | 'own'
+const LEVELS: { value: Level; text: string }[] = [
+  { value: 'web', text: `For the web, ${WEB_LUFS} LUFS` },
+  { value: 'mixed', text: 'As mixed' },
+  { value: 'own', text: 'Other' },
+]
+const level = ref<Level>('web')
+const own = ref(-16)
+const loudness = computed(() =>
+  level.value === 'mixed' ? null : level.value === 'web' ? WEB_LUFS : own.value,
+)
 
 const job = computed(() =>
   library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.id),
@@ -59,7 +74,7 @@ const begin = () =>
   library.start(
     api.POST('/api/edits/{id}/exports', {
       params: { path: { id: edit.state!.id } },
-      body: { revision: edit.state!.revision, format: format.value },
+      body: { revision: edit.state!.revision, format: format.value, loudness: loudness.value },
     }),
   )
 const cancel = () => library.cancel(job.value!)
@@ -84,6 +99,27 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           </div>
         </RadioGroupOption>
       </RadioGroup>
+      <div class="mt-3 grid grid-cols-[auto_1fr_9rem] items-center gap-2">
+        <span class="text-muted" aria-hidden="true">Loudness</span>
+        <ChoiceRow
+          class="grid-cols-3"
+          label="Loudness"
+          :value="level"
+          :options="LEVELS"
+          @change="level = $event"
+        />
+        <NumberField
+          v-if="level === 'own'"
+          label="Loudness, LUFS"
+          hide-label
+          :min="-40"
+          :max="-5"
+          step="any"
+          :digits="1"
+          :value="own"
+          @change="own = Math.min(-5, Math.max(-40, $event))"
+        />
+      </div>
       <p class="mt-3 text-muted">
         {{ edit.edit?.range ? 'The range' : 'All that the clips cover' }}, at {{ edit.edit?.width }}×{{
           edit.edit?.height
@@ -137,6 +173,10 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
             <Download :size="16" />Download {{ job.args.format?.toUpperCase() }}
           </a>
         </div>
+        <p v-if="report.loudness != null" class="num text-muted">
+          {{ report.loudness.toFixed(1) }} LUFS, true peak {{ report.true_peak?.toFixed(1) }} dBTP, measured
+          in the file
+        </p>
         <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
         <table class="num mt-2 w-full text-[12px]">
           <thead class="text-left text-muted">

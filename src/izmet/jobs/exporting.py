@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -17,9 +18,11 @@ from izmet.material.mixes import sources_of
 from izmet.material.takes import table_of
 from izmet.media.formats import FormatName
 from izmet.media.readback import Measured, measure, whole
-from izmet.media.render import render
+from izmet.media.render import render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
+from izmet.sound.levelling import levelled
+from izmet.sound.loudness import Loudness, decibels
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
@@ -35,11 +38,13 @@ def export_stored(
     progress: Progress,
     kept: Path,
     begun: Callable[[str], None] = lambda clip: None,
+    loudness: float | None = None,
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
 
     Args:
         begun: told each clip's id as its pictures begin to be made.
+        loudness: that of the file in LUFS; None as it is mixed.
 
     Raises:
         Refusal: media that is missing, or anything that ``render`` refuses.
@@ -50,7 +55,8 @@ def export_stored(
         song = edit.song.media
         # Finer than what is played.
         sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
-    return export(edit, takes, Mixer.of(voices(edit), sources), out, format, progress, kept, begun)
+    mix = Mixer.of(voices(edit), sources)
+    return export(edit, takes, mix, out, format, progress, kept, begun, loudness)
 
 
 def takes_of(assets: Assets, edit: Edit) -> dict[str, TakeFile]:
@@ -80,15 +86,19 @@ def export(
     progress: Progress,
     kept: Path | None = None,
     begun: Callable[[str], None] = lambda clip: None,
+    loudness: float | None = None,
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
 
-    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before.
+    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before, ``loudness``
+    what the file comes to in LUFS; None as it is mixed.
     """
     heard = mix if mix.voices else None
-    render(edit, takes, heard, out, format, progress, kept, begun)
     counted = counted_in(takes)
     shown = frames_exported(edit, counted)
+    if loudness is not None and (beneath := sound_under(edit, shown, heard)) is not None:
+        heard = levelled(beneath, loudness).mixer
+    render(edit, takes, heard, out, format, progress, kept, begun)
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     measured = measure(edit, shown, landings, takes, heard, out)
@@ -103,10 +113,21 @@ def export(
         "landings": [_line(*pair) for pair in zip(landings, measured, strict=True)],
         "measured_frames": held.frames,
         "measured_sound": held.sound_seconds,
+        **({} if heard is None else _loudness(out)),
         "complete": complete,
         "all_exact": complete
         and all(m.measured_frame == line.wanted_frame for line, m in zip(landings, measured, strict=True)),
     }
+
+
+def _loudness(out: Path) -> dict[str, float | None]:
+    """How loud a finished file is, in LUFS, and its true peak in dBTP; None for silence."""
+    sound = read_song(out, out.name, out.parent)
+    meter = Loudness(sound.rate, sound.channels)
+    for block in sound.blocks():
+        meter.add(block)
+    found = {"loudness": meter.integrated, "true_peak": decibels(meter.true_peak)}
+    return {name: value if isfinite(value) else None for name, value in found.items()}
 
 
 def _line(landing: Landing, measured: Measured) -> dict[str, Any]:

@@ -76,6 +76,7 @@ class Export(Work):
     revision: int
     format: FormatName
     title: str
+    loudness: float | None = None
 
     @property
     def priority(self) -> int:

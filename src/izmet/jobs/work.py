@@ -118,11 +118,11 @@ class Worker:
                 return listen_to_all(assets, assets.get(asset, "song"), heart.progress)
             case Slow(asset=asset, factor=factor):
                 return slow_asset(assets, assets.get(asset, "song"), factor, heart.progress)
-            case Export(edit=edit, revision=revision, format=format):
+            case Export(edit=edit, revision=revision, format=format, loudness=loudness):
                 asked = edits.at_revision(edit, revision)
                 out = self._folder.exports / f"{job.id}.{format}"
                 report = export_stored(
-                    assets, asked, out, format, heart.progress, self._folder.parts, heart.doing
+                    assets, asked, out, format, heart.progress, self._folder.parts, heart.doing, loudness
                 )
                 self._trim_parts()
                 return report

@@ -19,18 +19,22 @@ from izmet.sound.varispeed import FADE_SECONDS, loudness
 
 RATE = 48_000
 """Of a mix without a song, in Hz."""
+EDGE_SECONDS = 0.004
+"""Over so much before a sound begins and after it ends it comes and goes: cut off at once it would click, and
+cut later an attack on its first sample would be blunted."""
 PIECE = 1 << 14
 """Samples for which the way through a bent sound is worked out at once."""
 
 
 @dataclass(frozen=True)
 class Mixer:
-    """The mix of voices at one rate, each heard from the source of its name."""
+    """The mix of voices at one rate, each heard from the source of its name, ``gain`` times as loud."""
 
     voices: Sequence[Voice]
     sources: Mapping[str, Source]
     rate: int
     channels: int
+    gain: float = 1.0
 
     @classmethod
     def of(cls, voices: Sequence[Voice], sources: Mapping[str, Source]) -> Mixer:
@@ -44,18 +48,22 @@ class Mixer:
         return cls(heard, sources, rate, channels)
 
     def block(self, start: int, count: int) -> Samples:
-        """What is heard from sample ``start`` of the edit on, within −1..1, shape (count, channels)."""
+        """What is heard from sample ``start`` of the edit on, under the ceiling, shape (count, channels)."""
         more = spare(self.rate)
-        return limited(self._added(start - more, count + 2 * more), self.rate)
+        return limited(np.float32(self.gain) * self._added(start - more, count + 2 * more), self.rate)
 
     def _added(self, start: int, count: int) -> Samples:
         out = np.zeros((count, self.channels), np.float32)
+        edge = max(1, round(EDGE_SECONDS * self.rate))
         for voice in self.voices:
-            begin = max(start, round(voice.begin * self.rate))
-            end = min(start + count, round(voice.end * self.rate))
+            first, last = (round(at * self.rate) for at in (voice.begin, voice.end))
+            begin, end = max(start, first - edge), min(start + count, last + edge)
             if begin < end:
                 heard = self._heard(self.sources[voice.source], voice.way, begin, end - begin)
-                out[begin - start : end - start] += np.float32(voice.level) * heard
+                n = np.arange(begin, end)
+                far = np.minimum(n - first + edge, last + edge - 1 - n) / edge
+                part = voice.level * np.clip(far, 0, 1)
+                out[begin - start : end - start] += part[:, None].astype(np.float32) * heard
         return out
 
     def _heard(self, source: Source, way: Plain | Bent, begin: int, count: int) -> Samples:

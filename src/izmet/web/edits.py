@@ -293,7 +293,13 @@ def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
         raise Refusal(
             "nothing-to-export", "No clip is laid on the music yet.", remedy="Lay a take on a cue first."
         )
-    work = Export(edit=path.id, revision=body.revision, format=body.format, title=edit.title)
+    work = Export(
+        edit=path.id,
+        revision=body.revision,
+        format=body.format,
+        title=edit.title,
+        loudness=body.loudness,
+    )
     return answer(show_job(queue(work)), 202)
 
 

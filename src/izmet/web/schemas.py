@@ -343,6 +343,7 @@ class NewExport(BaseModel):
 
     revision: Annotated[int, Field(ge=0, le=2**31)]
     format: FormatName
+    loudness: Annotated[float, Field(ge=-40, le=-5)] | None = Field(None, description="LUFS; null as mixed")
 
 
 class AssetInfo(BaseModel):
@@ -509,6 +510,7 @@ class JobArgs(BaseModel):
     media: AssetKind | None = None
     take: str | None = None
     track: str | None = None
+    loudness: float | None = None
 
 
 class ReportedLanding(BaseModel):
@@ -538,6 +540,8 @@ class ExportReport(BaseModel):
     landings: list[ReportedLanding]
     measured_frames: int | None = None
     measured_sound: float | None = None
+    loudness: float | None = Field(None, description="of the file, LUFS")
+    true_peak: float | None = Field(None, description="of the file, dBTP")
     complete: bool = True
     all_exact: bool
 
