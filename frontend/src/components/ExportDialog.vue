@@ -6,7 +6,7 @@ import { api, type ExportFormat, type Schemas } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
-import { counted, percent, signedMs } from '@/lib/format'
+import { counted, percent, signedMs, withMinus } from '@/lib/format'
 import { FORMATS, kindName } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
@@ -22,7 +22,7 @@ const format = ref<ExportFormat>('mp4')
 const WEB_LUFS = -14
 type Level = 'web' | 'mixed' | 'own'
 const LEVELS: { value: Level; text: string }[] = [
-  { value: 'web', text: `For the web, ${WEB_LUFS} LUFS` },
+  { value: 'web', text: `For the web, ${withMinus(WEB_LUFS)} LUFS` },
   { value: 'mixed', text: 'As mixed' },
   { value: 'own', text: 'Other' },
 ]
@@ -174,8 +174,8 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           </a>
         </div>
         <p v-if="report.loudness != null" class="num text-muted">
-          {{ report.loudness.toFixed(1) }} LUFS, true peak {{ report.true_peak?.toFixed(1) }} dBTP, measured
-          in the file
+          {{ withMinus(report.loudness.toFixed(1)) }} LUFS, true peak
+          {{ withMinus(report.true_peak?.toFixed(1) ?? '') }} dBTP, measured in the file
         </p>
         <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
         <table class="num mt-2 w-full text-[12px]">

@@ -51,3 +51,6 @@ export function ago(instant: number): string {
   if (minutes < 60 * 24) return `${Math.floor(minutes / 60)} h ago`
   return `on ${new Date(instant * 1000).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' })}`
 }
+
+/** A number below 0 with a minus, not a hyphen. */
+export const withMinus = (value: number | string) => String(value).replace('-', '−')
