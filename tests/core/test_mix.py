@@ -7,12 +7,13 @@ import pytest
 from hypothesis import given
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Dip
+from izmet.core.document.edit import Dip, Edit, parse_edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.music.facts import music_facts
 from izmet.core.retime.solve import solve
 from izmet.core.shown.mix import SONG, voices
 from tests.core.examples import tied_edit
+from tests.core.test_stack import CUT, two_clips
 from tests.core.wishes import wished
 
 
@@ -74,3 +75,42 @@ def test_the_tempo_is_the_beats(edit):
     counted = do.apply(edit, do.UseBeats(times=tuple(0.5 * k for k in range(20))))
     assert music_facts(counted).tempo == pytest.approx(120)
     assert music_facts(edit.model_copy(update={"song": None})) is None
+
+
+def heard(edit: Edit) -> list[tuple[str, int, int]]:
+    """Each take's stretches, in output frames."""
+    return [
+        (each.source, round(each.begin * 60), round(each.end * 60))
+        for each in voices(edit)
+        if each.source != SONG
+    ]
+
+
+def loud(edit: Edit) -> Edit:
+    for clip in ("going", "coming"):
+        edit = do.apply(edit, do.SetLevel(clip=clip, level=1))
+    return edit
+
+
+def test_a_clip_under_another_is_heard_only_where_that_is_wished():
+    edit = loud(two_clips())
+    assert heard(edit) == [("gannet", 0, CUT), ("flyby", CUT, 121)]
+    whole = edit.clips[0].model_copy(update={"until": None})
+    over = edit.model_copy(update={"clips": (whole, edit.clips[1])})
+    assert heard(over) == [("gannet", 0, CUT), ("flyby", CUT, 121)]
+    wished = do.apply(over, do.SetLevel(clip="going", under=True))
+    assert heard(wished) == [("gannet", 0, CUT + 3), ("flyby", CUT, 121)]
+    inset = do.apply(over, do.Anyway(command=do.InsetClip(clip="coming")))
+    assert heard(inset) == [("gannet", 0, CUT + 3), ("flyby", CUT, 121)], "an inset hides no sound"
+    dark = do.apply(edit, do.AddBlack(since=30, until=40))
+    assert heard(dark) == heard(edit), "nor does black"
+
+
+def test_early_documents_are_heard_as_they_were():
+    document = loud(two_clips()).model_dump(mode="json")
+    for clip in document["clips"]:
+        del clip["under"]
+    document["version"] = 14
+    assert [clip.under for clip in parse_edit(document).clips] == [True, True]
+    document["version"] = 15
+    assert [clip.under for clip in parse_edit(document).clips] == [False, False]

@@ -1316,8 +1316,9 @@ export interface components {
          * Clip
          * @description A stretch of a take in the edit: pins in order, and a shape for each span between two.
          *
-         *     ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
-         *     to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by,
+         *     ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others. A
+         *     ``reversed`` clip runs from later pictures to earlier ones,
+         *     and its rewinds forward again. ``recipe`` is the one that it was made by,
          *     ``made`` tells how it ran then, so that what was changed by hand since is known.
          *     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
          *     the edit: where a clip was cut, its curve stays. Where the take's picture has other
@@ -1338,6 +1339,11 @@ export interface components {
              * @default 0
              */
             level?: number;
+            /**
+             * Under
+             * @default false
+             */
+            under?: boolean;
             /**
              * Reversed
              * @default false
@@ -6161,7 +6167,7 @@ export interface components {
         };
         /**
          * SetLevel
-         * @description Set how loud a clip's own sound is, 0 mute.
+         * @description Set how loud a clip's own sound is, 0 mute, and whether it is heard under other clips.
          */
         SetLevel: {
             /**
@@ -6173,9 +6179,14 @@ export interface components {
             clip: string;
             /**
              * Level
-             * @description 1 is as recorded, 0 silent
+             * @default null
              */
-            level: number;
+            level?: number | null;
+            /**
+             * Under
+             * @default null
+             */
+            under?: boolean | null;
         };
         /**
          * SetMotion

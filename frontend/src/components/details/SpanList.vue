@@ -3,6 +3,7 @@
 import { Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Clip, TakeFacts } from '@/api/client'
+import CheckRow from '@/components/controls/CheckRow.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useRecipes } from '@/composables/useRecipes'
@@ -104,5 +105,13 @@ const sounds = computed(() => {
       :value="clip.level ?? 0"
       @change="edit.run({ do: 'set-level', clip: clip.id, level: $event })"
     />
+    <CheckRow
+      v-if="sounds && clip.level"
+      class="mt-1"
+      :checked="clip.under"
+      @change="edit.run({ do: 'set-level', clip: clip.id, under: $event })"
+    >
+      Heard under other clips too
+    </CheckRow>
   </section>
 </template>

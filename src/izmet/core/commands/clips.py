@@ -91,15 +91,17 @@ class RemoveClip(EditCommand):
 
 
 class SetLevel(EditCommand):
-    """Set how loud a clip's own sound is, 0 mute."""
+    """Set how loud a clip's own sound is, 0 mute, and whether it is heard under other clips."""
 
     do: Literal["set-level"] = "set-level"
     said: ClassVar[str] = "Set a clip's own sound"
     clip: Id
-    level: Level
+    level: Level | None = None
+    under: bool | None = None
 
     def on(self, edit: Edit) -> Edit:
-        return with_clip(edit, edit.clip(self.clip), level=self.level)
+        changes = self.model_dump(include={"level", "under"}, exclude_none=True)
+        return with_clip(edit, edit.clip(self.clip), **changes)
 
 
 class FrameClip(EditCommand):

@@ -529,8 +529,9 @@ AnyPass = Annotated[Jumps | Alternation | Bends | Pulse, Field(discriminator="ki
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
-    ``level`` is that of the take's own sound. A ``reversed`` clip runs from later pictures
-    to earlier ones, and its rewinds forward again. ``recipe`` is the one that it was made by,
+    ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others. A
+    ``reversed`` clip runs from later pictures to earlier ones,
+    and its rewinds forward again. ``recipe`` is the one that it was made by,
     ``made`` tells how it ran then, so that what was changed by hand since is known.
     Of all that the pins lay out, only what lies from ``since`` on and before ``until`` is in
     the edit: where a clip was cut, its curve stays. Where the take's picture has other
@@ -544,6 +545,7 @@ class Clip(Frozen):
     id: Id
     take: Id
     level: Level = 0.0
+    under: bool = False
     reversed: bool = False
     recipe: Id | None = None
     made: Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")] | None = None

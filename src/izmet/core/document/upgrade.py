@@ -125,8 +125,10 @@ def _felt(document: Document) -> Document:
 
 
 def _framings(document: Document) -> Document:
-    """14 → 15: a clip's picture may be framed along keys, kept at a tracked point, or lie in an inset."""
-    return document
+    """14 → 15: a clip's picture may be framed along keys, kept at a tracked point, or lie in an inset; its
+    sound is heard under other clips only where that is said."""
+    clips = [{**clip, "under": clip.get("level", 0) > 0} for clip in document.get("clips", [])]
+    return {**document, "clips": clips}
 
 
 def _lightness(white: float) -> float:
