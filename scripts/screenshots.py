@@ -159,10 +159,10 @@ def _framing(page: Page) -> None:
     wide, high = min(view["width"], view["height"] * 16 / 9), min(view["height"], view["width"] * 9 / 16)
     left, top = view["x"] + (view["width"] - wide) / 2, view["y"] + (view["height"] - high) / 2
     page.mouse.click(left + WINDOW[0] * wide, top + WINDOW[1] * high)
-    points.get_by_role("button", name="Follow it").click()
+    points.get_by_role("button", name="Track it").click()
     points.get_by_text(re.compile(r"^\d+–\d+$")).wait_for(timeout=120_000)
     points.get_by_role("radio", name="Keep here").click()
-    points.get_by_text("All through the clip").wait_for()
+    points.get_by_text("For the whole clip").wait_for()
     points.get_by_role("button", name="Track a point").scroll_into_view_if_needed()
     _take(page, "framing")
 

@@ -123,7 +123,7 @@ def test_what_is_set_on_the_picture_is_seen_as_it_is_exported(server, page: Page
     expect(handle(page, "Corner 5 of the reveal")).to_be_visible()
     # Without its left corner it would not lie around its point any more.
     handle(page, "Corner 5 of the reveal").press("Delete")
-    expect(page.get_by_text(re.compile("lies around its point"))).to_be_visible()
+    expect(page.get_by_text(re.compile("inside the polygon"))).to_be_visible()
     pressed(page, "Corner 2 of the reveal", "Delete")
     expect(handle(page, "Corner 5 of the reveal")).to_have_count(0)
     state = saved(page)
@@ -140,7 +140,7 @@ def test_what_is_set_on_the_picture_is_seen_as_it_is_exported(server, page: Page
     over = clip_of(state, 2)
     lies = first_of(state, over["id"])
     inset = opened(page, "Inset")
-    inset.get_by_role("button", name="Lay it in a corner").click()
+    inset.get_by_role("button", name="Put it in a corner").click()
     page.get_by_role("button", name=re.compile("anyway")).click()
     expect(inset.get_by_role("button", name="Fill the frame again")).to_be_visible()
     to_frame(page, lies + 12)
@@ -164,11 +164,11 @@ def test_what_is_set_on_the_picture_is_seen_as_it_is_exported(server, page: Page
         assert seen_as(page, file[n - start], EDGED), n
 
     with page.expect_response(COMMANDS):
-        inset.get_by_text("Key the background out").click()
-    inset.get_by_role("button", name="Pick it").click()
+        inset.get_by_text("Key out the background").click()
+    inset.get_by_role("button", name="Pick colour").click()
     with page.expect_response(COMMANDS):
         handle(page, "Colour of the background").press("ArrowRight")
-    told(inset, {"Taken out, %": "20", "Softness, %": "60"})
+    told(inset, {"Tolerance, %": "20", "Softness, %": "60"})
     keying = clip_of(saved(page), 2)["inset"]["keying"]
     assert keying["colour"] != "#00b140"
     file = exported_pictures(page, tmp_path)
@@ -244,11 +244,11 @@ def test_a_point_is_tracked_and_stays_where_it_is_kept(server, page: Page, tmp_p
     with page.expect_response(COMMANDS):
         page.mouse.click(view["x"] + left + wide * x / SIZE[0], view["y"] + top + wide * y / SIZE[0])
     point = points.get_by_role("group", name="Point point 1")
-    point.get_by_role("button", name="Follow it").click()
+    point.get_by_role("button", name="Track it").click()
     expect(point.get_by_text(re.compile(r"^\d+–\d+$"))).to_be_visible(timeout=PATIENCE_MS)
     with page.expect_response(COMMANDS):
         point.get_by_role("radio", name="Keep here").click()
-    expect(point.get_by_text("The picture grows to")).to_be_visible()
+    expect(point.get_by_text("Scaled up to")).to_be_visible()
     kept = saved(page)["edit"]["clips"][0]["framing"]["kept"]
     assert np.hypot(kept["x"] - x / SIZE[0], kept["y"] - y / SIZE[1]) < 0.02
     for n in (hit - 40, hit - 11, hit, hit + 25):
@@ -262,5 +262,5 @@ def test_a_point_is_tracked_and_stays_where_it_is_kept(server, page: Page, tmp_p
         point.get_by_role("radio", name="Free").click()
     to_frame(page, hit - 40)
     assert comes_to(page, lambda picture: abs(middle_of_disc(picture)[0] - kept["x"]) > 0.05)
-    page.get_by_role("button", name="Forget point point 1").click()
+    page.get_by_role("button", name="Remove point point 1").click()
     expect(point).to_have_count(0)

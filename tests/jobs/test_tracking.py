@@ -82,8 +82,11 @@ def test_a_point_that_cannot_be_told_from_what_is_around_is_refused(desk: Desk, 
     state = desk.post(f"/edits/{state['id']}/use", use)
     job = followed(desk, state, 100, 50, 3, end=19)
     assert job["state"] == "failed"
-    assert "lost at once" in job["error"]["what"]
+    assert "lost straight away" in job["error"]["what"]
     assert "corner" in job["error"]["remedy"]
     state = desk.get(f"/edits/{state['id']}")
+    beyond = {"base": state["revision"], "take": state["edit"]["takes"][0]["id"], "track": "track-1"}
+    beyond |= {"frame": 20, "begin": 0, "end": 30}
+    assert desk.post(f"/edits/{state['id']}/follow", beyond, 422)["code"] == "track-outside-take"
     bad = {"base": state["revision"], "take": "none", "track": "none", "frame": 0, "begin": 0, "end": 1}
     assert desk.post(f"/edits/{state['id']}/follow", bad, 404)["code"] == "no-such-take"

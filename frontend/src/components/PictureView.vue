@@ -10,6 +10,7 @@ import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
 import { Composer, type Box, type Placed } from '@/lib/composer'
+import { liesIn } from '@/lib/lying'
 import { TWO_SCENES } from '@/lib/pairFlow'
 import type { Framed, Layered, Place, Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
@@ -156,11 +157,8 @@ const IN_PLACE: Place = {
 
 /** A clip's picture as it lies in a frame of this size: filling it, or fitted in. */
 function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box {
-  const clip = edit.clipById.get(id ?? '')
-  const sides = [width / bitmap.width, height / bitmap.height]
-  const scale = clip?.fit === 'fill' ? Math.max(...sides) : Math.min(...sides)
-  const [w, h] = [bitmap.width * scale, bitmap.height * scale]
-  return { x: (width - w) * (clip?.across ?? 0.5), y: (height - h) * (clip?.down ?? 0.5), w, h }
+  const { left, top, wide, high } = liesIn({ width, height }, bitmap, edit.clipById.get(id ?? ''))
+  return { x: left * width, y: top * height, w: wide * width, h: high * height }
 }
 
 function drawComposed(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>, by: Composer): void {

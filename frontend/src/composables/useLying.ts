@@ -1,7 +1,7 @@
 /** How clips' pictures lie in the frame that is looked at. */
 import { computed } from 'vue'
 import { useSeen } from '@/composables/useSeen'
-import { liesOf, WHOLE, type Lying } from '@/lib/lying'
+import { liesIn, WHOLE, type Lying } from '@/lib/lying'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -15,9 +15,9 @@ export function useLying() {
   function lyingOf(clip: string): Lying | null {
     const [found, take] = [edit.clipById.get(clip), edit.takeOf(clip)]
     const layer = seen.on(view.frame)?.layers.find(({ shown }) => shown?.clip === clip)
-    if (!found || !take || !layer || !edit.edit) return null
+    if (!found || !take || !layer) return null
     return {
-      lies: liesOf(edit.edit, found, take),
+      lies: liesIn({ width: sides.value, height: 1 }, take, found),
       framed: layer.framed,
       place: layer.place,
       sides: sides.value,

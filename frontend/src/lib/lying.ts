@@ -4,7 +4,7 @@
  * A picture lies in the frame it fills, or is fitted into; all of it is framed there; and what is seen by then
  * is placed. Each of these grows and turns about the middle of the frame.
  */
-import type { Clip, Edit, Take } from '@/api/client'
+import type { Clip } from '@/api/client'
 import type { Framed, Place } from '@/lib/stack'
 
 export interface Point {
@@ -21,11 +21,16 @@ export interface Lies {
 
 const EVERYWHERE: Lies = { left: 0, top: 0, wide: 1, high: 1 }
 
-export function liesOf(edit: Edit, clip: Clip, take: Take): Lies {
-  const sides = [take.width / edit.width!, take.height / edit.height!] as const
-  const by = clip.fit === 'fit' ? Math.max(...sides) : Math.min(...sides)
+interface Sized {
+  width: number
+  height: number
+}
+/** A picture fills its frame as its clip says; one that is no clip's is fitted in. */
+export function liesIn(frame: Sized, picture: Sized, clip?: Clip): Lies {
+  const sides = [picture.width / frame.width, picture.height / frame.height] as const
+  const by = clip?.fit === 'fill' ? Math.min(...sides) : Math.max(...sides)
   const [wide, high] = [sides[0] / by, sides[1] / by]
-  return { left: (1 - wide) * (clip.across ?? 0.5), top: (1 - high) * (clip.down ?? 0.5), wide, high }
+  return { left: (1 - wide) * (clip?.across ?? 0.5), top: (1 - high) * (clip?.down ?? 0.5), wide, high }
 }
 
 /** How a clip's picture is seen on an output frame; `sides` is the width of the frame over its height. */

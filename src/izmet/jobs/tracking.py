@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from izmet.core.commands.framing import SaveTrack
+from izmet.core.commands.framing import SaveTrack, check_inside
 from izmet.core.document.edit import Take
 from izmet.core.document.framing import Track, TrackPoint
 from izmet.core.document.refusal import Refusal
@@ -33,10 +33,11 @@ def follow_point(assets: Assets, work: FollowPoint, progress: Progress) -> None:
     """Follow a track from one frame of a take on, both ways, and keep it in the edit.
 
     Raises:
-        Refusal: the point is lost at once, or the track or the file is not there.
+        Refusal: the point is lost at once, or the frame, the track or the file is not there.
     """
     edit = edits.current(work.into).edit
     take, track = edit.take(work.take), edit.track(work.take, work.track)
+    check_inside(take, work.frame)
     file = TakeFile(assets.path(take.media.sha256 or ""), take.media.name, table_of(assets, take.media))
     last = min(work.end, take.frames - 1)
     total = last - work.begin + 1
@@ -48,9 +49,9 @@ def follow_point(assets: Assets, work: FollowPoint, progress: Progress) -> None:
     if len(found) < 2 and total > 1:
         raise Refusal(
             "lost",
-            f"The point was lost at once, at frame {work.frame}.",
+            f"The point was lost straight away, at frame {work.frame}.",
             where=take.media.name,
-            remedy="Choose a spot that differs from what is around it, such as a corner.",
+            remedy="Pick a spot with clear detail, such as a corner.",
         )
     frames = np.array(sorted(found))
     points = np.array([found[frame] for frame in frames.tolist()])

@@ -12,6 +12,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from izmet.core.commands import Command, attempt
 from izmet.core.commands.bundles import bundle_of
 from izmet.core.commands.common import song_of as song_of_edit
+from izmet.core.commands.framing import check_inside
 from izmet.core.commands.music import AddCues, AnalyseAgain, UseSong
 from izmet.core.commands.repairs import repairs
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
@@ -126,6 +127,7 @@ def follow(path: schemas.EditPath, body: schemas.PointToFollow) -> Response:
     edit = edits.at_base(path.id, body.base)
     take = edit.take(body.take)
     edit.track(body.take, body.track)
+    check_inside(take, body.frame)
     work = FollowPoint(into=path.id, name=take.media.name, **body.model_dump(exclude={"base"}))
     return answer(show_job(queue(work)), 202)
 

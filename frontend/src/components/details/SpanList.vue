@@ -111,7 +111,7 @@ const sounds = computed(() => {
       :checked="clip.under"
       @change="edit.run({ do: 'set-level', clip: clip.id, under: $event })"
     >
-      Heard under other clips too
+      Also heard under other clips
     </CheckRow>
   </section>
 </template>

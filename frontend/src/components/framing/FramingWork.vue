@@ -15,7 +15,7 @@ import { kindName } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useView } from '@/stores/view'
-import KeptPoint from './KeptPoint.vue'
+import TrackedPoints from './TrackedPoints.vue'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
@@ -28,8 +28,8 @@ const FITS = [
   { value: 'fit', text: 'Fit in' },
 ] as const
 const SIDES = [
-  ['across', 'Cut across'],
-  ['down', 'Cut down'],
+  ['across', 'Crop across'],
+  ['down', 'Crop down'],
 ] as const
 /** Whether something of the take is cut off, or black shows beside it. */
 const otherProportions = computed(() => {
@@ -67,7 +67,7 @@ const stands = computed({
 })
 const others = computed(() => montage.mine.filter((id) => id !== props.clip.id))
 const copy = () => edit.run({ do: 'copy-framing', clip: props.clip.id, to: others.value })
-const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: props.clip.id, key })
+const remove = (key: string) => edit.run({ do: 'remove-framing-key', clip: props.clip.id, key })
 </script>
 
 <template>
@@ -83,7 +83,7 @@ const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: prop
       />
       <p class="text-[12px] text-muted">
         {{
-          clip.fit === 'fit' ? 'Black may show beside the picture.' : 'Grows as needed: no edge ever shows.'
+          clip.fit === 'fit' ? 'Black may show around the picture.' : 'Grows as needed: no edge ever shows.'
         }}
       </p>
       <template v-if="otherProportions">
@@ -115,7 +115,7 @@ const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: prop
             <span class="truncate">{{ standsOn(key) }}</span>
             <span class="ml-auto text-[12px] text-muted">{{ Math.round(100 * (key.scale ?? 1)) }} %</span>
           </button>
-          <RowAction :label="`Take away the key on ${standsOn(key)}`" @click="remove(key.id)">
+          <RowAction :label="`Remove the key on ${standsOn(key)}`" @click="remove(key.id)">
             <X :size="14" aria-hidden="true" />
           </RowAction>
         </li>
@@ -131,12 +131,12 @@ const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: prop
         />
         <div v-if="current && keys.length > 1" class="grid grid-cols-2 gap-2">
           <PickList
-            label="Comes there"
+            label="Easing"
             :model-value="current.ease ?? 'soft'"
             :options="EASINGS"
             @update:model-value="say({ ease: $event })"
           />
-          <PickList v-model="stands" label="Stands on" :options="places" />
+          <PickList v-model="stands" label="Bound to" :options="places" />
         </div>
       </template>
       <div class="grid grid-cols-2 gap-1">
@@ -146,9 +146,9 @@ const remove = (key?: string) => edit.run({ do: 'remove-framing-key', clip: prop
         <OnPictureButton :tool="{ kind: 'framing', clip: clip.id }" />
       </div>
       <button v-if="keys.length && others.length" class="btn justify-center" @click="copy">
-        Frame the other chosen clips like it
+        Same framing for the other chosen clips
       </button>
-      <KeptPoint v-if="take" :clip="clip" :take="take" />
+      <TrackedPoints v-if="take" :clip="clip" :take="take" />
     </div>
   </details>
 </template>

@@ -7,13 +7,14 @@ import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
+import { insetOf } from '@/lib/insets'
 import { useEdit } from '@/stores/edit'
 import { useOnPicture } from '@/stores/onPicture'
 
 const props = defineProps<{ clip: Clip }>()
 const edit = useEdit()
 const onPicture = useOnPicture()
-const inset = computed(() => props.clip.inset)
+const inset = computed(() => insetOf(props.clip))
 type Values = Omit<Extract<Command, { do: 'inset-clip' }>, 'do' | 'clip'>
 const saying = (values: Values): Command => ({ do: 'inset-clip', clip: props.clip.id, ...values })
 const say = (values: Values) => edit.run(saying(values))
@@ -30,7 +31,7 @@ const CORNERS = [
   { value: 'bottom right', text: '↘' },
 ] as const
 const inCorner = (corner: string): Values => {
-  const { width = 0.4, height = 0.4 } = inset.value ?? {}
+  const { width, height } = inset.value
   const [x, y] = [MARGIN + width / 2, MARGIN + height / 2]
   return { x: corner.includes('left') ? x : 1 - x, y: corner.includes('top') ? y : 1 - y }
 }
@@ -39,9 +40,9 @@ const SIZES = [
   { name: 'height', label: 'Height' },
 ] as const
 const KEYING = [
-  { name: 'near', label: 'Taken out', step: 0.01, min: 0, max: 1 },
+  { name: 'near', label: 'Tolerance', step: 0.01, min: 0, max: 1 },
   { name: 'soft', label: 'Softness', step: 0.01, min: 0.01, max: 1 },
-  { name: 'spill', label: 'Spill taken off', step: 0.01, min: 0, max: 1 },
+  { name: 'spill', label: 'Spill removal', step: 0.01, min: 0, max: 1 },
 ] as const
 const key = (values: Omit<Extract<Command, { do: 'key-out' }>, 'do' | 'clip'>): Command => ({
   do: 'key-out',
@@ -57,10 +58,10 @@ const GREEN = '#00b140'
 </script>
 
 <template>
-  <details class="mt-1" :open="!!inset">
+  <details class="mt-1" :open="!!clip.inset">
     <summary class="cursor-pointer leading-6 text-muted">Inset</summary>
     <div class="mt-2 flex flex-col gap-2" role="group" aria-label="Inset">
-      <button v-if="!inset" class="btn justify-center" @click="lay">Lay it in a corner</button>
+      <button v-if="!clip.inset" class="btn justify-center" @click="lay">Put it in a corner</button>
       <template v-else>
         <div class="grid grid-cols-[1fr_auto] items-center gap-2">
           <OnPictureButton :tool="{ kind: 'inset', clip: clip.id }" />
@@ -92,7 +93,7 @@ const GREEN = '#00b140'
           :min="0.02"
           :max="1"
           :step="0.01"
-          :value="inset[name] ?? 0.4"
+          :value="inset[name]"
           @input="edit.dryRun(saying({ [name]: $event }))"
           @change="say({ [name]: $event })"
         />
@@ -101,7 +102,7 @@ const GREEN = '#00b140'
             label="Fade, frames"
             :min="0"
             :max="600"
-            :value="inset.fade ?? 6"
+            :value="inset.fade"
             @change="say({ fade: Math.round($event) })"
           />
           <template v-if="!inset.keying">
@@ -111,7 +112,7 @@ const GREEN = '#00b140'
               :max="10"
               step="any"
               :digits="1"
-              :value="100 * (inset.border ?? 0)"
+              :value="100 * inset.border"
               @change="say({ border: $event / 100 })"
             />
             <label class="flex flex-col gap-0.5">
@@ -119,14 +120,14 @@ const GREEN = '#00b140'
               <input
                 type="color"
                 class="field h-7 w-full p-0.5!"
-                :value="inset.border_colour ?? '#ffffff'"
+                :value="inset.border_colour"
                 @change="say({ border_colour: read($event) })"
               />
             </label>
           </template>
         </div>
         <CheckRow :checked="!!inset.keying" @change="edit.run(key($event ? { colour: GREEN } : {}))">
-          Key the background out
+          Key out the background
         </CheckRow>
         <template v-if="inset.keying">
           <div class="grid grid-cols-2 items-end gap-2">
@@ -139,7 +140,7 @@ const GREEN = '#00b140'
                 @change="edit.run(key({ colour: read($event) }))"
               />
             </label>
-            <OnPictureButton :tool="{ kind: 'background', clip: clip.id }">Pick it</OnPictureButton>
+            <OnPictureButton :tool="{ kind: 'background', clip: clip.id }">Pick colour</OnPictureButton>
           </div>
           <NumberSlider
             v-for="{ name, ...field } in KEYING"

@@ -65,6 +65,6 @@ const follows = computed(() => [
         @update:model-value="say({ track: $event || null })"
       />
     </div>
-    <CheckRow :checked="reveal.closed" @change="say({ closed: $event })">Opens from nothing</CheckRow>
+    <CheckRow :checked="reveal.closed" @change="say({ closed: $event })">Starts closed</CheckRow>
   </div>
 </template>

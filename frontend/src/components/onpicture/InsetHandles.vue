@@ -4,14 +4,15 @@ import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
 import type { Box } from '@/lib/composer'
 import { drag } from '@/lib/drag'
+import { insetOf, type Inset } from '@/lib/insets'
 import type { Point } from '@/lib/lying'
 import { useEdit } from '@/stores/edit'
 import PictureHandle from './PictureHandle.vue'
 
 const props = defineProps<{ clip: Clip; box: Box }>()
 const edit = useEdit()
-const inset = computed(() => ({ x: 0.76, y: 0.26, width: 0.4, height: 0.4, ...props.clip.inset }))
-type Values = Partial<Pick<typeof inset.value, 'x' | 'y' | 'width' | 'height'>>
+const inset = computed(() => insetOf(props.clip))
+type Values = Partial<Pick<Inset, 'x' | 'y' | 'width' | 'height'>>
 const saying = (values: Values): Command => ({ do: 'inset-clip', clip: props.clip.id, ...values })
 const say = (values: Values) => void edit.run(saying(values))
 const tryOut = (values: Values) => void edit.dryRun(saying(values))

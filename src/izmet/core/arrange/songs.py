@@ -189,6 +189,9 @@ def _held(edit: Edit) -> dict[str, list[str]]:
                 names = found.setdefault(edge.cue, [])
                 if name not in names:
                     names.append(name)
+        for key in clip.framing.keys if clip.framing else ():
+            if key.at.cue is not None:
+                found.setdefault(key.at.cue, []).append("framing")
         for each in clip.passes:
             for cue in cues_of(edit, each):
                 found.setdefault(cue, []).append(each.kind)

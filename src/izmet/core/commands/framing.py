@@ -37,7 +37,7 @@ LEAST_CHROMA = 0.05
 """Of a background: a grey one cannot be told from what stands before it."""
 
 
-class Keyed(EditCommand):
+class KeyCommand(EditCommand):
     """Base of commands that say where a key of a clip's framing stands, and what it says."""
 
     clip: Id
@@ -65,20 +65,20 @@ class Keyed(EditCommand):
         return self.model_dump(include={"x", "y", "scale", "turn", "ease"}, exclude_none=True)
 
 
-class AddFramingKey(Keyed):
+class AddFramingKey(KeyCommand):
     """Say how a clip's picture lies at one place of it; what is not said is as it is there now.
 
     A key that stands there already is changed.
     """
 
     do: Literal["add-framing-key"] = "add-framing-key"
-    said: ClassVar[str] = "Place a picture"
+    said: ClassVar[str] = "Add a framing key"
 
     def on(self, edit: Edit) -> Edit:
         clip = edit.clip(self.clip)
         at = self.place(edit, clip)
         if at is None:
-            raise Refusal("bad-command", "Say where the key stands.", where=Place.of(clip.id))
+            raise Refusal("bad-command", "Say where the key goes.", where=Place.of(clip.id))
         framing = clip.framing or Framing()
         curve = solve(edit, clip)
         n = key_frame(edit, clip, curve, FramingKey(id="new", at=at))
@@ -99,11 +99,11 @@ class AddFramingKey(Keyed):
         return with_clip(edit, clip, framing=with_(framing, keys=keys))
 
 
-class ChangeFramingKey(Keyed):
+class ChangeFramingKey(KeyCommand):
     """Move a key of a clip's framing to another place, or change what it says."""
 
     do: Literal["change-framing-key"] = "change-framing-key"
-    said: ClassVar[str] = "Change how a picture lies"
+    said: ClassVar[str] = "Change framing"
     key: Id
 
     def on(self, edit: Edit) -> Edit:
@@ -119,7 +119,7 @@ class RemoveFramingKey(EditCommand):
     """Take away a key of a clip's framing, or all of them."""
 
     do: Literal["remove-framing-key"] = "remove-framing-key"
-    said: ClassVar[str] = "Take a key away"
+    said: ClassVar[str] = "Remove a framing key"
     clip: Id
     key: Id | None = None
 
@@ -136,7 +136,7 @@ class CopyFraming(EditCommand):
     """Frame other clips as one is: their keys are as far from their first frames."""
 
     do: Literal["copy-framing"] = "copy-framing"
-    said: ClassVar[str] = "Copy how a picture is framed"
+    said: ClassVar[str] = "Copy framing"
     clip: Id
     to: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_PINS)]
 
@@ -210,13 +210,8 @@ class SaveTrack(EditCommand):
             first, last = self.over
             old = edit.track(take.id, self.track).points
             points = _in_order((*points, *(each for each in old if not first <= each.frame <= last)))
-        if points is not None and points[-1].frame >= take.frames:
-            raise Refusal(
-                "track-outside-take",
-                f"Frame {points[-1].frame} is outside the take, which has frames 0 to {take.frames - 1}.",
-                where=Place(take=take.id),
-                remedy="Track inside the take.",
-            )
+        if points is not None:
+            check_inside(take, points[-1].frame)
         if self.track is None:
             if points is None:
                 raise Refusal("bad-command", "Say where the point is.", where=Place(take=take.id))
@@ -252,7 +247,7 @@ class RemoveTrack(EditCommand):
     """Forget a tracked point. What it kept in place goes free."""
 
     do: Literal["remove-track"] = "remove-track"
-    said: ClassVar[str] = "Forget a tracked point"
+    said: ClassVar[str] = "Remove a tracked point"
     take: Id
     track: Id
 
@@ -266,7 +261,7 @@ class InsetClip(Asking):
     """Lay a clip in a part of the frame, over what lies beneath it; what is not said stays as it is."""
 
     do: Literal["inset-clip"] = "inset-clip"
-    said: ClassVar[str] = "Lay a clip in a part of the frame"
+    said: ClassVar[str] = "Make a clip an inset"
     clip: Id
     x: Share | None = None
     y: Share | None = None
@@ -298,7 +293,7 @@ class KeyOut(EditCommand):
     """Have the background of an inset not seen, by its colour; without one all is seen."""
 
     do: Literal["key-out"] = "key-out"
-    said: ClassVar[str] = "Key a background out"
+    said: ClassVar[str] = "Key out a background"
     clip: Id
     colour: Colour | None = None
     near: Annotated[float, Field(ge=0, le=1)] | None = None
@@ -310,9 +305,9 @@ class KeyOut(EditCommand):
         if clip.inset is None:
             raise Refusal(
                 "no-inset",
-                "Only of an inset a background is keyed out.",
+                "Only an inset can have its background keyed out.",
                 where=Place.of(clip.id),
-                remedy="Lay the clip in a part of the frame first; that may be all of it.",
+                remedy="Make the clip an inset first; it may be as large as the frame.",
             )
         said = self.model_dump(include={"colour", "near", "soft", "spill"}, exclude_none=True)
         if not said:
@@ -322,9 +317,9 @@ class KeyOut(EditCommand):
         if chroma(keying.colour) < LEAST_CHROMA:
             raise Refusal(
                 "no-colour",
-                f"{keying.colour} has too little colour to be told from what stands before it.",
+                f"{keying.colour} is too grey to key out.",
                 where=Place.of(clip.id),
-                remedy="Pick a background of a strong colour.",
+                remedy="Pick a strongly coloured background.",
             )
         return with_clip(edit, clip, inset=with_(clip.inset, keying=keying))
 
@@ -345,6 +340,17 @@ def without_lost_tracks(edit: Edit) -> Edit:
     clips = tuple(map(kept, edit.clips))
     same = all(one is other for one, other in zip(clips, edit.clips, strict=True))
     return edit if same else with_clips(edit, clips)
+
+
+def check_inside(take: Take, frame: int) -> None:
+    """Refuse to track on a frame that the take does not have."""
+    if frame >= take.frames:
+        raise Refusal(
+            "track-outside-take",
+            f"Frame {frame} is outside the take, which has frames 0 to {take.frames - 1}.",
+            where=Place(take=take.id),
+            remedy="Track inside the take.",
+        )
 
 
 def _in_order(points: Iterable[TrackPoint]) -> tuple[TrackPoint, ...]:

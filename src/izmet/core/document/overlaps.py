@@ -51,7 +51,7 @@ class Reveal(Frozen):
         if self.corners and len(self.corners) < 3:
             raise ValueError("a polygon has three corners or more")
         if self.corners and (not _holds_point(self.corners) or _nearest(self.corners) < LEAST_REACH):
-            raise ValueError("a polygon lies around its point, with some room on all sides")
+            raise ValueError("the point must lie inside the polygon, clear of its sides")
         return self
 
 

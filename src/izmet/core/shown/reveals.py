@@ -12,10 +12,9 @@ import numpy as np
 from izmet.core.document.overlaps import Reveal
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
-from izmet.core.shown.framemap import Mask, Place, Placing
+from izmet.core.shown.framemap import Place, Placing
 
 SLACK = 1e-9
-MASKS: dict[str, Mask] = {"ellipse": "ellipse", "box": "box", "polygon": "polygon"}
 
 
 def revealed(reveal: Reveal, first: int, far: Floats, point: Floats) -> Placing:
@@ -35,7 +34,7 @@ def revealed(reveal: Reveal, first: int, far: Floats, point: Floats) -> Placing:
         ("left", "top", "right", "bottom"), (*(point - reach), *(point + reach)), strict=True
     ):
         values[:, Place._fields.index(side)] = column
-    return Placing(first, values, MASKS[reveal.shape], reveal.corners)
+    return Placing(first, values, reveal.shape, reveal.corners)
 
 
 def covering(reveal: Reveal, point: Floats) -> Floats:

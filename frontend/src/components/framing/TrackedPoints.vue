@@ -42,7 +42,7 @@ function lostIn({ points }: Track): string {
   const [first, last] = [points[0]!.frame, points.at(-1)!.frame]
   const { begin, end } = shown.value
   const lost = [...(first > begin ? [`before ${first}`] : []), ...(last < end ? [`after ${last}`] : [])]
-  return lost.length ? `Lost ${lost.join(' and ')}: place it there and follow it on.` : ''
+  return lost.length ? `Lost ${lost.join(' and ')}. Place it there and track on.` : ''
 }
 /** From the frame that is looked at, where the take is seen there; else from the first that was set. */
 function follow({ id, points }: Track): void {
@@ -107,7 +107,7 @@ function forget(track: Track): void {
                 ? `${track.points[0]!.frame}–${track.points.at(-1)!.frame}`
                 : `only on ${track.points[0]!.frame}`
         }}</span>
-        <RowAction :label="`Forget point ${track.name}`" @click="forget(track)">
+        <RowAction :label="`Remove point ${track.name}`" @click="forget(track)">
           <X :size="14" aria-hidden="true" />
         </RowAction>
       </div>
@@ -117,7 +117,7 @@ function forget(track: Track): void {
       <p v-if="lostIn(track)" class="text-[12px] text-muted">{{ lostIn(track) }}</p>
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center" :disabled="!!following(track)" @click="follow(track)">
-          Follow it
+          Track it
         </button>
         <OnPictureButton :tool="{ kind: 'point', take: take.id, track: track.id }">Place it</OnPictureButton>
       </div>
@@ -129,10 +129,10 @@ function forget(track: Track): void {
         @change="hold(track, $event)"
       />
       <p v-if="kept?.track === track.id && grown > 1.005" class="num text-[12px] text-muted">
-        The picture grows to {{ percent(grown) }}.
+        Scaled up to {{ percent(grown) }}.
       </p>
       <CheckRow v-if="kept?.track === track.id" :checked="kept.through" @change="through">
-        All through the clip, not only as it begins
+        For the whole clip, not just its start
       </CheckRow>
     </div>
     <OnPictureButton :tool="{ kind: 'point', take: take.id, track: null }">Track a point</OnPictureButton>
