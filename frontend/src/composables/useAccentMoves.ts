@@ -1,7 +1,7 @@
 /** Accents dragged to other places, and made longer: snapped to cues where they stand on one. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import { nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { type Accent, type AccentChange, type Anchor } from '@/lib/accents'
 import { useEdit } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
@@ -9,6 +9,7 @@ import { useView } from '@/stores/view'
 
 export function useAccentMoves(frameAt: (event: PointerEvent) => number) {
   const edit = useEdit()
+  const handleKeys = useHandleKeys()
   const view = useView()
   const music = useMusic()
   const set = (accent: Accent, values: AccentChange) =>

@@ -1,7 +1,7 @@
 /** Cues moved, nudged, renamed, merged and removed: by dragging and by keys, one or many at once. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import type { CueKind } from '@/api/client'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { CUE_KINDS } from '@/lib/terms'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -11,6 +11,7 @@ const BEATS: CueKind[] = ['beat', 'downbeat']
 
 export function useCueMoves(timeAt: (event: PointerEvent) => number) {
   const edit = useEdit()
+  const handleKeys = useHandleKeys()
   const view = useView()
 
   const selected = () => view.selectedCues.flatMap((id) => edit.cueById.get(id) ?? [])

@@ -1,7 +1,7 @@
 /** A moment moved to another source frame, by dragging or by keys; the picture follows it. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import type { Moment } from '@/api/client'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -12,6 +12,7 @@ export function useMomentMoves(sourceAt: (event: PointerEvent) => number): {
   momentKeys: (event: KeyboardEvent, moment: Moment, remove: () => void) => void
 } {
   const edit = useEdit()
+  const handleKeys = useHandleKeys()
   const view = useView()
 
   const move = (moment: Moment, frame: number) =>

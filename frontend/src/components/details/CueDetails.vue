@@ -30,7 +30,7 @@ const move = (at: number) =>
     </div>
     <PickList v-model="kind" label="Kind" :options="kinds" />
     <NumberField label="Time, seconds" :value="cue.at" :digits="4" :min="0" :step="0.001" @change="move" />
-    <NudgeButtons @nudge="move(cue.at + $event)" />
+    <NudgeButtons @nudge="edit.run({ do: 'change-cues', cues: [cue.id], by: $event })" />
     <dl class="num grid grid-cols-[1fr_auto] gap-x-3">
       <dt class="text-muted">Output frame</dt>
       <dd>{{ frame }}</dd>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** A cut on the sheet, moved from cue to cue. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import { computed } from 'vue'
 import { useClipName } from '@/composables/useClipName'
 import type { SheetPlace } from '@/composables/useSheetLine'
 import { nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useMusic } from '@/stores/music'
@@ -19,6 +19,7 @@ const props = defineProps<{
   timeAt: (event: PointerEvent) => number | null
 }>()
 const edit = useEdit()
+const handleKeys = useHandleKeys()
 const view = useView()
 const music = useMusic()
 const montage = useMontage()

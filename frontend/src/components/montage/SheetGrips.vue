@@ -3,18 +3,19 @@
  * Slip and slide for the clip at hand. Slip: pictures follow the hand under the clip, one source frame a frame of
  * the sheet. Slide: the clip does.
  */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import { computed, ref } from 'vue'
 import type { DerivedClip } from '@/api/client'
 import { useClipName } from '@/composables/useClipName'
 import type { SheetPlace } from '@/composables/useSheetLine'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { CLIPS, STRIP } from './sheet'
 
 const props = defineProps<{ clip: DerivedClip; place: SheetPlace }>()
 const edit = useEdit()
+const handleKeys = useHandleKeys()
 const layout = useLayout()
 const nameOf = useClipName()
 /** How far it is dragged right now. */

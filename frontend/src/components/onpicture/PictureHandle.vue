@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A point on the picture: dragged, or moved by the arrow keys, a pixel of the edit at a time, ten with Shift. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import type { Box } from '@/lib/composer'
 import { drag } from '@/lib/drag'
 import type { Point } from '@/lib/lying'
@@ -14,6 +15,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ input: [at: Point]; change: [at: Point]; remove: [] }>()
 const edit = useEdit()
+const handleKeys = useHandleKeys()
 
 function grab(event: PointerEvent): void {
   const { at, box } = props
@@ -29,26 +31,16 @@ function grab(event: PointerEvent): void {
   )
 }
 
-const STEPS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-}
-function key(event: KeyboardEvent): void {
-  const step = STEPS[event.key]
-  if (step) {
-    const by = event.shiftKey ? 10 : 1
-    const { width = 1280, height = 720 } = edit.edit ?? {}
-    emit('change', {
-      x: props.at.x + (by * step[0]) / width,
-      y: props.at.y + (by * step[1]) / height,
-    })
-  } else if (event.key === 'Delete' || event.key === 'Backspace') emit('remove')
-  else return
-  event.preventDefault()
-  event.stopPropagation()
-}
+const keys = (event: KeyboardEvent) =>
+  handleKeys(event, {
+    step: (by, far, along) => {
+      const { width = 1280, height = 720 } = edit.edit ?? {}
+      const step = by * (far ? 10 : 1)
+      const { x, y } = props.at
+      emit('change', along === 'across' ? { x: x + step / width, y } : { x, y: y - step / height })
+    },
+    remove: () => emit('remove'),
+  })
 const percent = (part: number) => `${Math.round(100 * part)} %`
 </script>
 
@@ -59,7 +51,7 @@ const percent = (part: number) => `${Math.round(100 * part)} %`
     :aria-label="`${label}, ${percent(at.x)} across, ${percent(at.y)} down`"
     :data-work="label"
     @pointerdown.stop="grab"
-    @keydown="key"
+    @keydown="keys"
   >
     <span
       class="pointer-events-none block border-2 border-on-brass bg-brass shadow-[0_0_0_1px_rgb(0_0_0/0.6)]"

@@ -1,16 +1,17 @@
 <script setup lang="ts">
 /** Handles on the curve for the values of the span at hand: dragged along one axis, or stepped by keys. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import { computed, ref } from 'vue'
 import type { SpanValue } from '@/api/client'
 import type { Curve } from '@/composables/useCurve'
 import { drag } from '@/lib/drag'
 import { counted, percent } from '@/lib/format'
-import { handleKeys } from '@/lib/handleKeys'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ curve: Curve; width: number }>()
 const edit = useEdit()
+const handleKeys = useHandleKeys()
 const view = useView()
 const box = ref<SVGElement | null>(null)
 const dragged = ref<string | null>(null)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The ties between picture and music: threads fan out where the picture slows and bunch where it runs. */
+import { useHandleKeys } from '@/composables/useHandleKeys'
 import { computed, ref } from 'vue'
 import type { Moment } from '@/api/client'
 import { useAxes } from '@/composables/useAxis'
@@ -9,7 +10,6 @@ import { useTying } from '@/composables/useTying'
 import { token } from '@/lib/colours'
 import { nearestCue } from '@/lib/cues'
 import { drag } from '@/lib/drag'
-import { handleKeys } from '@/lib/handleKeys'
 import { momentName } from '@/lib/names'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
@@ -20,6 +20,7 @@ const HEIGHT = 74
 const THREAD_PX = 5
 const PULL_PX = 18
 const edit = useEdit()
+const handleKeys = useHandleKeys()
 const view = useView()
 const music = useMusic()
 const { tieMoment } = useTying()
