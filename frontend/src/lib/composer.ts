@@ -64,12 +64,13 @@ const LAID = PASS(
   float ellipse = inside(vec2((1.0 - near) * near / (length(far / (reach * reach)) + TINY))).x;
   float seen = mask == 0.0 ? side.x * side.y : mask == 1.0 ? ellipse : mask == 2.0 ? 1.0 - ellipse
     : inside(vec2(within_corners(far, reach))).x;
-  vec2 apart = own - shifted;
+  // One that is not framed ends where the frame does: at its edge the last of its dots are read.
+  vec2 apart = (whole == 1.0 ? own : clamp(own, 0.5 - size * 0.5, size * 0.5 - 0.5)) - shifted;
   vec2 framed = vec2(apart.x * bent.x + apart.y * bent.y, apart.y * bent.x - apart.x * bent.y) / grown;
   vec2 within = (framed + size * 0.5 - lies.xy) / lies.zw;
-  bool there = all(greaterThanEqual(within, vec2(0.0))) && all(lessThanEqual(within, vec2(1.0)));
+  vec2 there = inside((0.5 - abs(within - 0.5)) * dots);
   vec3 read = level > 0.0 ? textureLod(picture, within, level).rgb : texture(picture, within).rgb;
-  vec3 own_colour = filled == 1.0 ? plain : there ? read : vec3(0.0);
+  vec3 own_colour = filled == 1.0 ? plain : read * there.x * there.y;
   if (key.z > 0.0) {
     float luma = dot(own_colour, vec3(0.2126, 0.7152, 0.0722));
     vec2 off_grey = vec2(own_colour.b - luma, own_colour.r - luma) / DIFFERENCES;
@@ -80,8 +81,8 @@ const LAID = PASS(
     own_colour.g = (luma - 0.2126 * own_colour.r - 0.0722 * own_colour.b) / 0.7152;
   }
   colour = vec4(own_colour, opacity * seen * edge.x * edge.y);`,
-  `uniform vec2 size, move, turn, shifted, bent; uniform vec3 plain, key; uniform vec4 lies, sides;
-  uniform float opacity, scale, mask, filled, grown, level, near_key, soft, spill, count;
+  `uniform vec2 size, move, turn, shifted, bent, dots; uniform vec3 plain, key; uniform vec4 lies, sides;
+  uniform float opacity, scale, mask, filled, whole, grown, level, near_key, soft, spill, count;
   uniform vec2 corners[${MOST_CORNERS}];
   const float TINY = 1e-6;
   const vec2 DIFFERENCES = vec2(1.8556, 1.5748);
@@ -181,7 +182,8 @@ function placing(place: Place, width: number, height: number): Values {
 function framing(framed: Framed | undefined, width: number, height: number): Values {
   const { x, y, scale, turn } = framed ?? { x: 0, y: 0, scale: 1, turn: 0 }
   const radians = (turn * Math.PI) / 180
-  return { shifted: [x * width, y * height], bent: [Math.cos(radians), Math.sin(radians)], grown: scale }
+  const bent = [Math.cos(radians), Math.sin(radians)]
+  return { shifted: [x * width, y * height], bent, grown: scale, whole: framed ? 1 : 0 }
 }
 
 /** What it is told of a background that is keyed out: the way of its colour from grey, and how far. */
@@ -193,6 +195,10 @@ function keying(of: Keying | undefined): Values {
   const far = Math.hypot(u, v)
   return { key: [u / far, v / far, far], near_key: of.near!, soft: of.soft!, spill: of.spill! }
 }
+
+/** How many dots a framed picture has, over one of which its edge is soft: at least as many as the file's. */
+const dotsOf = (bitmap: ImageBitmap | null, { w, h }: Box, level: number) =>
+  [Math.max(bitmap?.width ?? 0, w), Math.max(bitmap?.height ?? 0, h)].map((side) => side / 2 ** level)
 
 /** What is drawn into, to be read by a later pass. */
 interface Target {
@@ -301,6 +307,7 @@ export class Composer {
       ...framing(framed, width, height),
       ...keying(picture.keying),
       level,
+      dots: framed ? dotsOf(bitmap, box, level) : [box.w, box.h],
       lies: [box.x, box.y, box.w, box.h],
       plain: channels(colour),
       filled: bitmap ? 0 : 1,

@@ -25,11 +25,14 @@ Plane = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 Parts = NDArray[np.float32]
 
-VERSION = 5
+VERSION = 6
 TINY = 1e-6
+WHOLE = 0.5 + TINY
+"""How far from the middle of a picture its edge is, in parts of it."""
 BLUR_STEPS = 16
-SHIFT, FAR = 4, 1000
-"""Binary places of a polygon's corners, and how many frames away they lie at most."""
+SHIFT, FAR, EDGE = 4, 1000, 5
+"""Binary places of a polygon's corners, how many frames away they lie at most, and how many samples across
+its edge are reckoned one by one."""
 RED, BLUE = 0.2126, 0.0722
 """What they have of luma: ITU-R BT.709."""
 TO_BT709 = np.array(
@@ -128,11 +131,31 @@ def framed(picture: Planes, size: tuple[int, int], lies: Lies, row: Floats) -> P
     back = _back(size, Place(x, y, scale, turn))
     within = np.array([[1 / lies.wide, 0, -lies.left / lies.wide], [0, 1 / lies.high, -lies.top / lies.high]])
     way = within @ np.vstack([back, [0, 0, 1]])
+    shows_black = abs(_within_frame(way, np.array([[0, 0, 1, 1], [0, 1, 0, 1]])) - 0.5).max() > WHOLE
     found = []
     for index, (plane, black) in enumerate(zip(picture, OFFSETS, strict=True)):
         to = size if index == 0 else (size[0] // 2, size[1] // 2)
-        found.append(_read(plane, to, way, cv2.BORDER_CONSTANT, int(black)))
+        dense = _halved(plane, to, way)
+        read = _read(dense, to, way, cv2.BORDER_REPLICATE)
+        if shows_black:
+            read = _covered(np.full_like(read, int(black)), read, _reached(dense, to, way))
+        found.append(read)
     return Planes(*found)
+
+
+def _within_frame(way: Floats, places: Floats) -> Floats:
+    """Where places in what comes out lie in what is read, in parts of both, shape (2, count)."""
+    found: Floats = way[:, :2] @ places + way[:, 2:]
+    return found
+
+
+def _reached(plane: Plane, size: tuple[int, int], way: Floats) -> Parts:
+    """How much of each sample the plane reaches, which ends over one of its own; shape (high, wide)."""
+    wide, high = size
+    places = np.stack(np.meshgrid((np.arange(wide) + 0.5) / wide, (np.arange(high) + 0.5) / high))
+    inside = 0.5 - abs(_within_frame(way, places.reshape(2, -1)) - 0.5)
+    across, down = (_inside(each * side) for each, side in zip(inside, plane.shape[::-1], strict=True))
+    return (across * down).reshape(high, wide)
 
 
 def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
@@ -142,8 +165,9 @@ def _covered(under: Plane, over: Plane, part: Parts) -> Plane:
 
 def _turned(plane: Plane, place: Place, beyond: int = cv2.BORDER_REPLICATE) -> Plane:
     """A plane moved, grown and turned; what it leaves free is filled by OpenCV's rule ``beyond`` edges."""
-    high, wide = plane.shape
-    return _read(plane, (wide, high), _back((wide, high), place), beyond)
+    size = (plane.shape[1], plane.shape[0])
+    way = _back(size, place)
+    return _read(_halved(plane, size, way), size, way, beyond)
 
 
 def _back(size: tuple[int, int], place: Place) -> Floats:
@@ -157,28 +181,30 @@ def _back(size: tuple[int, int], place: Place) -> Floats:
     return np.column_stack([turned, moved])
 
 
-def _read(plane: Plane, size: tuple[int, int], way: Floats, beyond: int, filled: int = 0) -> Plane:
-    """A plane of another size, each of its samples read where it lies in the first one.
-
-    What is shrunk is halved first, as often as that leaves more samples than are read.
-
-    Args:
-        size: width and height.
-        way: from parts of what comes out to parts of what is read, shape (2, 3).
-        beyond, filled: OpenCV's rule for what lies beyond the edges, and what is there by that of a constant.
-    """
+def _halved(plane: Plane, size: tuple[int, int], way: Floats) -> Plane:
+    """A plane halved as often as that leaves more samples than will be read of it; as for ``_read``."""
     scales = np.sqrt(abs(np.linalg.det(way[:, :2])) * plane.size / (size[0] * size[1]))
     for _ in range(int(np.log2(max(1, scales + TINY)))):
         high, wide = plane.shape
         half = (max(1, wide // 2), max(1, high // 2))
         plane = np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.uint8)
+    return plane
+
+
+def _read(plane: Plane, size: tuple[int, int], way: Floats, beyond: int) -> Plane:
+    """A plane of another size, each of its samples read where it lies in the first one.
+
+    Args:
+        size: width and height.
+        way: from parts of what comes out to parts of what is read, shape (2, 3).
+        beyond: OpenCV's rule for what lies beyond the edges.
+    """
     sides = np.array([plane.shape[1], plane.shape[0]])
     # Samples lie half a sample from the corner.
     turned = way[:, :2] * sides[:, None] / np.array(size)
     moved = way[:, 2] * sides + turned.sum(axis=1) / 2 - 0.5
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    matrix = np.column_stack([turned, moved])
-    read = cv2.warpAffine(plane, matrix, size, flags=flags, borderMode=beyond, borderValue=filled)
+    read = cv2.warpAffine(plane, np.column_stack([turned, moved]), size, flags=flags, borderMode=beyond)
     return np.asarray(read, np.uint8)
 
 
@@ -217,11 +243,32 @@ def _polygon(size: tuple[int, int], corners: Floats) -> Parts:
     drawn = np.zeros((size[1], size[0]), np.uint8)
     # Corners far out of the frame would not fit OpenCV's whole numbers.
     near = np.clip(corners - 0.5, -FAR * max(size), FAR * max(size))
-    cv2.fillPoly(drawn, [np.round(near * (1 << SHIFT)).astype(np.int32)], 255, cv2.LINE_AA, SHIFT)
-    return np.asarray(drawn / 255, np.float32)
+    drawable = [np.round(near * (1 << SHIFT)).astype(np.int32)]
+    beside = np.zeros_like(drawn)
+    cv2.fillPoly(drawn, drawable, 1, cv2.LINE_8, SHIFT)
+    cv2.polylines(beside, drawable, True, 1, EDGE, cv2.LINE_8, SHIFT)
+    covered = drawn.astype(np.float32)
+    down, across = beside.nonzero()
+    middles = np.stack([across, down], axis=1) + 0.5
+    covered[down, across] = _inside(_within(middles.astype(np.float64), corners))
+    return covered
 
 
-def _inside(far: Parts) -> Parts:
+def _within(points: Floats, corners: Floats) -> Floats:
+    """How far points lie inside of a polygon, below 0 outside; both of shape (count, 2)."""
+    away, sign = np.full(len(points), np.inf), np.full(len(points), -1)
+    for one, other in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        side, off = other - one, points - one
+        along = np.clip(off @ side / (side @ side), 0, 1)
+        away = np.minimum(away, np.hypot(*(off - along[:, None] * side).T))
+        left_of = side[0] * off[:, 1] > side[1] * off[:, 0]
+        crossed = np.sum([points[:, 1] >= one[1], points[:, 1] < other[1], left_of], axis=0)
+        sign = np.where((crossed == 0) | (crossed == 3), -sign, sign)
+    found: Floats = away * sign
+    return found
+
+
+def _inside(far: Parts | Floats) -> Parts:
     """How much of a sample is seen that lies so far inside of an edge."""
     part: Parts = np.clip(far + 0.5, 0, 1).astype(np.float32)
     return part
