@@ -168,6 +168,9 @@ def render(
         print(
             f"{verdict}  {line['label']} on {line['cue_kind']} at {line['cue_time']:.3f} s, frame {measured}"
         )
+    for stretch in found["flashing"]:
+        frames = f"{stretch['first']} to {stretch['last']}"
+        print(f"MAY HARM  more than three flashes within a second, frames {frames}")
     heard = found.get("loudness")
     said = "" if heard is None else f", {heard:.1f} LUFS, true peak {found['true_peak']:.1f} dBTP"
     print(f"{out}: {found['frames']} frames{said}")

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
@@ -16,7 +16,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import montage
 from izmet.core.following.workings import derive, workings_of
 from izmet.core.retime.easings import eased
-from izmet.core.shown.flashing import flashing
+from izmet.core.shown.flashing import flashing, flashing_in
 from izmet.core.shown.framemap import Look
 from izmet.core.shown.stack import frames_shown
 from tests.core.felt import accent
@@ -279,6 +279,19 @@ def test_more_than_three_flashes_a_second_are_told_and_softened(frames, hold, am
     softer = do.apply(edit, do.SoftenFlashes())
     assert not flashing(softer, frames_shown(softer))
     assert 0 < softer.accents[0].what.amount < amount
+
+
+@settings(max_examples=40)
+@given(area=st.integers(0, 144), frames=st.integers(2, 15), dark=st.floats(0, 1), moved=st.integers(0, 40))
+def test_pictures_flash_where_enough_of_them_does_so_too_often(area, frames, dark, moved):
+    """WCAG 2.3.1: over three pairs of changes a second, over a quarter of it, by a tenth, from below .8."""
+    n = np.arange(120 - 120 % (2 * frames))
+    light = np.full((240, 144), dark)
+    light[moved : moved + len(n), :area] += 0.15 * ((n // frames) % 2)[:, None]
+    found = flashing_in(light, 1000, 60.0)
+    assert bool(found) == (area >= 36 and dark < 0.8 and 6 * frames < 60)
+    for stretch in found:
+        assert 1000 + moved <= stretch.first < stretch.last <= 1000 + moved + len(n)
 
 
 def test_flashes_of_many_cues_in_a_second_count_together():

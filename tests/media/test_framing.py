@@ -129,7 +129,9 @@ def test_an_inset_is_where_it_is_laid_and_its_hit_is_found(tmp_path):
     for clip in ("going", "coming"):
         edit = do.apply(edit, do.AddFramingKey(clip=clip, n=CUT, scale=1.2))
     render(edit, files, None, tmp_path / "out.mp4", "mp4")
-    found = measure(edit, frames_shown(edit), derive(edit).landings, files, None, tmp_path / "out.mp4")
+    found = measure(
+        edit, frames_shown(edit), derive(edit).landings, files, None, tmp_path / "out.mp4"
+    ).landings
     assert [each.measured_frame for each in found] == [20, CUT]
     before, after = (planes(tmp_path / "out.mp4")[n].astype(int) for n in (CUT - 1, CUT + 1))
     changed = abs(after - before)[:, : SIZE[0] // 2]
@@ -197,7 +199,9 @@ def test_a_reveal_grows_as_it_should_and_both_hits_are_found(tmp_path, reveal):
         files[id] = looked_at(path, SIZE)
     edit = do.apply(two_takes(files), do.OverlapClips(clip="coming", frames=15, kind="reveal", reveal=reveal))
     render(edit, files, None, tmp_path / "out.mp4", "mp4")
-    found = measure(edit, frames_shown(edit), derive(edit).landings, files, None, tmp_path / "out.mp4")
+    found = measure(
+        edit, frames_shown(edit), derive(edit).landings, files, None, tmp_path / "out.mp4"
+    ).landings
     assert [each.measured_frame for each in found] == [20, CUT]
 
     plain = {}

@@ -110,7 +110,7 @@ def test_every_exported_picture_is_the_source_frame_that_the_core_said(tmp_path,
     out = export(edit, file, None, tmp_path / "out.mkv")
     assert read_numbers(out) == derived.map.source.tolist()
     assert all(landing.exact for landing in derived.landings)
-    measured = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, None, out)
+    measured = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, None, out).landings
     assert [m.measured_frame for m in measured] == [landing.wanted_frame for landing in derived.landings]
 
 
@@ -134,9 +134,8 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     tolerance = 1 / sound_rate if format == "mkv" else 0.005
     found = click_times(samples, sound_rate, expected)
     assert np.abs(np.array(found) - expected).max() <= tolerance * 1.001
-    for m in measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, mix_of(edit, song), out)[
-        :2
-    ]:
+    read = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, mix_of(edit, song), out)
+    for m in read.landings[:2]:
         assert abs(m.sound_offset_ms) <= tolerance * 1001
 
 
@@ -175,7 +174,7 @@ def test_readback_tells_when_a_file_is_a_frame_off(tmp_path):
         {"take-1": file},
         mix_of(edit, song),
         out,
-    )
+    ).landings
     assert [m.measured_frame for m in early] == [landing.wanted_frame + 1 for landing in derived.landings]
     assert all(m.sound_offset_ms == pytest.approx(1000 / 30, abs=5) for m in early[:2])
 

@@ -140,12 +140,28 @@ def test_hits_are_found_in_the_file_under_a_flash_and_within_an_overlap(tmp_path
         edit = do.apply(edit, accent("flash", cue=cue, light=light, lead=1, tail=5))
     render(edit, files, None, tmp_path / "out.mp4", "mp4")
     shown, landings = frames_shown(edit), derive(edit).landings
-    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4")
+    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4").landings
     assert [each.measured_frame for each in found] == [20, CUT]
     # The same file, against an edit in which both hits are asked for a frame later: they are early.
     wanted = [each.model_copy(update={"wanted_frame": each.wanted_frame + 1}) for each in landings]
-    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4")
+    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4").landings
     assert [each.measured_frame for each in early] == [20, CUT]
+
+
+@pytest.mark.parametrize(("part", "frames", "harms"), [(0.4, 5, True), (0.2, 5, False), (0.4, 12, False)])
+def test_a_file_tells_that_its_footage_flashes_too_often(tmp_path, part, frames, harms):
+    """WCAG 2.3.1: more than three flashes within a second, over a quarter of the picture."""
+    pictures = []
+    for n in range(120):
+        picture = np.full((SIZE[1], SIZE[0], 3), 90, np.uint8)
+        picture[:, : round(part * SIZE[0])] = 200 if n // frames % 2 else 40
+        pictures.append(picture)
+    files = {id: looked_at(write_colours(tmp_path / f"{id}.mkv", pictures, SIZE, 1), SIZE) for id in "ab"}
+    edit = two_takes(files)
+    render(edit, files, None, tmp_path / "out.mp4", "mp4")
+    read = measure(edit, frames_shown(edit), derive(edit).landings, files, None, tmp_path / "out.mp4")
+    assert bool(read.flashing) == harms
+    assert all(0 <= stretch.first < stretch.last <= FRAMES for stretch in read.flashing)
 
 
 def one_take(motion: Motion, rates: tuple[str, str], hit: int, speed: float, reversed: bool) -> Edit:
@@ -187,7 +203,7 @@ def test_a_mixed_hit_is_whole_on_its_frame_and_not_there_before(
     out = tmp_path / "out.mkv"
     render(edit, files, None, out, "mkv")
     assert luma(out).tolist() == [dark] * 20 + [light] * 21
-    found = measure(edit, frames_shown(edit), derive(edit).landings, files, None, out)
+    found = measure(edit, frames_shown(edit), derive(edit).landings, files, None, out).landings
     assert [each.measured_frame for each in found] == [CUT]
 
 
@@ -205,7 +221,7 @@ def test_each_mixed_frame_has_the_light_that_its_weights_say(tmp_path, motion, r
     expected = (levels[mix.pictures] * mix.weights).sum(axis=1)
     np.testing.assert_allclose(luma(out), expected, atol=0.51)
     assert (np.abs(expected - levels[shown.picture]) > 0.4).mean() > 0.5
-    found = measure(edit, shown, derive(edit).landings, files, None, out)
+    found = measure(edit, shown, derive(edit).landings, files, None, out).landings
     assert [each.measured_frame for each in found] == [CUT]
 
 
@@ -327,10 +343,10 @@ def test_with_every_accent_on_hits_still_land_in_the_file(tmp_path):
     assert len(landings) == 2
     assert all(landing.exact for landing in landings)
     render(edit, files, None, tmp_path / "out.mp4", "mp4")
-    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4")
+    found = measure(edit, shown, landings, files, None, tmp_path / "out.mp4").landings
     assert [each.measured_frame for each in found] == [20, CUT]
     wanted = [each.model_copy(update={"wanted_frame": each.wanted_frame + 1}) for each in landings]
-    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4")
+    early = measure(edit, shown, wanted, files, None, tmp_path / "out.mp4").landings
     assert [each.measured_frame for each in early] == [20, CUT], "a hit that is early is found"
 
 

@@ -6790,6 +6790,11 @@ export interface components {
             /** Landings */
             landings: components["schemas"]["ReportedLanding"][];
             /**
+             * Flashing
+             * @default []
+             */
+            flashing?: components["schemas"]["FlashingStretch"][];
+            /**
              * Measured Frames
              * @default null
              */
@@ -6818,6 +6823,16 @@ export interface components {
             complete?: boolean;
             /** All Exact */
             all_exact: boolean;
+        };
+        /**
+         * FlashingStretch
+         * @description Output frames of a file that flash so often that it may harm; both included.
+         */
+        FlashingStretch: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /**
          * JobArgs

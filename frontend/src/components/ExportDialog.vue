@@ -70,6 +70,12 @@ const clipSaid = computed(() =>
     : `Clip ${at.value + 1} of ${shown.value.length}: ${nameOf(shown.value[at.value]!)}`,
 )
 
+/** When the file flashes too often, by its own time. */
+const flashes = computed(() => {
+  const time = (n: number) => edit.clock.time(n - (report.value?.first_frame ?? 0)).toFixed(1)
+  return report.value?.flashing?.map(({ first, last }) => `${time(first)} to ${time(last)} s`).join(', ')
+})
+
 const begin = () =>
   library.start(
     api.POST('/api/edits/{id}/exports', {
@@ -176,6 +182,10 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         <p v-if="report.loudness != null" class="num text-muted">
           {{ withMinus(report.loudness.toFixed(1)) }} LUFS, true peak
           {{ withMinus(report.true_peak?.toFixed(1) ?? '') }} dBTP, measured in the file
+        </p>
+        <p v-if="report.flashing?.length" role="alert" class="text-bad">
+          It flashes more than three times within a second, which may harm: {{ flashes }}. Softer accents, or
+          fewer cuts between bright and dark, help.
         </p>
         <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
         <table class="num mt-2 w-full text-[12px]">

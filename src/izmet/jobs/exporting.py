@@ -101,22 +101,26 @@ def export(
     render(edit, takes, heard, out, format, progress, kept, begun)
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
-    measured = measure(edit, shown, landings, takes, heard, out)
+    reading = measure(edit, shown, landings, takes, heard, out)
     held = whole(out)
     seconds = len(shown) / float(edit.rate)
     sounds = heard is None or abs((held.sound_seconds or 0.0) - seconds) < SOUND_SLACK_SECONDS
+    pairs = list(zip(landings, reading.landings, strict=True))
     complete = held.frames == len(shown) and sounds
     return {
         "first_frame": shown.first,
         "frames": len(shown),
         "rate": str(edit.rate),
-        "landings": [_line(*pair) for pair in zip(landings, measured, strict=True)],
+        "landings": [_line(*pair) for pair in pairs],
+        "flashing": [each._asdict() for each in reading.flashing],
         "measured_frames": held.frames,
         "measured_sound": held.sound_seconds,
         **({} if heard is None else _loudness(out)),
         "complete": complete,
         "all_exact": complete
-        and all(m.measured_frame == line.wanted_frame for line, m in zip(landings, measured, strict=True)),
+        and all(
+            m.measured_frame == line.wanted_frame for line, m in zip(landings, reading.landings, strict=True)
+        ),
     }
 
 

@@ -2,7 +2,7 @@
 
 The file is decoded with code that knows nothing of how it was made. A picture is
 recognised by comparing it, scaled down, with the take's pictures around the moment;
-the sound's place by the lag at which it best matches the song.
+the sound's place by the lag at which it best matches the song. What flashes is told of all of its pictures.
 """
 
 from __future__ import annotations
@@ -19,14 +19,18 @@ from scipy.signal import correlate
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.rates import residual_ms, seconds_at
+from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import solve
+from izmet.core.shown.flashing import Flashing, flashing_in
 from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.landing import Landing
+from izmet.core.shown.light import luminance
 from izmet.media.drawing import finished, frame_of, in_frame, place, planes_of, stacked
 from izmet.media.pictures import decode_all, decode_wanted, planes
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import read_song
 from izmet.media.writer import resampled
+from izmet.picture.composing import Planes, colours
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source
 
@@ -34,6 +38,8 @@ AROUND = 2
 """Output frames to each side of a landing that are looked at."""
 Picture = NDArray[np.float32]
 SMALL = (160, 90)
+CELLS = (16, 9)
+"""How many across and down a picture is looked at for flashes."""
 LISTEN_SECONDS, LAG_SECONDS = 0.4, 0.06
 SILENT = 1e-4
 
@@ -46,6 +52,14 @@ class Measured(BaseModel):
     measured_frame: int | None
     residual_ms: float | None
     sound_offset_ms: float | None
+
+
+class Reading(BaseModel):
+    """What was measured in a file: its landings, and the output frames on which it flashes so often that it
+    may harm."""
+
+    landings: list[Measured]
+    flashing: list[Flashing]
 
 
 class Whole(BaseModel):
@@ -76,15 +90,18 @@ def measure(
     takes: Mapping[str, TakeFile],
     mix: Mixer | None,
     exported: Path,
-) -> list[Measured]:
-    """Measure every landing in an exported file.
+) -> Reading:
+    """Measure every landing in an exported file, and how it flashes.
 
     Args:
         shown: the edit's frame map; the file's frame 0 is its first.
     """
-    pictures = _exported_pictures(exported, shown.first, landings)
+    pictures, light = _exported_pictures(exported, shown.first, landings)
     heard = read_song(exported, exported.name, exported.parent) if mix is not None else None
-    return [_measure(edit, shown, landing, takes, pictures, mix, heard) for landing in landings]
+    return Reading(
+        landings=[_measure(edit, shown, landing, takes, pictures, mix, heard) for landing in landings],
+        flashing=flashing_in(light, shown.first, float(edit.rate)),
+    )
 
 
 def _measure(
@@ -109,13 +126,26 @@ def _measure(
     )
 
 
-def _exported_pictures(exported: Path, first: int, landings: Sequence[Landing]) -> dict[int, Picture]:
+def _exported_pictures(
+    exported: Path, first: int, landings: Sequence[Landing]
+) -> tuple[dict[int, Picture], Floats]:
+    """The file's pictures near the landings, by output frame; and the light of all, shape (count, cells)."""
     near = {landing.wanted_frame + d for landing in landings for d in range(-AROUND, AROUND + 1)}
-    return {
-        first + index: _small(frame)
-        for index, frame in enumerate(decode_all(exported, exported.name))
-        if first + index in near
-    }
+    pictures, light = {}, []
+    for n, frame in enumerate(decode_all(exported, exported.name), start=first):
+        light.append(_light(frame))
+        if n in near:
+            pictures[n] = _small(frame)
+    return pictures, np.array(light).reshape(len(light), CELLS[0] * CELLS[1])
+
+
+def _light(frame: av.VideoFrame) -> Floats:
+    """The relative luminance of each of the cells of a picture."""
+    wide, high = CELLS
+    dots = Planes(*planes(frame, (2 * wide, 2 * high), "yuv420p", Colorspace.ITU709, full_range=False))
+    light = luminance(colours(dots).astype(np.float64)).reshape(high, 2, wide, 2)
+    cells: Floats = light.mean(axis=(1, 3)).ravel()
+    return cells
 
 
 def _first_seen(

@@ -299,12 +299,12 @@ def _moved(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
 
 def blended(under: Planes, over: Planes, opacity: float, mode: str) -> Planes:
     """A picture with another one blended with it by one of ``BLENDS``, which has this part of it."""
-    backdrop, source = _colours(under), _colours(over)
+    backdrop, source = colours(under), colours(over)
     both = BLENDS[mode](backdrop, source)
     return _coded(backdrop + opacity * (both - backdrop))
 
 
-def _colours(picture: Planes) -> Colours:
+def colours(picture: Planes) -> Colours:
     """Red, green and blue as they are coded, 0 to 1, of shape (high, wide, 3)."""
     chroma = [cv2.resize(each, picture.size, interpolation=cv2.INTER_LINEAR) for each in picture[1:]]
     levels = cv2.merge([picture.y, *chroma]).astype(np.float32)

@@ -531,6 +531,13 @@ class ReportedLanding(BaseModel):
     repeats_around: int
 
 
+class FlashingStretch(BaseModel):
+    """Output frames of a file that flash so often that it may harm; both included."""
+
+    first: int
+    last: int
+
+
 class ExportReport(BaseModel):
     """What an export came to."""
 
@@ -538,6 +545,7 @@ class ExportReport(BaseModel):
     frames: int
     rate: Rate
     landings: list[ReportedLanding]
+    flashing: list[FlashingStretch] = []
     measured_frames: int | None = None
     measured_sound: float | None = None
     loudness: float | None = Field(None, description="of the file, LUFS")

@@ -2,12 +2,14 @@
 
 WCAG 2.2, success criterion 2.3.1 and its general flash threshold: more than three flashes within any one
 second, a flash being a pair of opposing changes of relative luminance by a tenth or more where the darker
-is below 0.80, over a quarter of the screen. Accents, and dips to black, light all of it. What they do is
-reckoned over a black picture and over a grey one; the pictures of takes themselves are not looked at.
+is below 0.80, over a quarter of the screen. While an edit is made accents, and dips to black, are looked
+at, which light all of it: over a black picture and over a grey one. What footage, cuts and shapes do besides
+is told of the pictures of a finished file.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -20,6 +22,7 @@ from izmet.core.shown.light import channels_of, luminance
 
 GREATEST_FLASHES = 3
 LEAST_CHANGE, LIGHT = 0.1, 0.8
+LEAST_AREA = 0.25
 PICTURES = (0.0, 0.5)
 """The pictures under the accents, as they are coded: black and grey."""
 
@@ -40,6 +43,24 @@ def flashing(edit: Edit, shown: FrameMap) -> list[Flashing]:
         for picture in PICTURES:
             found |= _too_often(luminance(_seen(shown, frames, picture)), frames.start, float(edit.rate))
     return _runs(sorted(found), round(edit.rate))
+
+
+def flashing_in(light: Floats, first: int, rate: float) -> list[Flashing]:
+    """All stretches of some pictures that flash too often, in order.
+
+    Args:
+        light: relative luminance of the cells of each picture, all of one size, shape (count, cells).
+        first: the output frame of the first picture.
+    """
+    cells = Counter(
+        n for cell in light.T for run in _harm(cell, first, rate) for n in range(run.first, run.last + 1)
+    )
+    least = LEAST_AREA * light.shape[1]
+    return _runs(sorted(n for n, count in cells.items() if count >= least), round(rate))
+
+
+def _harm(light: Floats, first: int, rate: float) -> list[Flashing]:
+    return _runs(sorted(_too_often(light, first, rate)), round(rate))
 
 
 def _stretches(lit: Sequence[Layer | Look], second: int) -> list[range]:
