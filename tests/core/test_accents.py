@@ -322,13 +322,16 @@ def test_a_set_is_one_accent_each_on_many_ties(each):
 def test_a_recipe_carries_the_accents_of_its_tie_to_other_clips():
     edit = do.apply(two_clips(), do.AddAccentSet(set="calm-drop", ties=({"clip": "going", "pin": "b"},)))
     edit = do.apply(edit, accent("shake", cue="cue-30"))
+    first = CueSelection(id="first", name="First", kinds=(edit.cue("cue-30").kind,), end=0.6)
+    edit = do.apply(edit, do.SaveSelection(selection=first))
+    edit = do.apply(edit, accent("punch", at={"to": "cues", "selection": "first"}))
     edit = do.apply(edit, do.MakeRecipe(clip="going", pin="b", name="Heavy"))
     (recipe,) = edit.recipes
-    assert [each.what.kind for each in recipe.accents] == ["dim", "drain", "flash", "shake"]
+    assert [each.what.kind for each in recipe.accents] == ["dim", "drain", "flash", "shake", "punch"]
     assert parse_edit(edit.model_dump(mode="json")) == edit
     laid = do.apply(edit, do.Anyway(command=do.ApplyRecipe(recipe=recipe.id, clips=("coming",), pin="a")))
     on_hit = [each for each in laid.accents if each.at.to == "ties" and TieOf(**HIT) in each.at.ties]
-    assert [each.what.kind for each in on_hit] == ["dim", "drain", "flash", "shake"]
+    assert [each.what.kind for each in on_hit] == ["dim", "drain", "flash", "shake", "punch"]
     again = do.apply(
         laid, do.Anyway(command=do.ApplyRecipe(recipe=recipe.id, clips=("coming",), pin="a", overwrite=True))
     )

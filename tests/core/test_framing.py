@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 
 from izmet.core import commands as do
 from izmet.core.arrange.songs import carry
-from izmet.core.document.edit import Edit, parse_edit
+from izmet.core.document.edit import Brake, Build, Dip, Edit, Swell, parse_edit
 from izmet.core.document.framing import Track, TrackPoint
 from izmet.core.document.overlaps import Corner, Reveal
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.derived import changes
 from izmet.core.following.workings import derive, workings_of
+from izmet.core.retime.shapes import profile_of
 from izmet.core.shown.framing import MOST_GROWN, lies
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.reveals import covering
@@ -85,6 +86,31 @@ def test_keys_stand_on_cues_and_moments_and_follow_them():
     assert plain.clip("going").framing is None
     copied = applied(edit, do.CopyFraming(clip="going", to=("coming",)))
     assert framed_on(copied, "coming", CUT + 30)[2] == 2
+    assert parse_edit(edit.model_dump(mode="json")) == edit
+
+
+@given(st.sampled_from(["dip", "swell", "build", "brake"]), st.floats(0, 1), st.booleans())
+def test_a_key_is_come_to_as_a_span_of_the_same_shape_runs(shape, strength, turned):
+    """How far a span of frames 0 to 30 has come on each of them, of its way through the take."""
+    slow = 1 - strength
+    span = {
+        "dip": Dip(strength=strength),
+        "swell": Swell(strength=strength),
+        "build": Build(start=slow, change=0.5),
+        "brake": Brake(end=slow, change=0.5),
+    }[shape]
+    field, most = ("turn", 40.0) if turned else ("x", 0.5)
+    edit = applied(
+        two_clips(),
+        do.FrameClip(clip="going", fit="fit"),
+        do.AddFramingKey(clip="going", n=0),
+        do.AddFramingKey(clip="going", n=30, ease={"shape": shape, "strength": strength}, **{field: most}),
+    )
+    at = [framed_on(edit, "going", n)[3 if turned else 0] / most for n in range(31)]
+    profile = profile_of(span, 1.0)
+    steps = np.linspace(0, 1, 3001)
+    run = np.concatenate([[0], np.cumsum((profile.speed(steps)[1:] + profile.speed(steps)[:-1]) / 6000)])
+    np.testing.assert_allclose(at, run[::100], atol=1e-6)
     assert parse_edit(edit.model_dump(mode="json")) == edit
 
 

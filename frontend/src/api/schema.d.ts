@@ -1145,6 +1145,22 @@ export interface components {
             first?: "slow" | "fast";
         };
         /**
+         * Bend
+         * @description The course of a span of this shape: what is slow in it is so much slower than its mean.
+         */
+        Bend: {
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "dip" | "swell" | "build" | "brake";
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength?: number;
+        };
+        /**
          * Bends
          * @description A bend of its own from each cue to the next, and beside the first and the last one.
          *
@@ -2081,7 +2097,7 @@ export interface components {
          * @description How the picture lies at one place of a clip: an output frame, a cue, or what is seen of the take.
          *
          *     It is moved by parts of the frame, grown and turned about its middle, and comes there from the key
-         *     before along ``ease``.
+         *     before along ``ease``: a published easing, or the course of a span.
          */
         FramingKey: {
             /** Id */
@@ -2113,9 +2129,8 @@ export interface components {
             /**
              * Ease
              * @default soft
-             * @enum {string}
              */
-            ease?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | components["schemas"]["Bend"];
         };
         /**
          * Handle
@@ -3892,7 +3907,7 @@ export interface components {
              * Ease
              * @default null
              */
-            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | components["schemas"]["Bend"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4513,7 +4528,7 @@ export interface components {
              * Ease
              * @default null
              */
-            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | components["schemas"]["Bend"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -8,7 +8,7 @@ import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
 import PickList from '@/components/controls/PickList.vue'
 import RowAction from '@/components/RowAction.vue'
-import { useFraming, type PlacedKey } from '@/composables/useFraming'
+import { useFraming, type FramingValues, type PlacedKey } from '@/composables/useFraming'
 import { momentName } from '@/lib/names'
 import { EASINGS } from '@/lib/pulses'
 import { kindName } from '@/lib/terms'
@@ -63,6 +63,24 @@ const stands = computed({
         key: current.value.id,
         ...place.at,
       })
+  },
+})
+/** A key is come to along a published easing, or as a span of that shape runs. */
+type Ease = NonNullable<FramingValues['ease']>
+type Bend = Exclude<Ease, string>
+const BENDS: { value: Bend['shape']; text: string }[] = [
+  { value: 'dip', text: 'dip' },
+  { value: 'swell', text: 'swell' },
+  { value: 'build', text: 'build' },
+  { value: 'brake', text: 'brake' },
+]
+const COURSES = [...EASINGS, ...BENDS]
+const bend = computed(() => (typeof current.value?.ease === 'object' ? current.value.ease : null))
+const course = computed({
+  get: () => bend.value?.shape ?? (current.value?.ease as Exclude<Ease, Bend> | undefined) ?? 'soft',
+  set: (value) => {
+    const shape = BENDS.find((each) => each.value === value)?.value
+    say({ ease: shape ? { shape, strength: bend.value?.strength ?? 0.5 } : (value as Ease) })
   },
 })
 const others = computed(() => montage.mine.filter((id) => id !== props.clip.id))
@@ -130,14 +148,21 @@ const remove = (key: string) => edit.run({ do: 'remove-framing-key', clip: props
           @change="say({ [name]: $event })"
         />
         <div v-if="current && keys.length > 1" class="grid grid-cols-2 gap-2">
-          <PickList
-            label="Easing"
-            :model-value="current.ease ?? 'soft'"
-            :options="EASINGS"
-            @update:model-value="say({ ease: $event })"
-          />
+          <PickList v-model="course" label="Easing" :options="COURSES" />
           <PickList v-model="stands" label="Bound to" :options="places" />
         </div>
+        <NumberSlider
+          v-if="current && bend"
+          label="Strength"
+          unit="%"
+          :scale="100"
+          :min="0"
+          :max="1"
+          :step="0.01"
+          :value="bend.strength ?? 0.5"
+          @input="tryOut({ ease: { ...bend, strength: $event } })"
+          @change="say({ ease: { ...bend, strength: $event } })"
+        />
       </template>
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center" :disabled="isSet && keys.length > 1" @click="addHere">

@@ -27,6 +27,7 @@ from izmet.core.document.accents import (
     staying,
 )
 from izmet.core.document.edit import Clip, Edit
+from izmet.core.music.selection import cues_of
 
 
 class AccentSet(NamedTuple):
@@ -122,7 +123,7 @@ def without_ties(accents: Iterable[Accent], ties: Iterable[TieOf]) -> list[Accen
 
 
 def kept_of(edit: Edit, clip: Clip, pin: str) -> Iterator[TieAccent]:
-    """The accents on a tie, or on its cue, as a recipe keeps them."""
+    """The accents on a tie, or on its cue by name or in a kept selection, as a recipe keeps them."""
     tie = TieOf(clip=clip.id, pin=pin)
     cue = next(each.cue for each in clip.pins if each.id == pin)
     for accent in edit.accents:
@@ -130,7 +131,7 @@ def kept_of(edit: Edit, clip: Clip, pin: str) -> Iterator[TieAccent]:
             continue
         if isinstance(accent.at, OnTies) and tie in accent.at.ties:
             yield TieAccent(side=accent.at.side, **_values(accent))
-        elif isinstance(accent.at, OnCues) and cue is not None and cue in accent.at.cues:
+        elif isinstance(accent.at, OnCues) and cue in cues_of(edit, accent.at):
             yield TieAccent(**_values(accent))
 
 

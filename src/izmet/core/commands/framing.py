@@ -12,6 +12,7 @@ from izmet.core.commands.common import Asking, EditCommand, new_id, with_, with_
 from izmet.core.document.edit import Clip, Edit, Take
 from izmet.core.document.framing import (
     Across,
+    Bend,
     Framing,
     FramingKey,
     Inset,
@@ -48,7 +49,7 @@ class KeyCommand(EditCommand):
     y: Across | None = None
     scale: Scale | None = None
     turn: Turn | None = None
-    ease: Easing | None = None
+    ease: Easing | Bend | None = None
 
     def place(self, edit: Edit, clip: Clip) -> Pin | None:
         """Where it stands, None where that is not said. Raises Refusal for what is not there."""

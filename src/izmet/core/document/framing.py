@@ -46,11 +46,18 @@ class Track(Frozen):
 Tracks = Annotated[tuple[Track, ...], Field(max_length=MOST_TRACKS)]
 
 
+class Bend(Frozen):
+    """The course of a span of this shape: what is slow in it is so much slower than its mean."""
+
+    shape: Literal["dip", "swell", "build", "brake"]
+    strength: Share = 0.5
+
+
 class FramingKey(Frozen):
     """How the picture lies at one place of a clip: an output frame, a cue, or what is seen of the take.
 
     It is moved by parts of the frame, grown and turned about its middle, and comes there from the key
-    before along ``ease``.
+    before along ``ease``: a published easing, or the course of a span.
     """
 
     id: Id
@@ -59,7 +66,7 @@ class FramingKey(Frozen):
     y: Across = 0.0
     scale: Scale = 1.0
     turn: Turn = 0.0
-    ease: Easing = "soft"
+    ease: Easing | Bend = "soft"
 
     @model_validator(mode="after")
     def _placed(self) -> Self:

@@ -19,13 +19,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.document.edit import Clip, Edit
-from izmet.core.document.framing import FramingKey, KeptPoint, Track
+from izmet.core.document.edit import Brake, Build, Clip, Dip, Edit, Shape, Swell
+from izmet.core.document.framing import Bend, FramingKey, KeptPoint, Track
 from izmet.core.document.rates import FRAME_TOLERANCE
+from izmet.core.document.values import Easing
 from izmet.core.memo import Memo
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
+from izmet.core.retime.shapes import profile_of
 from izmet.core.retime.solve import Curve
 from izmet.core.shown.framemap import BLACK, REMEMBERED_BYTES, Framed, FrameMap, Mix
 
@@ -214,10 +216,27 @@ def _along(keys: Keys, n: Frames) -> tuple[Floats, Floats, Floats, Floats]:
     columns = np.tile(values[0][:, None], len(n))
     for (since, _), (at, key), one, other in zip(keys, keys[1:], values, values[1:], strict=False):
         within = n > since
-        far, _ = eased(key.ease, np.clip((n[within] - since) / (at - since), 0, 1))
+        far = _far(key.ease, np.clip((n[within] - since) / (at - since), 0, 1))
         columns[:, within] = one[:, None] + (other - one)[:, None] * far
     x, y, scale, turn = columns
     return x, y, np.exp(scale), turn
+
+
+def _far(ease: Easing | Bend, x: Floats) -> Floats:
+    """How far a change has come at parts of its time, 0 to 1."""
+    if not isinstance(ease, Bend):
+        return eased(ease, x)[0]
+    slow = 1 - ease.strength
+    match ease.shape:
+        case "dip":
+            shape: Shape = Dip(strength=ease.strength)
+        case "swell":
+            shape = Swell(strength=ease.strength)
+        case "build":
+            shape = Build(start=slow, change=0.5)
+        case "brake":
+            shape = Brake(end=slow, change=0.5)
+    return profile_of(shape, 1.0).advance(x)
 
 
 @dataclass(frozen=True)
