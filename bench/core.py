@@ -21,8 +21,9 @@ from izmet.core import commands as do
 from izmet.core.commands.common import with_
 from izmet.core.commands.passes import PulseChange
 from izmet.core.commands.slots import Shot
-from izmet.core.document.edit import Clip, Cue, Dip, Edit, Media, Moment, PulseValues, Song, Take
+from izmet.core.document.edit import Clip, Cue, Dip, Edit, Moment, PulseValues, Song, Take
 from izmet.core.document.places import Pin
+from izmet.core.document.values import Media
 from izmet.core.following.derived import DerivedChange, changes
 from izmet.core.following.workings import Workings, workings_of
 from izmet.store import edits

@@ -13,10 +13,11 @@ import soxr
 
 from bench.figures import median, ratio, told
 from izmet.core.document.accents import Accent, Drain, Flash, OnFrame, Shake
-from izmet.core.document.edit import Clip, Dip, Edit, Media, Motion, Steady, Take
+from izmet.core.document.edit import Clip, Dip, Edit, Motion, Steady, Take
 from izmet.core.document.framing import Framing, FramingKey
 from izmet.core.document.limits import LONGEST_EFFECT
 from izmet.core.document.places import Pin
+from izmet.core.document.values import Media
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.core.shown.stack import frames_shown
 from izmet.media.formats import FORMATS

@@ -13,8 +13,7 @@ from izmet.core.document.refusal import Refusal
 
 def check_outputs(document: Edit, edit: Path, outputs: list[Path], force: bool) -> None:
     """Refuse to write where something would be lost, or where nothing can be written."""
-    song = [document.song.media] if document.song else []
-    media = [each.path for each in (*song, *(take.media for take in document.takes)) if each.path]
+    media = [each.path for each in document.media if each.path]
     sources = {path.resolve() for path in (edit, *(edit.parent / name for name in media))}
     for out in outputs:
         if out.resolve() in sources:

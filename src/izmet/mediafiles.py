@@ -9,15 +9,19 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import get_args
 
-from izmet.core.document.edit import Edit, Media
+from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
-from izmet.core.shown.mix import SONG
+from izmet.core.document.sounds import Recorded
+from izmet.core.document.values import Media
+from izmet.core.shown.mix import SONG, laid_sounds
+from izmet.core.shown.sounds import file_name
 from izmet.media.formats import FormatName
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import Looked, look_at
 from izmet.media.probe import VideoFacts, picture_of, probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
+from izmet.sound.made import sources_of as sources_of_made
 from izmet.sound.source import Source
 
 Say = Callable[[str, int, int], None]
@@ -44,8 +48,12 @@ def _resolve(media: Media, folder: Path) -> Path:
 
 
 def sources(document: Edit, folder: Path, takes: dict[str, TakeFile], scratch: Path) -> dict[str, Source]:
-    """What is heard in an edit: its song, and the own sound of takes whose clips are not mute."""
-    found: dict[str, Source] = {}
+    """What is heard in an edit: its song, its sounds, and the own sound of takes whose clips are not mute."""
+    found: dict[str, Source] = sources_of_made(laid_sounds(document))
+    for sound in document.sounds:
+        if isinstance(sound.what, Recorded):
+            media = sound.what.media
+            found[file_name(sound.what)] = read_song(_resolve(media, folder), media.name)
     for id in {clip.take for clip in document.clips if clip.level > 0}:
         own = own_sound_of(takes[id].path, takes[id].name, takes[id].table, scratch / f"{len(found)}.flac")
         if own is not None:

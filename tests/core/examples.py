@@ -5,8 +5,9 @@ from __future__ import annotations
 from fractions import Fraction
 
 from izmet.core.commands import Anyway, Command, apply
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Shape, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Moment, Shape, Song, Steady, Take
 from izmet.core.document.places import Pin
+from izmet.core.document.values import Media
 
 MEDIA = Media(name="any", sha256="0" * 64)
 

@@ -14,7 +14,6 @@ from izmet.core.document.edit import (
     Cue,
     Dip,
     Edit,
-    Media,
     Moment,
     Select,
     Song,
@@ -25,6 +24,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.upgrade import VERSION
+from izmet.core.document.values import Media
 from izmet.core.following.workings import derive
 from izmet.core.retime.solve import solve
 from tests.core.examples import MEDIA, edit_of, tied_edit

@@ -10,8 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.document.cuekinds import CUE_KINDS
-from izmet.core.document.edit import Cue, Media, Section, Song
+from izmet.core.document.edit import Cue, Section, Song
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Media
 from izmet.exchange.formats import FORMATS, read_cues
 
 KINDS = tuple(CUE_KINDS)

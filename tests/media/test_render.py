@@ -18,9 +18,10 @@ from izmet.core.commands import apply
 from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
 from izmet.core.commands.spans import SetValue
-from izmet.core.document.edit import Build, Clip, Cue, Dip, Edit, Media, Moment, Song, Steady, Take
+from izmet.core.document.edit import Build, Clip, Cue, Dip, Edit, Moment, Song, Steady, Take
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Media
 from izmet.core.following.workings import derive
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_shown

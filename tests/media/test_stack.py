@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Motion, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Moment, Motion, Song, Steady, Take
 from izmet.core.document.places import Pin
+from izmet.core.document.values import Media
 from izmet.core.following.workings import derive
 from izmet.core.shown.framemap import HOWS
 from izmet.core.shown.light import part_for

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from izmet.sound.attack import REACH_SECONDS, refine
+from izmet.sound.attack import REACH_SECONDS, felt, refine
 from izmet.sound.peaks import BASE, FACTOR, SETTLE_SAMPLES, band_peaks, band_samples
 from izmet.sound.source import Source
 
@@ -92,3 +92,20 @@ def test_single_samples_of_the_bands_add_up_to_what_the_peaks_say():
     for band in range(3):
         peak = np.abs(bands[block * BASE : (block + 1) * BASE, band]).max()
         assert levels[block, band] / 255 == pytest.approx(peak / loudest, abs=0.01)
+
+
+@pytest.mark.parametrize("lead", [0, 1, 40, 300, 30_000])
+@pytest.mark.parametrize("rise", [0, 100])
+def test_a_sound_by_itself_is_felt_to_begin_at_its_attack(lead, rise):
+    """Noise that sets in after some samples, over hiss 60 dB below; also where it comes in over 2 ms."""
+    rng = np.random.default_rng(lead + rise)
+    hiss = 0.0005 * rng.normal(0, 1, lead + 40_000)
+    blow = 0.5 * rng.normal(0, 1, 40_000) * np.exp(-np.arange(40_000) / 9_000)
+    if rise:
+        blow[:rise] *= np.linspace(0, 1, rise)
+    hiss[lead:] += blow
+    assert felt(hiss.astype(np.float32), RATE) * RATE == pytest.approx(lead, abs=2 + rise / 2)
+
+
+def test_silence_is_felt_to_begin_at_once():
+    assert felt(np.zeros(4000, np.float32), RATE) == 0

@@ -12,9 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.document.edit import Clip, Cue, Edit, Media, Moment, Song, Steady, Take
+from izmet.core.document.edit import Clip, Cue, Edit, Moment, Song, Steady, Take
 from izmet.core.document.places import Pin
 from izmet.core.document.upgrade import VERSION
+from izmet.core.document.values import Media
 from izmet.store import edits
 from izmet.store.database import FIRST_TABLES, MIGRATIONS, open_database
 from izmet.store.datafolder import DataFolder

@@ -349,6 +349,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay an audio file of the shelf as a sound, its attack as it is found. */
+        post: operations["edits_lay_sound__int_id__sounds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/relink": {
         parameters: {
             query?: never;
@@ -1356,6 +1373,18 @@ export interface components {
              */
             level?: number;
             /**
+             * Heard Before
+             * @description seconds
+             * @default 0
+             */
+            heard_before?: number;
+            /**
+             * Heard After
+             * @description seconds
+             * @default 0
+             */
+            heard_after?: number;
+            /**
              * Under
              * @default false
              */
@@ -1909,21 +1938,53 @@ export interface components {
             amount?: number;
         };
         /**
+         * Duck
+         * @description The song gives way: by so many dB, come to over ``attack`` before the place, kept for ``hold`` after
+         *     it, and over again after ``release``.
+         */
+        Duck: {
+            /**
+             * By
+             * @description dB
+             * @default 6
+             */
+            by?: number;
+            /**
+             * Attack
+             * @description seconds
+             * @default 0.05
+             */
+            attack?: number;
+            /**
+             * Hold
+             * @description seconds
+             * @default 0.1
+             */
+            hold?: number;
+            /**
+             * Release
+             * @description seconds
+             * @default 0.4
+             */
+            release?: number;
+        };
+        /**
          * Edit
          * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
          *
          *     ``motion`` is that of all clips that have none of their own.
-         *     ``accents`` are seen over all that. ``range`` is the stretch that is worked on: what is
+         *     ``accents`` are seen over all that, ``sounds`` heard with it; while it is ``muted`` no clip's own sound is
+         *     heard. ``range`` is the stretch that is worked on: what is
          *     played, exported, filled. ``identity`` tells it from all other edits, wherever it is
          *     opened; bundles name their edit by it.
          */
         Edit: {
             /**
              * Version
-             * @default 15
+             * @default 16
              * @constant
              */
-            version?: 15;
+            version?: 16;
             /**
              * Identity
              * @default null
@@ -1986,6 +2047,16 @@ export interface components {
              * @default []
              */
             accents?: components["schemas"]["Accent"][];
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds?: components["schemas"]["Sound"][];
+            /**
+             * Muted
+             * @default false
+             */
+            muted?: boolean;
             /** @default null */
             range?: components["schemas"]["Stretch"] | null;
             /**
@@ -2441,6 +2512,27 @@ export interface components {
             amount?: number;
         };
         /**
+         * LevelKey
+         * @description How loud it is on an output frame or a cue; it comes there from the key before along ``ease``.
+         */
+        LevelKey: {
+            /** Id */
+            id: string;
+            at: components["schemas"]["Pin"];
+            /**
+             * Level
+             * @description dB, 0 as recorded
+             * @default 0
+             */
+            level?: number;
+            /**
+             * Ease
+             * @default straight
+             * @enum {string}
+             */
+            ease?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
+        };
+        /**
          * LooseTie
          * @description A tie whose cue is gone, ``was`` in seconds of the edit, and the cue that is proposed instead.
          */
@@ -2455,6 +2547,38 @@ export interface components {
             was: number;
             /** Proposed */
             proposed: string | null;
+        };
+        /**
+         * Made
+         * @description A sound that comes along, as long as it is asked to be; its noise is drawn from a ``seed``.
+         */
+        Made: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "made";
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "boom" | "drop" | "click" | "whoosh" | "riser" | "swell";
+            /**
+             * Length
+             * @default 1
+             */
+            length?: number;
+            /**
+             * Unit
+             * @default seconds
+             * @enum {string}
+             */
+            unit?: "seconds" | "beats";
+            /**
+             * Seed
+             * @default 0
+             */
+            seed?: number;
         };
         /**
          * Media
@@ -3018,6 +3142,29 @@ export interface components {
             kinds: ("hand" | "drop" | "roll" | "downbeat" | "beat" | "kick" | "snare" | "hat" | "bass" | "note")[];
         };
         /**
+         * Recorded
+         * @description A file that is heard whole. Its ``attack`` is the instant that is felt as its beginning.
+         */
+        Recorded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "file";
+            media: components["schemas"]["Media"];
+            /**
+             * Duration
+             * @description seconds
+             */
+            duration: number;
+            /**
+             * Attack
+             * @description seconds
+             * @default 0
+             */
+            attack?: number;
+        };
+        /**
          * Reveal
          * @description The shape through which a clip is first seen; it grows about its point until it fills the frame.
          *
@@ -3214,7 +3361,8 @@ export interface components {
          * @description The music and its cues, in order of time.
          *
          *     Times of cues, of sections and of the part that is heard are seconds of the song
-         *     itself; ``start`` is the second of the edit at which the song's 0 lies. ``struck``
+         *     itself; ``start`` is the second of the edit at which the song's 0 lies. Over ``level`` its ``levels`` and
+         *     fades are laid, which lie at the ends of the part that is heard. ``struck``
          *     are automatic cues that a person took away: a new analysis does not bring them back.
          */
         Song: {
@@ -3238,6 +3386,23 @@ export interface components {
              * @default 1
              */
             level?: number;
+            /**
+             * Levels
+             * @default []
+             */
+            levels?: components["schemas"]["LevelKey"][];
+            /**
+             * Fade In
+             * @description seconds
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @description seconds
+             * @default 0
+             */
+            fade_out?: number;
             /**
              * Heard From
              * @default 0
@@ -3274,6 +3439,63 @@ export interface components {
              * @default []
              */
             struck?: components["schemas"]["Cue"][];
+        };
+        /**
+         * Sound
+         * @description A sound at one place or at many.
+         *
+         *     What of it ``lands`` there is its attack or its end; ``exact`` on the cue itself, or on the frame on which
+         *     the cue lands. It follows the strength of its cue ``by_strength``.
+         */
+        Sound: {
+            /** Id */
+            id: string;
+            /** What */
+            what: components["schemas"]["Made"] | components["schemas"]["Recorded"];
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Level
+             * @description dB, 0 as recorded
+             * @default 0
+             */
+            level?: number;
+            /**
+             * By Strength
+             * @default 0
+             */
+            by_strength?: number;
+            /**
+             * Lands
+             * @default attack
+             * @enum {string}
+             */
+            lands?: "attack" | "end";
+            /**
+             * Exact
+             * @default cue
+             * @enum {string}
+             */
+            exact?: "cue" | "frame";
+            /**
+             * Fade In
+             * @description seconds
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @description seconds
+             * @default 0
+             */
+            fade_out?: number;
+            /** @default null */
+            duck?: components["schemas"]["Duck"] | null;
         };
         /**
          * SpanValue
@@ -4048,6 +4270,53 @@ export interface components {
             tags?: string[];
         };
         /**
+         * AddSound
+         * @description Lay a sound, at one place or at many.
+         */
+        AddSound: {
+            /**
+             * Level
+             * @default null
+             */
+            level?: number | null;
+            /**
+             * By Strength
+             * @default null
+             */
+            by_strength?: number | null;
+            /**
+             * Lands
+             * @default null
+             */
+            lands?: ("attack" | "end") | null;
+            /**
+             * Exact
+             * @default null
+             */
+            exact?: ("cue" | "frame") | null;
+            /**
+             * Fade In
+             * @default null
+             */
+            fade_in?: number | null;
+            /**
+             * Fade Out
+             * @default null
+             */
+            fade_out?: number | null;
+            /** @default null */
+            duck?: components["schemas"]["Duck"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-sound";
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
+            /** What */
+            what: components["schemas"]["Made"] | components["schemas"]["Recorded"];
+        };
+        /**
          * AddTie
          * @description Tie a further moment of a clip's take to a cue.
          *
@@ -4175,7 +4444,7 @@ export interface components {
              */
             do: "anyway";
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * ApplyRecipe
@@ -4219,7 +4488,7 @@ export interface components {
              */
             do: "batch";
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * BeginShape
@@ -4709,6 +4978,72 @@ export interface components {
             };
         };
         /**
+         * ChangeSound
+         * @description Change some values of a sound, what it is, or where it stands; ``works`` turns it off and on, ``ducks``
+         *     whether the song gives way to it.
+         */
+        ChangeSound: {
+            /**
+             * Level
+             * @default null
+             */
+            level?: number | null;
+            /**
+             * By Strength
+             * @default null
+             */
+            by_strength?: number | null;
+            /**
+             * Lands
+             * @default null
+             */
+            lands?: ("attack" | "end") | null;
+            /**
+             * Exact
+             * @default null
+             */
+            exact?: ("cue" | "frame") | null;
+            /**
+             * Fade In
+             * @default null
+             */
+            fade_in?: number | null;
+            /**
+             * Fade Out
+             * @default null
+             */
+            fade_out?: number | null;
+            /** @default null */
+            duck?: components["schemas"]["Duck"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-sound";
+            /** Sound */
+            sound: string;
+            /**
+             * At
+             * @default null
+             */
+            at?: (components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"]) | null;
+            /**
+             * What
+             * @default null
+             */
+            what?: (components["schemas"]["Made"] | components["schemas"]["Recorded"]) | null;
+            /**
+             * Works
+             * @default null
+             */
+            works?: boolean | null;
+            /**
+             * Ducks
+             * @default null
+             */
+            ducks?: boolean | null;
+        };
+        /**
          * ChangeTake
          * @description Rename a take, tag it, write something down about it. Its file keeps its name.
          */
@@ -4908,6 +5243,21 @@ export interface components {
             selection?: string | null;
         };
         /**
+         * CopySound
+         * @description The same sound at another place.
+         */
+        CopySound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-sound";
+            /** Sound */
+            sound: string;
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
+        };
+        /**
          * CountBeats
          * @description Count the beats twice or half as fast, one beat earlier or later in the bar, or on the off-beat.
          */
@@ -4975,6 +5325,32 @@ export interface components {
              * @default false
              */
             untie?: boolean;
+        };
+        /**
+         * FadeSong
+         * @description Set how loud the song is all through, and over how many seconds it comes and goes.
+         */
+        FadeSong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fade-song";
+            /**
+             * Level
+             * @default null
+             */
+            level?: number | null;
+            /**
+             * Fade In
+             * @default null
+             */
+            fade_in?: number | null;
+            /**
+             * Fade Out
+             * @default null
+             */
+            fade_out?: number | null;
         };
         /**
          * FillFrame
@@ -5423,6 +5799,19 @@ export interface components {
             cue?: string | null;
         };
         /**
+         * MuteClips
+         * @description Have no clip's own sound heard, or have each heard as it says.
+         */
+        MuteClips: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mute-clips";
+            /** Muted */
+            muted: boolean;
+        };
+        /**
          * Nudge
          * @description A little slower or a little faster where it is slow; what lands goes on landing.
          *
@@ -5858,6 +6247,19 @@ export interface components {
             key?: string | null;
         };
         /**
+         * RemoveLevelKey
+         * @description Take a key of the song's level away.
+         */
+        RemoveLevelKey: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-level-key";
+            /** Key */
+            key: string;
+        };
+        /**
          * RemoveMoment
          * @description Delete a moment. What was tied to it keeps its source frame, as a pin.
          */
@@ -5944,6 +6346,19 @@ export interface components {
             selection: string;
         };
         /**
+         * RemoveSound
+         * @description Take a sound away.
+         */
+        RemoveSound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-sound";
+            /** Sound */
+            sound: string;
+        };
+        /**
          * RemoveTake
          * @description Take a take out of the edit. Refused while clips show it, unless they may go with it.
          */
@@ -5984,7 +6399,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * RepeatSection
@@ -6182,7 +6597,8 @@ export interface components {
         };
         /**
          * SetLevel
-         * @description Set how loud a clip's own sound is, 0 mute, and whether it is heard under other clips.
+         * @description Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips, and how many seconds
+         *     before and after its picture.
          */
         SetLevel: {
             /**
@@ -6202,6 +6618,52 @@ export interface components {
              * @default null
              */
             under?: boolean | null;
+            /**
+             * Before
+             * @default null
+             */
+            before?: number | null;
+            /**
+             * After
+             * @default null
+             */
+            after?: number | null;
+        };
+        /**
+         * SetLevelKey
+         * @description Set how loud the song is on an output frame or a cue; a key that is there already is changed.
+         */
+        SetLevelKey: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-level-key";
+            /**
+             * Key
+             * @default null
+             */
+            key?: string | null;
+            /**
+             * N
+             * @default null
+             */
+            n?: number | null;
+            /**
+             * Cue
+             * @default null
+             */
+            cue?: string | null;
+            /**
+             * Level
+             * @default null
+             */
+            level?: number | null;
+            /**
+             * Ease
+             * @default null
+             */
+            ease?: ("straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out") | null;
         };
         /**
          * SetMotion
@@ -7149,7 +7611,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * Outcomes
@@ -7175,7 +7637,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * Base
@@ -7256,6 +7718,18 @@ export interface components {
              * @enum {string}
              */
             kind: "song" | "take";
+        };
+        /**
+         * LayAsset
+         * @description Lay an audio file as a sound.
+         */
+        LayAsset: {
+            /** Base */
+            base: number;
+            /** Asset */
+            asset: string;
+            /** At */
+            at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
         };
         /**
          * RelinkAsset
@@ -9101,6 +9575,59 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["UseAsset"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditChanged"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    edits_lay_sound__int_id__sounds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayAsset"];
             };
         };
         responses: {

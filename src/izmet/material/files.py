@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
-from izmet.core.document.edit import Media
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.values import Media
 from izmet.store.assets import AssetKind, Assets
 from izmet.store.models import Asset
 

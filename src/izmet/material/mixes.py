@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from izmet.core.document.edit import Edit
-from izmet.core.shown.mix import SONG, voices
+from izmet.core.document.sounds import Recorded
+from izmet.core.shown.mix import SONG, laid_sounds, voices
+from izmet.core.shown.sounds import file_name
 from izmet.material.files import PLAYED, SOUND
 from izmet.media.songfile import flac_source
+from izmet.sound.made import sources_of as sources_of_made
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source
 from izmet.store.assets import Assets
@@ -16,7 +19,10 @@ def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
     paths = {take.id: assets.derived(take.media.sha256 or "", "take") / SOUND for take in edit.takes}
     if edit.song is not None:
         paths[SONG] = assets.derived(edit.song.media.sha256 or "", "song") / PLAYED
-    found = {}
+    for each in edit.sounds:
+        if isinstance(each.what, Recorded):
+            paths[file_name(each.what)] = assets.derived(each.what.media.sha256 or "", "song") / PLAYED
+    found = sources_of_made(laid_sounds(edit))
     for id, path in paths.items():
         if path.exists():
             found[id] = flac_source(path)

@@ -6,7 +6,8 @@ from pathlib import Path
 
 from cachetools import LRUCache
 
-from izmet.core.document.edit import Edit, Media, Take
+from izmet.core.document.edit import Edit, Take
+from izmet.core.document.values import Media
 from izmet.core.following.montage import Drift
 from izmet.core.memo import Memo
 from izmet.core.shown.pictures import Counted, TakePictures

@@ -63,6 +63,8 @@ class Mixer:
                 n = np.arange(begin, end)
                 far = np.minimum(n - first + edge, last + edge - 1 - n) / edge
                 part = voice.level * np.clip(far, 0, 1)
+                if voice.gains is not None:
+                    part = part * voice.gains.along(n / self.rate)
                 out[begin - start : end - start] += part[:, None].astype(np.float32) * heard
         return out
 

@@ -16,8 +16,10 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
-from izmet.core.document.edit import Edit, Media
+from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.sounds import Recorded
+from izmet.core.document.values import Media
 from izmet.core.document.words import one_line
 from izmet.media.faults import writing
 from izmet.store.datafolder import DataFolder
@@ -62,10 +64,12 @@ class Assets:
         return media.sha256 is not None and self.path(media.sha256).exists()
 
     def missing(self, edit: Edit) -> list[str]:
-        """What of an edit's media is not there: take ids, and ``song``."""
+        """What of an edit's media is not there: take ids, ``song``, and the ids of sounds."""
         gone = [take.id for take in edit.takes if not self.is_present(take.media)]
         if edit.song is not None and not self.is_present(edit.song.media):
             gone.append("song")
+        files = ((sound.id, sound.what) for sound in edit.sounds)
+        gone += [id for id, what in files if isinstance(what, Recorded) and not self.is_present(what.media)]
         return gone
 
     def adopt(self, file: Path, name: str, kind: AssetKind) -> Asset:

@@ -129,8 +129,7 @@ def document(id: int) -> Edit:
 def media_in_use() -> set[str]:
     """The hashes of all files that edits use as they are now, thrown away or not."""
     now = [_document(row) for row in Revision.select().join(EditRow).where(IS_CURRENT)]
-    used = [media.media for edit in now for media in (*edit.takes, *([edit.song] if edit.song else ()))]
-    return {media.sha256 for media in used if media.sha256 is not None}
+    return {media.sha256 for edit in now for media in edit.media if media.sha256 is not None}
 
 
 def at_base(id: int, base: int) -> Edit:

@@ -15,6 +15,7 @@ from izmet.core.commands.common import song_of as song_of_edit
 from izmet.core.commands.framing import check_inside
 from izmet.core.commands.music import AddCues, AnalyseAgain, UseSong
 from izmet.core.commands.repairs import repairs
+from izmet.core.commands.sounds import AddSound
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
 from izmet.core.document.cuekinds import BEATS
 from izmet.core.document.edit import CueSelection, Edit, Song, parse_edit
@@ -28,6 +29,7 @@ from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, FollowPoint, MakeBundle, queue
 from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
+from izmet.material.sounds import recorded_of
 from izmet.material.takes import counted_of, take_of
 from izmet.store import edits
 from izmet.store.models import Asset
@@ -263,6 +265,14 @@ def use_asset(path: schemas.EditPath, body: schemas.UseAsset) -> Response:
         return changed(path.id, body.base, edits.run(path.id, body.base, song))
     command = UseTake(take=take_of(asset, f"take-{asset.sha256[:8]}"))
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
+
+
+@api.post("/<int:id>/sounds", responses={200: schemas.EditChanged})
+def lay_sound(path: schemas.EditPath, body: schemas.LayAsset) -> Response:
+    """Lay an audio file of the shelf as a sound, its attack as it is found."""
+    what = recorded_of(assets(), assets().get(body.asset, "song"))
+    stored = edits.run(path.id, body.base, AddSound(at=body.at, what=what))
+    return changed(path.id, body.base, stored)
 
 
 @api.post("/<int:id>/relink", responses={200: schemas.EditChanged})

@@ -14,6 +14,7 @@ from izmet.core.arrange.songs import Carried
 from izmet.core.commands import Command
 from izmet.core.commands.mending import Group
 from izmet.core.commands.repairs import Repair
+from izmet.core.document.accents import Anchor
 from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.edit import Edit, MomentKind, Recipe
@@ -328,6 +329,13 @@ class UseAsset(Base):
 
     asset: str
     kind: AssetKind
+
+
+class LayAsset(Base):
+    """Lay an audio file as a sound."""
+
+    asset: str
+    at: Anchor
 
 
 class RelinkAsset(Base):

@@ -108,7 +108,7 @@ _WORKINGS: Memo[Workings] = Memo(8)
 def _mix_facts(edit: Edit) -> MixFacts:
     mixer = mixer_of(assets(), edit)
     said = " ".join(voice.told for voice in mixer.voices)
-    files = [edit.song.media.sha256 if edit.song else "", *(take.media.sha256 or "" for take in edit.takes)]
+    files = [media.sha256 or "" for media in edit.media]
     key = sha256(f"{mixer.rate} {said} {files}".encode()).hexdigest()[:16]
     ends = [voice.end for voice in mixer.voices]
     return MixFacts(

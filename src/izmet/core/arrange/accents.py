@@ -118,8 +118,10 @@ def laid_on(
 def without_ties(accents: Iterable[Accent], ties: Iterable[TieOf]) -> list[Accent]:
     """Some accents, none of them on these ties any more."""
     gone = set(ties)
-    left = (staying(accent, lambda tie: tie not in gone, lambda clip: True) for accent in accents)
-    return [accent for accent in left if accent is not None]
+    both = (
+        (accent, staying(accent.at, lambda tie: tie not in gone, lambda clip: True)) for accent in accents
+    )
+    return [accent.model_copy(update={"at": at}) for accent, at in both if at is not None]
 
 
 def kept_of(edit: Edit, clip: Clip, pin: str) -> Iterator[TieAccent]:

@@ -203,6 +203,11 @@ def _held(edit: Edit) -> dict[str, list[str]]:
         if isinstance(accent.at, OnCues):
             for cue in cues_of(edit, accent.at):
                 found.setdefault(cue, []).append(accent.what.kind)
+    for sound in edit.sounds:
+        if isinstance(sound.at, OnCues):
+            for cue in cues_of(edit, sound.at):
+                found.setdefault(cue, []).append("a sound")
+    places += [(key.at, "a level") for key in (edit.song.levels if edit.song else ())]
     for place, name in places:
         if place.cue is not None:
             found.setdefault(place.cue, []).append(name)

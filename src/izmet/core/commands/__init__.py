@@ -19,7 +19,6 @@ from izmet.core.commands.accents import (
     CopyAccent,
     RemoveAccent,
     SoftenFlashes,
-    without_strays,
 )
 from izmet.core.commands.bundles import Recap, UseBundle
 from izmet.core.commands.clips import (
@@ -32,7 +31,7 @@ from izmet.core.commands.clips import (
     ReverseClip,
     SetLevel,
 )
-from izmet.core.commands.common import EditCommand, Identified, map_places, with_
+from izmet.core.commands.common import EditCommand, Identified, map_places, with_, without_strays
 from izmet.core.commands.cuts import (
     AlternateMoments,
     ContinueCut,
@@ -102,6 +101,16 @@ from izmet.core.commands.pins import (
 )
 from izmet.core.commands.recipes import ApplyRecipe, KeepRecipe, MakeRecipe, RemoveRecipe
 from izmet.core.commands.slots import CloseGaps, FillSlots, RepeatSection, ReverseOrder, SwapClips
+from izmet.core.commands.sounds import (
+    AddSound,
+    ChangeSound,
+    CopySound,
+    FadeSong,
+    MuteClips,
+    RemoveLevelKey,
+    RemoveSound,
+    SetLevelKey,
+)
 from izmet.core.commands.spans import AddKnot, BeginShape, Nudge, SetSpan, SetValue, ShapeSpan, Strengthen
 from izmet.core.commands.stretches import AddBlack, ChangeBlack, ClearRange, RemoveBlack, SetRange
 from izmet.core.commands.takes import (
@@ -119,7 +128,7 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
-from izmet.core.document.accents import Accent, OnCues, OnRange, Strobe, Trail
+from izmet.core.document.accents import Accent, Anchor, OnCues, OnRange, Strobe, Trail
 from izmet.core.document.edit import Clip, Edit, Recipe
 from izmet.core.document.limits import LONGEST_EFFECT, LONGEST_TURN, MOST_CLIPS, WIDEST_SPACING
 from izmet.core.document.rates import LandingRule, Rate, nearest_frame
@@ -324,6 +333,14 @@ Command = Annotated[
     | ChangeAccent
     | CopyAccent
     | RemoveAccent
+    | AddSound
+    | ChangeSound
+    | CopySound
+    | RemoveSound
+    | MuteClips
+    | FadeSong
+    | SetLevelKey
+    | RemoveLevelKey
     | UseBundle
     | Recap
     | ChangeSong
@@ -384,13 +401,17 @@ def check_parts(edit: Edit) -> None:
         (edit.song.cues if edit.song else (), "cue"),
         (edit.blacks, "black stretch"),
         (edit.accents, "accent"),
+        (edit.sounds, "sound"),
+        (edit.song.levels if edit.song else (), "level"),
         (edit.recipes, "recipe"),
     ):
         _check_unique(parts, kind, kind)
     for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
         edit.frames_in(stretch)
-    for accent in edit.accents:
-        _check_anchor(edit, accent)
+    for at in (*(accent.at for accent in edit.accents), *(sound.at for sound in edit.sounds)):
+        _check_anchor(edit, at)
+    for level in edit.song.levels if edit.song else ():
+        edit.place_of(level.at)
     for take in edit.takes:
         _check_unique(take.moments, "moment", Place(take=take.id))
         _check_unique(take.selects, "select", Place(take=take.id))
@@ -419,13 +440,13 @@ def check_parts(edit: Edit) -> None:
                 edit.track(clip.take, clip.framing.kept.track)
 
 
-def _check_anchor(edit: Edit, accent: Accent) -> None:
-    """Refuse an accent on a cue, or in a selection, that is not there."""
-    if isinstance(accent.at, OnCues):
-        for cue in cues_of(edit, accent.at):
+def _check_anchor(edit: Edit, at: Anchor) -> None:
+    """Refuse what stands on a cue, or on a selection, that is not there."""
+    if isinstance(at, OnCues):
+        for cue in cues_of(edit, at):
             edit.cue(cue)
-    elif isinstance(accent.at, OnRange):
-        edit.frames_in(accent.at.stretch)
+    elif isinstance(at, OnRange):
+        edit.frames_in(at.stretch)
 
 
 def _as_refusal(error: ValidationError) -> Refusal:

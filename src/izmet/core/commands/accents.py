@@ -23,7 +23,6 @@ from izmet.core.document.accents import (
     Strobe,
     TieOf,
     Tint,
-    staying,
 )
 from izmet.core.document.edit import Edit
 from izmet.core.document.limits import MOST_PINS
@@ -208,19 +207,6 @@ def _softened(edit: Edit, ids: Container[str], part: float) -> Edit:
             accent = with_(accent, what=with_(accent.what, **{name: value}))
         accents.append(accent)
     return edit.model_copy(update={"accents": tuple(accents)})
-
-
-def without_strays(before: Edit, edit: Edit) -> Edit:
-    """The edit with accents that let go of clips and pins that went; what stood on these alone goes too."""
-    if not edit.accents or edit.clips is before.clips:
-        return edit
-    pins = {clip.id: {pin.id for pin in clip.pins} for clip in edit.clips}
-    left = (
-        staying(accent, lambda tie: tie.pin in pins.get(tie.clip, ()), pins.__contains__)
-        for accent in edit.accents
-    )
-    kept = tuple(accent for accent in left if accent is not None)
-    return edit if kept == edit.accents else edit.model_copy(update={"accents": kept})
 
 
 def _found(edit: Edit, id: str) -> Accent:

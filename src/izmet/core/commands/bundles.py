@@ -100,6 +100,7 @@ def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
         clips=[clip for clip in edit.clips if clip in chosen],
         blacks=(),
         accents=(),
+        sounds=(),
         range=None,
     )
 
@@ -122,7 +123,7 @@ def bundled(of: str, shows: str, take: Take, moments: tuple[Moment, ...]) -> Tak
 
 
 def own_voices(edit: Edit) -> list[Voice]:
-    """What is heard of a bundle: the clips' own sound, without the song."""
+    """What is heard of a bundle: the clips' own sound and what is laid, without the song."""
     return [voice for voice in voices(edit) if voice.source != SONG]
 
 
@@ -138,7 +139,8 @@ def _state_of(edit: Edit) -> str:
     edit = with_(edit, range=None)
     shown = frames_shown(edit)
     told = [part.key for part in render_plan(edit, shown, "bundle")]
-    told += [f"{voice.told} {edit.take(voice.source).media.sha256}" for voice in own_voices(edit)]
+    files = {take.id: take.media.sha256 for take in edit.takes}
+    told += [f"{voice.told} {files.get(voice.source)}" for voice in own_voices(edit)]
     told += [moment.model_dump_json() for moment in landing_moments(edit, shown.first)]
     return sha256("\n".join(told).encode()).hexdigest()
 

@@ -33,6 +33,7 @@ from izmet.core.document.edit import (
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.sounds import Seconds
 from izmet.core.document.values import Id, Level, Share
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.floor import smooth_floor
@@ -91,16 +92,21 @@ class RemoveClip(EditCommand):
 
 
 class SetLevel(EditCommand):
-    """Set how loud a clip's own sound is, 0 mute, and whether it is heard under other clips."""
+    """Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips, and how many seconds
+    before and after its picture."""
 
     do: Literal["set-level"] = "set-level"
     said: ClassVar[str] = "Set a clip's own sound"
     clip: Id
     level: Level | None = None
     under: bool | None = None
+    before: Seconds | None = None
+    after: Seconds | None = None
 
     def on(self, edit: Edit) -> Edit:
-        changes = self.model_dump(include={"level", "under"}, exclude_none=True)
+        said = {"level": self.level, "under": self.under}
+        said |= {"heard_before": self.before, "heard_after": self.after}
+        changes = {name: value for name, value in said.items() if value is not None}
         return with_clip(edit, edit.clip(self.clip), **changes)
 
 

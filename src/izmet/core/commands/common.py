@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from izmet.core.document.accents import Accent, OnCues, OnFrame, OnRange
+from izmet.core.document.accents import Accent, OnCues, OnFrame, OnRange, TieOf, staying
 from izmet.core.document.edit import (
     Alternation,
     AnyPass,
@@ -30,6 +30,7 @@ from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
+from izmet.core.document.sounds import LevelKey, Sound
 from izmet.core.document.values import Id
 from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import Fixed
@@ -39,6 +40,7 @@ LONGEST_NUMBER = 12
 """Digits of the number of an id: an id of a document from outside may be all digits."""
 M = TypeVar("M", bound=BaseModel)
 S = TypeVar("S", bound=Stretch)
+Anchored = TypeVar("Anchored", Accent, Sound)
 Named = TypeVar("Named", Take, Cue, Moment, Pin, Select)
 Identified = (
     Take
@@ -55,6 +57,8 @@ Identified = (
     | Pulse
     | FramingKey
     | Track
+    | Sound
+    | LevelKey
 )
 
 
@@ -213,8 +217,8 @@ def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
 
 
 def named_cues(edit: Edit, selection: str | None = None) -> Edit:
-    """The edit with passes and accents that take their cues from a selection, or from any, naming them
-    themselves; an accent on none goes."""
+    """The edit with passes, accents and sounds that take their cues from a selection, or from any, naming
+    them themselves; an accent or a sound on none goes."""
 
     def follows(choice: AnyPass | OnCues) -> bool:
         return choice.selection is not None and selection in (None, choice.selection)
@@ -226,17 +230,20 @@ def named_cues(edit: Edit, selection: str | None = None) -> Edit:
         ]
         return with_(clip, passes=passes) if any(map(follows, clip.passes)) else clip
 
-    accents = []
-    for accent in edit.accents:
-        if not isinstance(accent.at, OnCues) or not follows(accent.at):
-            accents.append(accent)
-        elif cues := cues_of(edit, accent.at):
-            accents.append(with_(accent, at=OnCues(cues=cues)))
-    return with_clips(edit, map(named, edit.clips)).model_copy(update={"accents": tuple(accents)})
+    def kept(parts: Iterable[Anchored]) -> Iterator[Anchored]:
+        for part in parts:
+            if not isinstance(part.at, OnCues) or not follows(part.at):
+                yield part
+            elif cues := cues_of(edit, part.at):
+                yield with_(part, at=OnCues(cues=cues))
+
+    laid = {"accents": tuple(kept(edit.accents)), "sounds": tuple(kept(edit.sounds))}
+    return with_clips(edit, map(named, edit.clips)).model_copy(update=laid)
 
 
 def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
-    """The edit with all that has a place passed through a function: pins, cuts, black, accents, its range."""
+    """The edit with all that has a place passed through a function: pins, cuts, black, accents, sounds,
+    levels, its range."""
     edit = map_pins(edit, lambda _, pin: change(pin))
 
     def moved(stretch: S) -> S:
@@ -245,27 +252,60 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     return edit.model_copy(
         update={
             "blacks": tuple(map(moved, edit.blacks)),
-            "accents": tuple(_accent_moved(edit, each, change) for each in edit.accents),
+            "accents": tuple(_at_moved(edit, each, change) for each in edit.accents),
+            "sounds": tuple(_at_moved(edit, each, change) for each in edit.sounds),
             "range": edit.range and moved(edit.range),
+            "song": edit.song and _levels_moved(edit.song, change),
         }
     )
 
 
-def _accent_moved(edit: Edit, accent: Accent, change: Callable[[Pin], Pin]) -> Accent:
-    """An accent with its place passed through a function; without any cue left it stays on a frame."""
-    at = accent.at
+def _levels_moved(song: Song, change: Callable[[Pin], Pin]) -> Song:
+    """A song with the keys of its level passed through a function."""
+    keys = tuple(with_(key, at=change(key.at)) for key in song.levels)
+    return song if keys == song.levels else song.model_copy(update={"levels": keys})
+
+
+def _at_moved(edit: Edit, part: Anchored, change: Callable[[Pin], Pin]) -> Anchored:
+    """An accent or a sound with its place passed through a function; without any cue left it stays on a
+    frame."""
+    at = part.at
     if isinstance(at, OnFrame):
-        return with_(accent, at=OnFrame(n=edit.place_of(change(Pin(id="at", n=at.n)))))
+        return with_(part, at=OnFrame(n=edit.place_of(change(Pin(id="at", n=at.n)))))
     if isinstance(at, OnRange):
         ends = (change(at.stretch.since), change(at.stretch.until))
-        return with_(accent, at=OnRange(stretch=Stretch(since=ends[0], until=ends[1])))
+        return with_(part, at=OnRange(stretch=Stretch(since=ends[0], until=ends[1])))
     if not isinstance(at, OnCues) or not at.cues:
-        return accent
+        return part
     pins = [change(Pin(id="at", cue=cue)) for cue in at.cues]
     cues = tuple(dict.fromkeys(pin.cue for pin in pins if pin.cue is not None))
     if cues == at.cues:
-        return accent
-    return with_(accent, at=OnCues(cues=cues) if cues else OnFrame(n=pins[0].n))
+        return part
+    return with_(part, at=OnCues(cues=cues) if cues else OnFrame(n=pins[0].n))
+
+
+def without_strays(before: Edit, edit: Edit) -> Edit:
+    """The edit with accents and sounds that let go of clips and pins that went; what stood on these alone
+    goes too."""
+    if edit.clips is before.clips or not (edit.accents or edit.sounds):
+        return edit
+    pins = {clip.id: {pin.id for pin in clip.pins} for clip in edit.clips}
+
+    def stays(tie: TieOf) -> bool:
+        return tie.pin in pins.get(tie.clip, ())
+
+    def left(parts: Iterable[Anchored]) -> Iterator[Anchored]:
+        for part in parts:
+            at = staying(part.at, stays, pins.__contains__)
+            if at is not None:
+                yield part if at is part.at else part.model_copy(update={"at": at})
+
+    kept = {"accents": tuple(left(edit.accents)), "sounds": tuple(left(edit.sounds))}
+    return (
+        edit
+        if kept["accents"] == edit.accents and kept["sounds"] == edit.sounds
+        else edit.model_copy(update=kept)
+    )
 
 
 def settled(pin: Pin, fixed: Fixed) -> Pin:

@@ -75,7 +75,7 @@ class UseSong(EditCommand):
             return with_(pin, cue=to_new[pin.cue]) if pin.cue in to_new else _loosened(edit, pin)
 
         edit = map_pass_cues(named_cues(edit), to_new.get)
-        return with_(map_places(edit, follow), song=song)
+        return _with_other_song(map_places(edit, follow), song)
 
 
 class ChangeSong(EditCommand):
@@ -120,7 +120,15 @@ class ChangeSong(EditCommand):
             return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
         named = map_pass_cues(named_cues(edit), self.to.get)
-        return _gone_along(edit, with_(map_places(named, follow), song=song))
+        return _gone_along(edit, _with_other_song(map_places(named, follow), song))
+
+
+def _with_other_song(edit: Edit, song: Song) -> Edit:
+    """The edit with another song, as loud as the one before it."""
+    if edit.song is None:
+        return with_(edit, song=song)
+    kept = {name: getattr(edit.song, name) for name in ("level", "levels", "fade_in", "fade_out")}
+    return with_(edit, song=with_(song, **kept))
 
 
 def _gone_along(before: Edit, after: Edit) -> Edit:

@@ -9,13 +9,13 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from izmet.core.commands.common import EditCommand, changed, map_pins, new_id, song_of, with_
-from izmet.core.document.edit import Clip, Edit, Media, Moment, MomentKind, Select, Steady, Take, moment_name
+from izmet.core.document.edit import Clip, Edit, Moment, MomentKind, Select, Steady, Take, moment_name
 from izmet.core.document.framing import Track
 from izmet.core.document.limits import MOST_TAGS
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import first_frame_from
 from izmet.core.document.refusal import Refusal
-from izmet.core.document.values import Id, Label, Title
+from izmet.core.document.values import Id, Label, Media, Title
 
 
 class UseTake(EditCommand):

@@ -234,19 +234,18 @@ class Accent(AccentValues):
 
 
 def staying(
-    accent: Accent, tie_stays: Callable[[TieOf], bool], clip_stays: Callable[[str], bool]
-) -> Accent | None:
-    """An accent on those of its ties and cuts that stay; None where none of them does."""
-    at = accent.at
+    at: Anchor, tie_stays: Callable[[TieOf], bool], clip_stays: Callable[[str], bool]
+) -> Anchor | None:
+    """Where something stands, on those of its ties and cuts that stay; None where none of them does."""
     if isinstance(at, OnTies):
         ties = tuple(filter(tie_stays, at.ties))
         if ties != at.ties:
-            return accent.model_copy(update={"at": OnTies(ties=ties, side=at.side)}) if ties else None
+            return OnTies(ties=ties, side=at.side) if ties else None
     elif isinstance(at, OnCuts):
         clips = tuple(filter(clip_stays, at.clips))
         if clips != at.clips:
-            return accent.model_copy(update={"at": OnCuts(clips=clips)}) if clips else None
-    return accent
+            return OnCuts(clips=clips) if clips else None
+    return at
 
 
 class TieAccent(AccentValues):

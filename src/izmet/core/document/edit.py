@@ -43,6 +43,7 @@ from izmet.core.document.overlaps import Overlap
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import LandingRule, Rate, frame_at
 from izmet.core.document.refusal import Refusal
+from izmet.core.document.sounds import LevelKey, Recorded, Seconds, Sound
 from izmet.core.document.upgrade import upgraded
 from izmet.core.document.values import (
     CueIds,
@@ -53,6 +54,7 @@ from izmet.core.document.values import (
     Identity,
     Label,
     Level,
+    Media,
     Name,
     Pace,
     Reach,
@@ -73,20 +75,6 @@ T = TypeVar("T", "Take", "Clip", "Moment", Track)
 
 SectionKind = Literal["build", "break", "roll"]
 MomentKind = Literal["impact", "start", "end", "action", "hand"]
-
-
-class Media(Frozen):
-    """Where a file is: by content, by a path relative to the document, or both."""
-
-    name: Label
-    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
-    path: str | None = None
-
-    @model_validator(mode="after")
-    def _findable(self) -> Media:
-        if self.sha256 is None and self.path is None:
-            raise ValueError("give the file's sha256 or its path")
-        return self
 
 
 class Cue(Frozen):
@@ -131,7 +119,8 @@ class Song(Frozen):
     """The music and its cues, in order of time.
 
     Times of cues, of sections and of the part that is heard are seconds of the song
-    itself; ``start`` is the second of the edit at which the song's 0 lies. ``struck``
+    itself; ``start`` is the second of the edit at which the song's 0 lies. Over ``level`` its ``levels`` and
+    fades are laid, which lie at the ends of the part that is heard. ``struck``
     are automatic cues that a person took away: a new analysis does not bring them back.
     """
 
@@ -140,6 +129,9 @@ class Song(Frozen):
     sample_rate: Annotated[int, Field(gt=0, le=MOST_SAMPLE_RATE)]
     start: Annotated[float, Field(ge=-MOST_SECONDS, le=MOST_SECONDS, description="seconds")] = 0.0
     level: Level = 1.0
+    levels: Annotated[tuple[LevelKey, ...], Field(max_length=MOST_PINS)] = ()
+    fade_in: Seconds = 0.0
+    fade_out: Seconds = 0.0
     heard_from: Annotated[float, Field(ge=0)] = 0.0
     heard_to: Annotated[float, Field(gt=0)] | None = None
     meter: Annotated[int, Field(ge=1, le=16, description="beats a bar")] = 4
@@ -545,6 +537,8 @@ class Clip(Frozen):
     id: Id
     take: Id
     level: Level = 0.0
+    heard_before: Seconds = 0.0
+    heard_after: Seconds = 0.0
     under: bool = False
     reversed: bool = False
     recipe: Id | None = None
@@ -679,12 +673,13 @@ class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
     ``motion`` is that of all clips that have none of their own.
-    ``accents`` are seen over all that. ``range`` is the stretch that is worked on: what is
+    ``accents`` are seen over all that, ``sounds`` heard with it; while it is ``muted`` no clip's own sound is
+    heard. ``range`` is the stretch that is worked on: what is
     played, exported, filled. ``identity`` tells it from all other edits, wherever it is
     opened; bundles name their edit by it.
     """
 
-    version: Literal[15] = 15
+    version: Literal[16] = 16
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -697,8 +692,17 @@ class Edit(Frozen):
     clips: Annotated[tuple[Clip, ...], Field(max_length=MOST_CLIPS)] = ()
     blacks: Annotated[tuple[Black, ...], Field(max_length=MOST_CLIPS)] = ()
     accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_CLIPS)] = ()
+    sounds: Annotated[tuple[Sound, ...], Field(max_length=MOST_CLIPS)] = ()
+    muted: bool = False
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
+
+    @property
+    def media(self) -> list[Media]:
+        """All files that it is made of."""
+        files = [sound.what.media for sound in self.sounds if isinstance(sound.what, Recorded)]
+        song = [self.song.media] if self.song else []
+        return [*song, *(take.media for take in self.takes), *files]
 
     def motion_of(self, clip: Clip) -> Motion:
         """How a clip's pictures follow one another, on spans that do not say so themselves."""

@@ -22,6 +22,9 @@ LONGEST_EFFECT = 600
 LONGEST_TURN, WIDEST_SPACING = 60, 6
 """Output frames of a strobe's turn, and between two copies of a trail."""
 
+LONGEST_SOUND = 60.0
+"""Seconds, or beats, of a sound that is made, of a fade, and of how long the song gives way."""
+
 LONGEST_ID = 40
 MOST_CUES = 100_000
 MOST_TAKES = 5_000

@@ -131,6 +131,12 @@ def _framings(document: Document) -> Document:
     return {**document, "clips": clips}
 
 
+def _sounds(document: Document) -> Document:
+    """15 → 16: sounds may be laid on cues, ties and cuts, the song's level may change, and a framing key may
+    be come to as a span runs."""
+    return document
+
+
 def _lightness(white: float) -> float:
     """CIE L* of a part of white over black."""
     linear = white / 12.92 if white <= 0.04045 else ((white + 0.055) / 1.055) ** 2.4
@@ -139,7 +145,7 @@ def _lightness(white: float) -> float:
 
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards, _pulses, _felt, _framings,
+    _shapes, _guards, _pulses, _felt, _framings, _sounds,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

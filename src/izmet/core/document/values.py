@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from izmet.core.document.limits import LEAST_SPEED, LONGEST_EFFECT, LONGEST_ID, MOST_PINS, MOST_SPEED
 from izmet.core.document.words import one_line
@@ -49,3 +49,17 @@ class Frozen(BaseModel):
         for name in copy.__dict__.keys() - type(self).model_fields.keys():
             del copy.__dict__[name]
         return copy
+
+
+class Media(Frozen):
+    """Where a file is: by content, by a path relative to the document, or both."""
+
+    name: Label
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+    path: str | None = None
+
+    @model_validator(mode="after")
+    def _findable(self) -> Self:
+        if self.sha256 is None and self.path is None:
+            raise ValueError("give the file's sha256 or its path")
+        return self

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.document.accents import Accent, OnCues, OnCuts, OnFrame, OnRange, OnSide
+from izmet.core.document.accents import Accent, Anchor, OnCues, OnCuts, OnFrame, OnRange, OnSide
 from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.values import Easing
@@ -34,11 +34,13 @@ BEATS_A_SECOND = 2.0
 
 
 class Spot(NamedTuple):
-    """Where an accent stands: on output frame ``n``, or in a stretch before ``end``; its cue's strength."""
+    """Where something stands: on output frame ``n``, or in a stretch before ``end``; the strength of its cue,
+    and which that is."""
 
     n: int
     end: int | None = None
     strength: float = 1.0
+    cue: str | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +73,7 @@ def courses_of(edit: Edit, curves: Sequence[Curve], ground: FrameMap, accent: Ac
     if not accent.on:
         return []
     found = []
-    for spot in sorted(_spots(edit, curves, accent)):
+    for spot in spots_of(edit, curves, accent.at):
         lengths = _lengths(edit, accent, spot)
         course = _KEPT.recall((accent,), (spot, lengths), partial(_course, accent, spot, lengths))
         begin = max(course.first, ground.first)
@@ -137,12 +139,16 @@ def _where_there(first: int, part: Floats, spot: int) -> Iterator[Course]:
         yield Course(first + begin, part[begin:end], spot)
 
 
-def _spots(edit: Edit, curves: Sequence[Curve], accent: Accent) -> Iterator[Spot]:
-    at = accent.at
+def spots_of(edit: Edit, curves: Sequence[Curve], at: Anchor) -> list[Spot]:
+    """All places of what stands somewhere, in order."""
+    return sorted(_spots(edit, curves, at), key=lambda spot: spot[:2])
+
+
+def _spots(edit: Edit, curves: Sequence[Curve], at: Anchor) -> Iterator[Spot]:
     if isinstance(at, OnFrame):
         yield Spot(at.n)
     elif isinstance(at, OnCues):
-        yield from (Spot(edit.frame_of(cue), None, edit.cue(cue).strength) for cue in cues_of(edit, at))
+        yield from (Spot(edit.frame_of(cue), None, edit.cue(cue).strength, cue) for cue in cues_of(edit, at))
     elif isinstance(at, OnRange):
         if frames := edit.frames_in(at.stretch):
             yield Spot(frames.start, frames.stop)
@@ -167,11 +173,11 @@ def _at_pins(edit: Edit, clip: Clip, curve: Curve, ids: Sequence[str], side: OnS
             continue
         strength = 1.0 if pin.cue is None else edit.cue(pin.cue).strength
         if side == "moment":
-            yield Spot(frame[place], None, strength)
+            yield Spot(frame[place], None, strength, pin.cue)
         elif side == "into" and place > 0:
-            yield Spot(max(frame[place - 1], curve.first), frame[place], strength)
+            yield Spot(max(frame[place - 1], curve.first), frame[place], strength, pin.cue)
         elif side == "out of" and place + 1 < len(frame):
-            yield Spot(frame[place], min(frame[place + 1], curve.last + 1), strength)
+            yield Spot(frame[place], min(frame[place + 1], curve.last + 1), strength, pin.cue)
 
 
 def _lengths(edit: Edit, accent: Accent, spot: Spot) -> tuple[int, int, int]:

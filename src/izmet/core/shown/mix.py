@@ -23,6 +23,8 @@ from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.framemap import FrameMap, frame_map
 from izmet.core.shown.insets import insets_in
+from izmet.core.shown.sounds import Gains, Heard, faded, heard_of, song_gains
+from izmet.core.shown.stack import curves_of
 
 SONG = "song"
 
@@ -64,25 +66,45 @@ class Bent:
 
 
 class Voice(NamedTuple):
-    """One sound: ``source`` is a take's id, or ``song``. It is heard from ``begin`` to ``end``."""
+    """One sound: ``source`` is a take's id, ``song``, or the name of a laid sound's. It is heard from
+    ``begin`` to ``end``, in the course of the edit as its ``gains`` say."""
 
     source: str
     way: Plain | Bent
     begin: float
     end: float
     level: float
+    gains: Gains | None = None
 
     @property
     def told(self) -> str:
         """Says the same of two that are the same."""
-        return f"{self.source} {self.way.told} {self.begin} {self.end} {self.level}"
+        gains = "" if self.gains is None else self.gains.told
+        return f"{self.source} {self.way.told} {self.begin} {self.end} {self.level} {gains}"
 
 
 def voices(edit: Edit) -> list[Voice]:
-    """All voices of an edit. Raises Refusal when a clip that is not mute cannot be solved."""
+    """All voices of an edit. Raises Refusal when a clip that is heard cannot be solved."""
     found = []
-    if edit.song is not None:
-        found.append(Voice(SONG, Plain(edit.song.start), *heard(edit.song), edit.song.level))
+    laid = laid_sounds(edit)
+    if song := edit.song:
+        gains = song_gains(edit, song, laid)
+        found.append(Voice(SONG, Plain(song.start), *heard(song), song.level, gains))
+    for each in laid:
+        end = each.begin + each.duration
+        found.append(Voice(each.source, Plain(each.begin), each.begin, end, each.gain, faded(each)))
+    return found + ([] if edit.muted else list(_own(edit)))
+
+
+def laid_sounds(edit: Edit) -> list[Heard]:
+    """The sounds that are laid, at all of their places, in order of these."""
+    if not edit.sounds:
+        return []
+    return sorted(heard_of(edit, curves_of(edit), _ground(edit)), key=lambda each: each.begin)
+
+
+def _own(edit: Edit) -> Iterator[Voice]:
+    """The own sound of clips."""
     ground = None
     for place, clip in enumerate(edit.clips):
         if clip.level == 0:
@@ -95,14 +117,16 @@ def voices(edit: Edit) -> list[Voice]:
             stretches = list(_seen(ground, place, clip.inset is not None, curve))
         for frames in stretches:
             begin, end = (seconds_at(n, edit.rate) for n in (frames.start, frames.stop))
-            found.append(Voice(clip.take, way, begin, end, clip.level))
-    return found
+            # Only the clip's own ends are moved, not those where another one comes between.
+            before = clip.heard_before if frames.start == curve.covered.start else 0.0
+            after = clip.heard_after if frames.stop == curve.covered.stop else 0.0
+            yield Voice(clip.take, way, begin - before, end + after, clip.level)
 
 
 def _ground(edit: Edit) -> FrameMap:
     """Which clip fills each frame, were nothing black."""
     ids = [clip.id for clip in edit.clips]
-    return frame_map(ids, [solve(edit, clip) for clip in edit.clips], insets=insets_in(edit.clips))
+    return frame_map(ids, curves_of(edit), insets=insets_in(edit.clips))
 
 
 def _seen(ground: FrameMap, place: int, inset: bool, curve: Curve) -> Iterator[range]:
