@@ -124,7 +124,10 @@ def derived_with(before: dict, derived: dict) -> dict:
     return {
         "clips": [clips[id] for id in derived["order"]],
         "map": map,
-        **{name: before[name] if derived[name] is None else derived[name] for name in ("loose", "accents")},
+        **{
+            name: before[name] if derived[name] is None else derived[name]
+            for name in ("loose", "accents", "sounds")
+        },
     }
 
 

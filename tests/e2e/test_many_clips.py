@@ -66,12 +66,12 @@ def test_one_take_laid_twice_is_two_clips(demo: Page):
 
     # Its own sound is mute until it is turned up; the mix follows.
     quiet = state(page)["mix"]["key"]
-    level = page.get_by_label("Own sound, %")
-    expect(level).to_have_value("0")
-    level.fill("60")
+    level = page.get_by_label("Own sound, dB")
+    expect(level).to_have_value("-60")
+    level.fill("-6")
     level.press("Enter")
     expect(page.get_by_text("Saving…")).to_be_hidden()
-    assert [clip["level"] for clip in state(page)["edit"]["clips"]] == [0, 0.6]
+    assert [clip["level"] for clip in state(page)["edit"]["clips"]] == [0, pytest.approx(10 ** (-6 / 20))]
     assert state(page)["mix"]["key"] != quiet
     page.get_by_role("button", name="Play", exact=True).click()
     expect(page.get_by_test_id("playback")).to_have_attribute("data-drawn", re.compile(r"^\d{2}"))

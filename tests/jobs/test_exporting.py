@@ -54,8 +54,8 @@ def blow(path: Path, lead: float, rate: int = 44_100) -> Path:
 
 
 def begun(samples: np.ndarray, near: int, reach: int) -> int:
-    """The first sample near a place that comes within 10 dB of the loudest there: what resampling and codecs ring
-    before an attack is below."""
+    """The first sample near a place that comes within 10 dB of the loudest there: what resampling and codecs
+    ring before an attack is below."""
     part = np.abs(samples[near - reach : near + reach])
     return near - reach + int(np.argmax(part > 10**-0.5 * part.max()))
 

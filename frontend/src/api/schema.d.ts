@@ -400,6 +400,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How loud the mix of a revision is, in all and as it goes. */
+        get: operations["edits_get_loudness__int_id__loudness_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{id}/exports": {
         parameters: {
             query?: never;
@@ -1581,6 +1598,8 @@ export interface components {
             loose: components["schemas"]["LooseTie"][];
             /** Accents */
             accents: components["schemas"]["DerivedAccent"][];
+            /** Sounds */
+            sounds: components["schemas"]["DerivedSound"][];
         };
         /**
          * DerivedAccent
@@ -1828,6 +1847,16 @@ export interface components {
             runs_back: boolean;
             /** Pulses */
             pulses: components["schemas"]["DerivedPulse"][];
+        };
+        /**
+         * DerivedSound
+         * @description When a laid sound is heard, at all of its places.
+         */
+        DerivedSound: {
+            /** Id */
+            id: string;
+            /** Heard */
+            heard: components["schemas"]["HeardAt"][];
         };
         /**
          * DerivedSpan
@@ -2224,6 +2253,18 @@ export interface components {
              * @default 1
              */
             per_part?: number;
+        };
+        /**
+         * HeardAt
+         * @description When a laid sound is heard at one of its places, in seconds of the edit; what lands of it is at ``at``.
+         */
+        HeardAt: {
+            /** Begin */
+            begin: number;
+            /** At */
+            at: number;
+            /** End */
+            end: number;
         };
         /**
          * Hold
@@ -7514,6 +7555,8 @@ export interface components {
             loose: components["schemas"]["LooseTie"][] | null;
             /** Accents */
             accents: components["schemas"]["DerivedAccent"][] | null;
+            /** Sounds */
+            sounds: components["schemas"]["DerivedSound"][] | null;
         };
         /**
          * EditChange
@@ -7750,6 +7793,27 @@ export interface components {
              * @default null
              */
             keep?: ("frame" | "instant") | null;
+        };
+        /**
+         * MixLoudness
+         * @description How loud the mix of what is exported is: ITU-R BS.1770, in LUFS, ``momentary`` ten times a second from
+         *     ``begin`` on, null for silence.
+         */
+        MixLoudness: {
+            /**
+             * Begin
+             * @description seconds of the edit
+             */
+            begin: number;
+            /** Momentary */
+            momentary: (number | null)[];
+            /** Integrated */
+            integrated: number | null;
+            /**
+             * True Peak
+             * @description dBTP
+             */
+            true_peak: number | null;
         };
         /**
          * NewExport
@@ -9737,6 +9801,57 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedWish"];
+                };
+            };
+        };
+    };
+    edits_get_loudness__int_id__loudness_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixLoudness"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

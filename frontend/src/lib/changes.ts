@@ -34,6 +34,7 @@ export function derivedWith(before: Derived, change: DerivedChange): Derived {
     map: mapWith(before.map, change.map),
     loose: change.loose ?? before.loose,
     accents: change.accents ?? before.accents,
+    sounds: change.sounds ?? before.sounds,
   }
 }
 

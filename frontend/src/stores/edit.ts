@@ -16,6 +16,7 @@ import {
   type Repair,
   type Schemas,
 } from '@/api/client'
+import type { Anchor } from '@/lib/accents'
 import { derivedWith, withChange } from '@/lib/changes'
 import { DryRuns } from '@/lib/dryRuns'
 import { frameClock } from '@/lib/frameClock'
@@ -93,6 +94,7 @@ export const useEdit = forEdit('edit', (id) => {
   const takes = computed(() => edit.value?.takes ?? [])
   const clips = computed(() => edit.value?.clips ?? [])
   const accents = computed(() => edit.value?.accents ?? [])
+  const sounds = computed(() => edit.value?.sounds ?? [])
   /** The take that a clip shows. */
   const takeOf = (clip: string) => takes.value.find(({ id }) => id === clipById.value.get(clip)?.take)
   /** The output frame of a place that says one, or follows a cue. */
@@ -229,6 +231,9 @@ export const useEdit = forEdit('edit', (id) => {
   const redo = () => change((base) => take(api.POST('/api/edits/{id}/redo', { params, body: { base } })))
   const use = ({ sha256: asset, kind }: Asset) =>
     change((base) => take(api.POST('/api/edits/{id}/use', { params, body: { base, asset, kind } })))
+  /** Lay an audio file of the shelf as a sound. */
+  const laySound = (asset: string, at: Anchor) =>
+    change((base) => take(api.POST('/api/edits/{id}/sounds', { params, body: { base, asset, at } })))
   /** Have clips, or another edit, made into one take; the edit moves on when that is done. */
   const bundle = async (of: Partial<Schemas['NewBundle']>) => {
     if (!state.value) return
@@ -333,8 +338,8 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, takeOf, frameOf, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
-    open, run, runAll, goTo, changeSong, undo, redo, use, bundle, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
+    open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

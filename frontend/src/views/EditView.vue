@@ -18,6 +18,7 @@ import ClipLane from '@/components/rails/ClipLane.vue'
 import MusicRail from '@/components/rails/MusicRail.vue'
 import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
+import SoundRail from '@/components/rails/SoundRail.vue'
 import SpeedLane from '@/components/rails/SpeedLane.vue'
 import TiesBand from '@/components/rails/TiesBand.vue'
 import CutView from '@/components/montage/CutView.vue'
@@ -214,11 +215,13 @@ const rowStyle = computed(() => {
               <template v-if="layout.desk === 'clip'">
                 <ClipLane />
                 <AccentRail />
+                <SoundRail />
                 <div>
                   <SpeedLane />
                   <SmoothStrip />
                 </div>
               </template>
+              <SoundRail v-if="layout.desk === 'music'" />
               <MusicRail
                 class="flex-1"
                 :class="layout.desk === 'music' ? 'min-h-[300px]' : 'min-h-[148px]'"

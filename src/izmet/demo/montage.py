@@ -11,8 +11,10 @@ from izmet.core.commands.cuts import RunThrough
 from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.pins import HoldPicture, TurnBack
 from izmet.core.commands.slots import FillSlots, Shot
-from izmet.core.document.accents import Flash, OnCues
+from izmet.core.commands.sounds import AddSound
+from izmet.core.document.accents import Flash, OnCues, OnCuts
 from izmet.core.document.edit import Edit
+from izmet.core.document.sounds import Made
 from izmet.core.music.lengths import Length
 from izmet.demo.library import Progress
 from izmet.jobs.bundling import make_bundle
@@ -58,6 +60,15 @@ def race(edit: Edit, drop: float) -> Edit:
         HoldPicture(clip=clips[HELD], pin="tie", frames=20),
         *(OverlapClips(clip=clips[index], frames=8) for index in OVERLAPPED),
         AddAccent(at=OnCues(cues=(bars[middle].id,)), what=Flash(), lead=1, tail=10),
+        AddSound(at=OnCues(cues=(bars[middle].id,)), what=Made(name="boom", length=2.0), level=-6),
+        AddSound(
+            at=OnCues(cues=(bars[middle].id,)), what=Made(name="riser", length=4, unit="beats"), level=-14
+        ),
+        AddSound(
+            at=OnCuts(clips=tuple(clips[index] for index in RUN_THROUGH)),
+            what=Made(name="whoosh", length=0.8),
+            level=-12,
+        ),
     ]
     for wish in wishes:
         edit = apply(edit, wish)

@@ -96,8 +96,8 @@ def export(
     heard = mix if mix.voices else None
     counted = counted_in(takes)
     shown = frames_exported(edit, counted)
-    if loudness is not None and (beneath := sound_under(edit, shown, heard)) is not None:
-        heard = levelled(beneath, loudness).mixer
+    if loudness is not None and heard is not None:
+        heard = levelled(sound_under(edit, shown, heard), loudness).mixer
     render(edit, takes, heard, out, format, progress, kept, begun)
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]

@@ -84,7 +84,7 @@ def render(
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
         files = [(_file(folder, each), len(each.frames)) for each in plan]
-        sound = sound_under(edit, shown, mix)
+        sound = None if mix is None else sound_under(edit, shown, mix)
         make_parts(edit, takes, shown, plan, folder, format, progress, begun)
         try:
             try:
@@ -151,10 +151,8 @@ def _file(folder: Path, part: Part) -> Path:
     return folder / f"{part.key}.nut"
 
 
-def sound_under(edit: Edit, shown: FrameMap, mix: Mixer | None) -> Excerpt | None:
+def sound_under(edit: Edit, shown: FrameMap, mix: Mixer) -> Excerpt:
     """What is heard beneath the frame map."""
-    if mix is None:
-        return None
     start = round(seconds_at(shown.first, edit.rate) * mix.rate)
     return Excerpt(mix, start, round(seconds_at(len(shown), edit.rate) * mix.rate))
 

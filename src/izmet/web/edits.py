@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hashlib import sha256
+from math import isfinite
 from typing import Any
 from uuid import uuid4
 
@@ -24,6 +25,7 @@ from izmet.core.music.comparing import CueChanges, changes
 from izmet.core.music.selection import chosen
 from izmet.core.music.tapping import draw_to
 from izmet.core.shown.pictures import counted_pictures
+from izmet.core.shown.stack import frames_exported
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.kinds import Export, FollowPoint, MakeBundle, queue
@@ -31,6 +33,9 @@ from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
 from izmet.material.sounds import recorded_of
 from izmet.material.takes import counted_of, take_of
+from izmet.media.render import sound_under
+from izmet.sound.levelling import measured
+from izmet.sound.loudness import decibels
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
@@ -295,6 +300,26 @@ def get_mix(path: schemas.EditPath, query: schemas.MixQuery) -> Response:
     response = Response(block.astype("<f4").tobytes(), mimetype="application/octet-stream")
     response.headers["Cache-Control"] = "no-store"
     return response
+
+
+@api.get("/<int:id>/loudness", responses={200: schemas.MixLoudness})
+def get_loudness(path: schemas.EditPath, query: schemas.RevisionQuery) -> Response:
+    """How loud the mix of a revision is, in all and as it goes."""
+    edit = edits.at_revision(path.id, query.revision)
+    heard = sound_under(edit, frames_exported(edit), mixer_of(assets(), edit))
+    found = measured(heard)
+    told = schemas.MixLoudness(
+        begin=heard.start / heard.mixer.rate,
+        momentary=[_level(value) for value in found.momentary.tolist()],
+        integrated=_level(found.integrated),
+        true_peak=_level(decibels(found.true_peak)),
+    )
+    return answer(told)
+
+
+def _level(value: float) -> float | None:
+    """A level to a hundredth, None for silence."""
+    return round(value, 2) if isfinite(value) else None
 
 
 @api.post("/<int:id>/exports", responses={202: schemas.JobInfo})

@@ -577,6 +577,22 @@ class EditPath(BaseModel):
     id: Number
 
 
+class RevisionQuery(BaseModel):
+    """Which revision is meant."""
+
+    revision: Number
+
+
+class MixLoudness(BaseModel):
+    """How loud the mix of what is exported is: ITU-R BS.1770, in LUFS, ``momentary`` ten times a second from
+    ``begin`` on, null for silence."""
+
+    begin: float = Field(description="seconds of the edit")
+    momentary: list[float | None]
+    integrated: float | None
+    true_peak: float | None = Field(description="dBTP")
+
+
 class JobPath(BaseModel):
     """The job's number."""
 

@@ -19,6 +19,7 @@ import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 import AccentPicture from './AccentPicture.vue'
 import AccentRows from './AccentRows.vue'
+import SoundWork from './SoundWork.vue'
 
 const props = defineProps<{
   /** Where it stands, and what that is called. */
@@ -90,6 +91,7 @@ const addSet = (set: string) => edit.run({ do: 'add-accent-set', set, ties: hits
         </div>
       </div>
     </details>
+    <SoundWork :at="at" :heading="heading" />
     <details v-if="hits.length">
       <summary class="cursor-pointer leading-6" :class="heading ? 'heading' : 'text-muted'">
         Ready sets{{ hits.length > 1 ? ` on ${hits.length} hits` : '' }}

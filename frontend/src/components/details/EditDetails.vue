@@ -10,6 +10,7 @@ import { useView } from '@/stores/view'
 import AccentList from './AccentList.vue'
 import MotionWork from './MotionWork.vue'
 import LandingRows from './LandingRows.vue'
+import SoundList from './SoundList.vue'
 import SongShift from './SongShift.vue'
 import TieAgain from './TieAgain.vue'
 
@@ -104,6 +105,7 @@ const steps = computed(() => [
       </button>
     </template>
     <AccentList />
+    <SoundList />
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />

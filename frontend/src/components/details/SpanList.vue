@@ -4,10 +4,12 @@ import { Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Clip, TakeFacts } from '@/api/client'
 import CheckRow from '@/components/controls/CheckRow.vue'
+import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useRecipes } from '@/composables/useRecipes'
 import { percent } from '@/lib/format'
+import { fromDecibels, inDecibels, QUIETEST_DB } from '@/lib/sounds'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -41,6 +43,11 @@ const sounds = computed(() => {
   const asset = library.takes.find((other) => other.sha256 === take.value?.media.sha256)
   return (asset?.facts as TakeFacts | undefined)?.streams?.some((stream) => stream.kind === 'sound')
 })
+/** How far its own sound is heard beside its picture. */
+const BESIDE = [
+  ['before', 'Heard before, s'],
+  ['after', 'Heard after, s'],
+] as const
 </script>
 
 <template>
@@ -97,13 +104,12 @@ const sounds = computed(() => {
       v-if="sounds"
       class="mt-2"
       label="Own sound"
-      unit="%"
-      :scale="100"
-      :min="0"
-      :max="2"
-      :step="0.01"
-      :value="clip.level ?? 0"
-      @change="edit.run({ do: 'set-level', clip: clip.id, level: $event })"
+      unit="dB"
+      :min="QUIETEST_DB"
+      :max="12"
+      :step="0.5"
+      :value="inDecibels(clip.level ?? 0)"
+      @change="edit.run({ do: 'set-level', clip: clip.id, level: fromDecibels($event) })"
     />
     <CheckRow
       v-if="sounds && clip.level"
@@ -113,5 +119,17 @@ const sounds = computed(() => {
     >
       Also heard under other clips
     </CheckRow>
+    <div v-if="sounds && clip.level" class="mt-1 grid grid-cols-2 gap-x-2">
+      <NumberField
+        v-for="[side, label] in BESIDE"
+        :key="side"
+        :label="label"
+        :min="0"
+        step="any"
+        :digits="2"
+        :value="clip[`heard_${side}`] ?? 0"
+        @change="edit.run({ do: 'set-level', clip: clip.id, [side]: $event })"
+      />
+    </div>
   </section>
 </template>

@@ -12,7 +12,7 @@ from izmet.core.document.edit import Edit
 from izmet.core.document.limits import MOST_FRAMES
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
-from izmet.core.document.sounds import Decibels, Duck, LevelKey, Made, Recorded, Seconds, Sound
+from izmet.core.document.sounds import QUIETEST, Decibels, Duck, LevelKey, Made, Recorded, Seconds, Sound
 from izmet.core.document.values import Easing, Id, Share
 
 AnySound = Annotated[Made | Recorded, Field(discriminator="kind")]
@@ -132,7 +132,7 @@ class FadeSong(EditCommand):
     def on(self, edit: Edit) -> Edit:
         changes = self.model_dump(include={"fade_in", "fade_out"}, exclude_none=True)
         if self.level is not None:
-            changes["level"] = min(4.0, 10 ** (self.level / 20))
+            changes["level"] = 0.0 if self.level <= QUIETEST else min(4.0, 10 ** (self.level / 20))
         return with_(edit, song=with_(song_of(edit), **changes))
 
 

@@ -11,7 +11,9 @@ from izmet.core.document.limits import LONGEST_SOUND, MOST_SECONDS
 from izmet.core.document.places import Pin
 from izmet.core.document.values import Easing, Frozen, Id, Media, Seed, Share
 
-Decibels = Annotated[float, Field(ge=-60, le=24, description="dB, 0 as recorded")]
+QUIETEST = -60.0
+"""dB that count as silence where a level is set as a whole."""
+Decibels = Annotated[float, Field(ge=QUIETEST, le=24, description="dB, 0 as recorded")]
 MadeName = Literal["boom", "drop", "click", "whoosh", "riser", "swell"]
 RISING: frozenset[MadeName] = frozenset({"whoosh", "riser", "swell"})
 """Those that lead up to their place: in a stretch they are as long as that."""

@@ -227,6 +227,22 @@ class DerivedAccent(Columns):
     until: Counts
 
 
+class HeardAt(BaseModel):
+    """When a laid sound is heard at one of its places, in seconds of the edit; what of it lands is at
+    ``at``."""
+
+    begin: float
+    at: float
+    end: float
+
+
+class DerivedSound(BaseModel):
+    """When a laid sound is heard, at all of its places."""
+
+    id: str
+    heard: list[HeardAt]
+
+
 class Derived(Columns):
     """Everything that follows from one edit."""
 
@@ -234,6 +250,7 @@ class Derived(Columns):
     map: DerivedMap
     loose: list[LooseTie]
     accents: list[DerivedAccent]
+    sounds: list[DerivedSound]
 
     @property
     def landings(self) -> list[Landing]:
@@ -271,6 +288,7 @@ class DerivedChange(Columns):
     map: MapChange | None
     loose: list[LooseTie] | None
     accents: list[DerivedAccent] | None
+    sounds: list[DerivedSound] | None
 
 
 def changes(before: Derived, after: Derived) -> DerivedChange:
@@ -282,6 +300,7 @@ def changes(before: Derived, after: Derived) -> DerivedChange:
         map=_map_change(before.map, after.map),
         loose=None if before.loose == after.loose else after.loose,
         accents=_unless_same(before.accents, after.accents, _stand),
+        sounds=None if before.sounds == after.sounds else after.sounds,
     )
 
 

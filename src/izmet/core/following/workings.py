@@ -31,8 +31,10 @@ from izmet.core.following.derived import (
     DerivedPlacing,
     DerivedPulse,
     DerivedPulses,
+    DerivedSound,
     DerivedSpan,
     DerivedTooth,
+    HeardAt,
 )
 from izmet.core.memo import Memo
 from izmet.core.retime.floor import floor_of, smooth_floor
@@ -58,6 +60,7 @@ from izmet.core.shown.framemap import (
     frame_map,
 )
 from izmet.core.shown.landing import landings
+from izmet.core.shown.mix import laid_sounds
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
 from izmet.core.shown.smoothness import smoothness
@@ -181,7 +184,15 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
         ),
         loose=loose_ties(edit),
         accents=[_accent(accent.id, courses_of(edit, curves, shown, accent)) for accent in edit.accents],
+        sounds=_sounds(edit),
     )
+
+
+def _sounds(edit: Edit) -> list[DerivedSound]:
+    found: dict[str, list[HeardAt]] = {sound.id: [] for sound in edit.sounds}
+    for each in laid_sounds(edit):
+        found[each.sound.id].append(HeardAt(begin=each.begin, at=each.at, end=each.begin + each.duration))
+    return [DerivedSound(id=id, heard=heard) for id, heard in found.items()]
 
 
 def _accent(id: str, courses: Sequence[Course]) -> DerivedAccent:
