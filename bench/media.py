@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import cv2
@@ -20,7 +21,7 @@ from izmet.core.document.places import Pin
 from izmet.core.document.values import Media
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.core.shown.stack import frames_shown
-from izmet.media.formats import FORMATS
+from izmet.media.formats import FORMATS, options_of
 from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
@@ -182,8 +183,10 @@ def bare_transcode(
     """
     times = np.bincount(shown)
     chosen = FORMATS["mp4"]
+    assert chosen.video is not None
     with av.open(str(out), "w", options=chosen.container_options) as target:
-        stream = target.add_stream(chosen.video, rate=RATE, options=chosen.video_options)
+        coded = options_of(chosen.video, "good")
+        stream = cast(av.VideoStream, target.add_stream(chosen.video.codec, rate=RATE, options=coded))
         stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
         stream.codec_context.thread_type = "AUTO"
         sound = None

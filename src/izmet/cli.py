@@ -130,10 +130,16 @@ def solve(
 @app.command()
 def render(
     edit: Annotated[Path, typer.Argument(help="an edit document; media paths are relative to it")],
-    out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm or .mkv")],
+    out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm, .mkv, .mov or .wav")],
     report: Annotated[Path | None, typer.Option(help="also write the landing report, as JSON")] = None,
     force: Annotated[bool, typer.Option(help="write over files that are there already")] = False,
     loudness: Annotated[float | None, typer.Option(min=-40, max=-5, help="LUFS; as mixed without")] = None,
+    format: Annotated[str | None, typer.Option(help="where the ending leaves it open: hevc, av1")] = None,
+    quality: Annotated[str, typer.Option(help="small, good or best")] = "good",
+    size: Annotated[str | None, typer.Option(help="width and height, as 1080x1920; else the edit's")] = None,
+    rate: Annotated[
+        str | None, typer.Option(help="frames a second, as 30 or 30000/1001; else the edit's")
+    ] = None,
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
     from izmet import documents, mediafiles
@@ -142,7 +148,7 @@ def render(
     from izmet.sound.mixer import Mixer
 
     document = documents.load(edit)
-    format = mediafiles.format_of(out)
+    asked = mediafiles.delivery_for(out, format, quality=quality, loudness=loudness, size=size, rate=rate)
     documents.check_outputs(document, edit, [out, *([report] if report else [])], force)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
         takes = {
@@ -156,9 +162,8 @@ def render(
             takes,
             mix,
             out,
-            format,
+            asked,
             lambda done, total: say("rendering", done, total),
-            loudness=loudness,
         )
     if report is not None:
         report.write_text(json.dumps(found, indent=2))

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import get_args
+
+from pydantic import ValidationError
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
@@ -15,7 +16,8 @@ from izmet.core.document.sounds import Recorded
 from izmet.core.document.values import Media
 from izmet.core.shown.mix import SONG, laid_sounds
 from izmet.core.shown.sounds import file_name
-from izmet.media.formats import FormatName
+from izmet.jobs.delivery import Delivery
+from izmet.media.formats import FORMATS, FormatName
 from izmet.media.frametable import FrameTable
 from izmet.media.pack import Looked, look_at
 from izmet.media.probe import VideoFacts, picture_of, probe
@@ -28,15 +30,40 @@ Say = Callable[[str, int, int], None]
 """Told what is done, how much of it, and of how much."""
 
 
-def format_of(out: Path) -> FormatName:
-    suffix = out.suffix.lower().removeprefix(".")
-    for name in get_args(FormatName):
-        if suffix == name:
-            found: FormatName = name
-            return found
-    raise Refusal(
-        "unknown-format", f"No format is called {out.suffix!r}.", str(out), "Use .mp4, .webm or .mkv."
+def delivery_for(
+    out: Path, format: str | None, *, quality: str, loudness: float | None, size: str | None, rate: str | None
+) -> Delivery:
+    """What is asked of a file, its format by its ending where it is not said.
+
+    Raises:
+        Refusal: for what is not known.
+    """
+    width, _, height = (size or "").lower().partition("x")
+    said = {"quality": quality, "loudness": loudness, "rate": rate}
+    said |= {"width": width or None, "height": height or None}
+    try:
+        return Delivery.model_validate({"format": _format_of(out, format), **said})
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = str(first["loc"][0])
+        raise Refusal(
+            "unknown-wish", f"{first['msg']}.", where, "`izmet render --help` says what can be asked."
+        ) from None
+
+
+def _format_of(out: Path, format: str | None) -> FormatName:
+    ending = out.suffix.lower().removeprefix(".")
+    fitting = [name for name, each in FORMATS.items() if each.ending == ending]
+    if format is None and fitting:
+        return fitting[0]
+    for name in fitting:
+        if name == format:
+            return name
+    endings = ", ".join(dict.fromkeys(f".{each.ending}" for each in FORMATS.values()))
+    what = (
+        f"No format is called {out.suffix!r}." if not fitting else f"A file {out.suffix} is never {format!r}."
     )
+    raise Refusal("unknown-format", what, str(out), f"Use one of {endings}; {', '.join(FORMATS)}.")
 
 
 def _resolve(media: Media, folder: Path) -> Path:

@@ -88,3 +88,40 @@ def test_the_attack_of_a_laid_sound_is_on_its_cue_in_the_file(desk: Desk, tmp_pa
     tolerance = 1 if format == "mkv" else 0.003 * rate
     # The one file's attack is found to two samples of its own.
     assert begun(samples[:, 0], place, rate // 10) == pytest.approx(place, abs=tolerance + 2 * own)
+
+
+def test_one_edit_goes_out_in_other_shapes_rates_and_as_sound_alone(desk: Desk, tmp_path):
+    """Each file lands as the edit does, at its own rate, and holds what it says."""
+    lay(desk, tmp_path)
+    state = desk.get("/edits/1")
+    asked = (
+        {"format": "hevc", "quality": "small", "width": 90, "height": 160},
+        {"format": "mov", "rate": "24000/1001"},
+        {"format": "wav"},
+    )
+    jobs = [
+        desk.post("/edits/1/exports", {"revision": state["revision"], **each}, 202)["id"] for each in asked
+    ]
+    assert len(set(jobs)) == 3, "several wait at once"
+    desk.work()
+    found = [desk.get(f"/jobs/{id}") for id in jobs]
+    assert [job["state"] for job in found] == ["done"] * 3, [job["error"] for job in found]
+    assert all(job["result"]["all_exact"] for job in found)
+    tall, slow, alone = (desk.client.get(f"/api/jobs/{id}/file") for id in jobs)
+    assert [each.mimetype for each in (tall, slow, alone)] == ["video/mp4", "video/quicktime", "audio/wav"]
+    for answer, name in ((tall, "tall.mp4"), (slow, "slow.mov"), (alone, "alone.wav")):
+        (tmp_path / name).write_bytes(answer.data)
+    with av.open(str(tmp_path / "tall.mp4")) as file:
+        stream = file.streams.video[0]
+        assert (stream.codec_context.width, stream.codec_context.height, stream.codec_context.codec_tag) == (
+            90, 160, "hvc1",
+        )  # fmt: skip
+    with av.open(str(tmp_path / "slow.mov")) as file:
+        assert float(file.streams.video[0].average_rate) == pytest.approx(24000 / 1001)
+        assert file.streams.video[0].frames == found[1]["result"]["frames"]
+    samples, rate = soundfile.read(tmp_path / "alone.wav")
+    assert len(samples) / rate == pytest.approx(found[2]["result"]["measured_sound"], abs=0.01)
+    assert np.abs(samples).max() > 0.01
+    assert found[2]["result"]["landings"] == []
+    for wrong in ({"format": "avi"}, {"format": "mp4", "width": 91}, {"format": "mp4", "rate": "0"}):
+        desk.post("/edits/1/exports", {"revision": state["revision"], **wrong}, 422)

@@ -14,7 +14,7 @@ from av.video.reformatter import Colorspace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from izmet.core.commands import apply
+from izmet.core.commands import Configure, apply
 from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
 from izmet.core.commands.spans import SetValue
@@ -26,6 +26,7 @@ from izmet.core.following.workings import derive
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_shown
 from izmet.media import render as rendering
+from izmet.media.formats import FORMATS
 from izmet.media.frametable import build_table
 from izmet.media.pack import write_pack
 from izmet.media.pictures import decode_all
@@ -115,13 +116,16 @@ def test_every_exported_picture_is_the_source_frame_that_the_core_said(tmp_path,
     assert [m.measured_frame for m in measured] == [landing.wanted_frame for landing in derived.landings]
 
 
-@pytest.mark.parametrize("format", ["mp4", "webm", "mkv"])
+WITH_PICTURES = [name for name, each in FORMATS.items() if each.video is not None]
+
+
+@pytest.mark.parametrize("format", WITH_PICTURES)
 def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
     song = read_song(write_clicks(tmp_path / "clicks.wav", CLICKS, 3), "clicks")
     edit = edit_of(file, Fraction(30))
     derived = derive(edit)
-    out = export(edit, file, mix_of(edit, song), tmp_path / f"out.{format}", format)
+    out = export(edit, file, mix_of(edit, song), tmp_path / f"out.{FORMATS[format].ending}", format)
     assert read_numbers(out) == derived.map.source.tolist()
 
     with av.open(str(out)) as written:
@@ -132,12 +136,46 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
         time - start for time in CLICKS if time < (derived.map.first + len(derived.map.clip)) / 30 - 0.03
     ]
     samples, sound_rate = decode_sound(out)
-    tolerance = 1 / sound_rate if format == "mkv" else 0.005
+    tolerance = 1 / sound_rate if format in ("mkv", "mov") else 0.005
     found = click_times(samples, sound_rate, expected)
     assert np.abs(np.array(found) - expected).max() <= tolerance * 1.001
     read = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, mix_of(edit, song), out)
     for m in read.landings[:2]:
         assert abs(m.sound_offset_ms) <= tolerance * 1001
+
+
+BARS = [(191, 191, 191), (191, 191, 0), (0, 191, 191), (0, 191, 0), (191, 0, 191), (191, 0, 0), (0, 0, 191)]
+"""Bars of 75 % of full scale: white, yellow, cyan, green, magenta, red, blue (as SMPTE RP 219 has them)."""
+
+
+@pytest.mark.parametrize("quality", ["small", "good", "best"])
+@pytest.mark.parametrize("format", WITH_PICTURES)
+def test_colour_bars_come_out_as_they_went_in(tmp_path, format, quality):
+    """In levels of ITU-R BT.709, limited range, by its formulas; and the file says so (ITU-T H.273)."""
+    wide = 64
+    picture = np.concatenate([np.full((108, wide, 3), bar, np.uint8) for bar in BARS], axis=1)
+    size = (picture.shape[1], 108)
+    take = looked_at(write_colours(tmp_path / "bars.mkv", [picture] * 130, size, 1), size)
+    edit = edit_of(take, Fraction(30))
+    takes = (with_size(edit.takes[0], size),)
+    edit = apply(edit.model_copy(update={"takes": takes}), Configure(width=size[0]))
+    out = export(edit, take, None, tmp_path / f"out.{FORMATS[format].ending}", format, quality=quality)
+    with av.open(str(out)) as held:
+        coded = held.streams.video[0].codec_context
+        frames = list(held.decode(video=0))
+        tags = (coded.color_primaries, coded.color_trc, coded.colorspace, coded.color_range)
+    assert tags == (1, 1, 1, 1)
+    seen = frames[len(frames) // 2].reformat(format="yuv444p")
+    planes = seen.to_ndarray().astype(float)
+    for k, (r, g, b) in enumerate(np.array(BARS) / 255):
+        luma = 0.2126 * r + 0.7152 * g + 0.0722 * b
+        wanted = [16 + 219 * luma, 128 + 224 * (b - luma) / 1.8556, 128 + 224 * (r - luma) / 1.5748]
+        found = planes[:, 30:80, k * wide + 20 : (k + 1) * wide - 20].mean(axis=(1, 2))
+        assert np.abs(found - wanted).max() <= 2, (k, found, wanted)
+
+
+def with_size(take: Take, size: tuple[int, int]) -> Take:
+    return take.model_copy(update={"width": size[0], "height": size[1]})
 
 
 @pytest.mark.parametrize("moved", [0.25, -0.2])

@@ -2256,7 +2256,8 @@ export interface components {
         };
         /**
          * HeardAt
-         * @description When a laid sound is heard at one of its places, in seconds of the edit; what lands of it is at ``at``.
+         * @description When a laid sound is heard at one of its places, in seconds of the edit; what of it lands is at
+         *     ``at``.
          */
         HeardAt: {
             /** Begin */
@@ -7292,6 +7293,44 @@ export interface components {
             text: string;
         };
         /**
+         * Delivery
+         * @description What is asked of an export; what is not said is as the edit has it.
+         */
+        Delivery: {
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav";
+            /**
+             * Quality
+             * @default good
+             * @enum {string}
+             */
+            quality?: "small" | "good" | "best";
+            /**
+             * Loudness
+             * @description LUFS; null as mixed
+             * @default null
+             */
+            loudness?: number | null;
+            /**
+             * Width
+             * @default null
+             */
+            width?: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height?: number | null;
+            /**
+             * Rate
+             * @default null
+             */
+            rate?: string | null;
+        };
+        /**
          * ExportReport
          * @description What an export came to.
          */
@@ -7377,11 +7416,8 @@ export interface components {
              * @default null
              */
             revision?: number | null;
-            /**
-             * Format
-             * @default null
-             */
-            format?: ("mp4" | "webm" | "mkv") | null;
+            /** @default null */
+            delivery?: components["schemas"]["Delivery"] | null;
             /**
              * Title
              * @default null
@@ -7412,11 +7448,6 @@ export interface components {
              * @default null
              */
             track?: string | null;
-            /**
-             * Loudness
-             * @default null
-             */
-            loudness?: number | null;
         };
         /**
          * ReportedLanding
@@ -7820,19 +7851,40 @@ export interface components {
          * @description Export a revision of an edit.
          */
         NewExport: {
-            /** Revision */
-            revision: number;
             /**
              * Format
              * @enum {string}
              */
-            format: "mp4" | "webm" | "mkv";
+            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav";
+            /**
+             * Quality
+             * @default good
+             * @enum {string}
+             */
+            quality?: "small" | "good" | "best";
             /**
              * Loudness
              * @description LUFS; null as mixed
              * @default null
              */
             loudness?: number | null;
+            /**
+             * Width
+             * @default null
+             */
+            width?: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height?: number | null;
+            /**
+             * Rate
+             * @default null
+             */
+            rate?: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * EditHistory

@@ -13,11 +13,12 @@ from izmet.core.following.workings import derive
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_exported
+from izmet.jobs.delivery import Delivery
 from izmet.jobs.reading import Progress
 from izmet.material.mixes import sources_of
 from izmet.material.takes import table_of
-from izmet.media.formats import FormatName
-from izmet.media.readback import Measured, measure, whole
+from izmet.media.formats import FORMATS
+from izmet.media.readback import Measured, Reading, measure, whole
 from izmet.media.render import render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
@@ -26,6 +27,7 @@ from izmet.sound.loudness import Loudness, decibels
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
+NOTHING_SEEN = Reading(landings=[], flashing=[])
 SOUND_SLACK_SECONDS = 0.1
 """Codecs write sound in blocks: so much longer or shorter than the pictures it may be."""
 
@@ -34,17 +36,15 @@ def export_stored(
     assets: Assets,
     edit: Edit,
     out: Path,
-    format: FormatName,
+    asked: Delivery,
     progress: Progress,
     kept: Path,
     begun: Callable[[str], None] = lambda clip: None,
-    loudness: float | None = None,
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
 
     Args:
         begun: told each clip's id as its pictures begin to be made.
-        loudness: that of the file in LUFS; None as it is mixed.
 
     Raises:
         Refusal: media that is missing, or anything that ``render`` refuses.
@@ -56,7 +56,7 @@ def export_stored(
         # Finer than what is played.
         sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
     mix = Mixer.of(voices(edit), sources)
-    return export(edit, takes, mix, out, format, progress, kept, begun, loudness)
+    return export(edit, takes, mix, out, asked, progress, kept, begun)
 
 
 def takes_of(assets: Assets, edit: Edit) -> dict[str, TakeFile]:
@@ -82,34 +82,36 @@ def export(
     takes: Mapping[str, TakeFile],
     mix: Mixer,
     out: Path,
-    format: FormatName,
+    asked: Delivery,
     progress: Progress,
     kept: Path | None = None,
     begun: Callable[[str], None] = lambda clip: None,
-    loudness: float | None = None,
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
 
-    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before, ``loudness``
-    what the file comes to in LUFS; None as it is mixed.
+    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before.
     """
+    edit = asked.of(edit)
     heard = mix if mix.voices else None
     counted = counted_in(takes)
     shown = frames_exported(edit, counted)
-    if loudness is not None and heard is not None:
-        heard = levelled(sound_under(edit, shown, heard), loudness).mixer
-    render(edit, takes, heard, out, format, progress, kept, begun)
+    if asked.loudness is not None and heard is not None:
+        heard = levelled(sound_under(edit, shown, heard), asked.loudness).mixer
+    render(edit, takes, heard, out, asked.format, progress, kept, begun, asked.quality)
+    pictures = FORMATS[asked.format].video is not None
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
-    reading = measure(edit, shown, landings, takes, heard, out)
+    landings = landings if pictures else []
+    reading = measure(edit, shown, landings, takes, heard, out) if pictures else NOTHING_SEEN
     held = whole(out)
     seconds = len(shown) / float(edit.rate)
     sounds = heard is None or abs((held.sound_seconds or 0.0) - seconds) < SOUND_SLACK_SECONDS
     pairs = list(zip(landings, reading.landings, strict=True))
-    complete = held.frames == len(shown) and sounds
+    frames = len(shown) if pictures else 0
+    complete = held.frames == frames and sounds
     return {
         "first_frame": shown.first,
-        "frames": len(shown),
+        "frames": frames,
         "rate": str(edit.rate),
         "landings": [_line(*pair) for pair in pairs],
         "flashing": [each._asdict() for each in reading.flashing],

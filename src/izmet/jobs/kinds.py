@@ -6,12 +6,12 @@ before what can wait, so a song before takes, and reading before exporting.
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, model_validator
 
 from izmet.core.document.refusal import Refusal
-from izmet.media.formats import FormatName
+from izmet.jobs.delivery import Delivery
 from izmet.store import jobrows
 from izmet.store.assets import AssetKind
 from izmet.store.models import Job
@@ -74,9 +74,18 @@ class Export(Work):
     long = True
     edit: int
     revision: int
-    format: FormatName
+    delivery: Delivery
     title: str
-    loudness: float | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _early(cls, said: Any) -> Any:
+        """Rows of early versions say the format and the loudness by themselves."""
+        if isinstance(said, dict) and "format" in said:
+            said = dict(said)
+            asked = {name: said.pop(name) for name in ("format", "loudness") if name in said}
+            said["delivery"] = asked
+        return said
 
     @property
     def priority(self) -> int:

@@ -22,6 +22,7 @@ from izmet.jobs.slowing import slow_asset
 from izmet.jobs.tracking import follow_point
 from izmet.material.files import PACK, Gone
 from izmet.media import keptflow
+from izmet.media.formats import FORMATS, parts_in
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.database import Written, database_refusal
@@ -118,11 +119,11 @@ class Worker:
                 return listen_to_all(assets, assets.get(asset, "song"), heart.progress)
             case Slow(asset=asset, factor=factor):
                 return slow_asset(assets, assets.get(asset, "song"), factor, heart.progress)
-            case Export(edit=edit, revision=revision, format=format, loudness=loudness):
+            case Export(edit=edit, revision=revision, delivery=delivery):
                 asked = edits.at_revision(edit, revision)
-                out = self._folder.exports / f"{job.id}.{format}"
+                out = self._folder.exports / f"{job.id}.{FORMATS[delivery.format].ending}"
                 report = export_stored(
-                    assets, asked, out, format, heart.progress, self._folder.parts, heart.doing, loudness
+                    assets, asked, out, delivery, heart.progress, self._folder.parts, heart.doing
                 )
                 self._trim_parts()
                 return report
@@ -136,7 +137,7 @@ class Worker:
 
     def _trim_parts(self) -> None:
         kept = self._folder.parts
-        let_go(chain(kept.glob("*.nut"), kept.glob(f"*{keptflow.SUFFIX}")), PARTS_BYTES)
+        let_go(chain(parts_in(kept), kept.glob(f"*{keptflow.SUFFIX}")), PARTS_BYTES)
 
 
 class _Ending(Exception):

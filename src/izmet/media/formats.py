@@ -2,39 +2,88 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import chain
+from pathlib import Path
 from typing import Literal
 
-FormatName = Literal["mp4", "webm", "mkv"]
-"""A format's name is also the ending of its files."""
+FormatName = Literal["mp4", "hevc", "av1", "webm", "mkv", "mov", "wav"]
+Quality = Literal["small", "good", "best"]
+Options = dict[str, str]
+
+
+@dataclass(frozen=True)
+class Video:
+    """How pictures are coded: the encoder, its options, and those of each quality, in ``pixels``; ``parts``
+    of a file are kept in that container, whose name is their ending too."""
+
+    codec: str
+    options: Options
+    qualities: dict[Quality, Options] = field(default_factory=dict)
+    pixels: str = "yuv420p"
+    tag: str | None = None
+    parts: Literal["nut", "mov"] = "nut"
 
 
 @dataclass(frozen=True)
 class Format:
-    """A container and its two codecs.
+    """A container and its two codecs; without ``video`` it holds sound alone.
 
     ``mimetype`` is as registered with IANA; Matroska's is of RFC 9559.
     """
 
     name: str
     note: str
+    ending: str
     mimetype: str
     container: str
-    video: str
-    video_options: dict[str, str]
+    video: Video | None
     sound: str
     sound_format: str
-    container_options: dict[str, str] = field(default_factory=dict)
+    container_options: Options = field(default_factory=dict)
+
+
+def _factors(small: int, good: int, best: int) -> dict[Quality, Options]:
+    """Constant quality by an encoder's own rate factor: the lower, the better and the larger."""
+    return {"small": {"crf": str(small)}, "good": {"crf": str(good)}, "best": {"crf": str(best)}}
 
 
 FORMATS: dict[FormatName, Format] = {
     "mp4": Format(
         name="MP4",
         note="H.264, AAC. Plays everywhere.",
+        ending="mp4",
         mimetype="video/mp4",
         container="mp4",
-        video="libx264",
-        video_options={"preset": "veryfast", "crf": "18"},
+        video=Video("libx264", {"preset": "veryfast"}, _factors(24, 18, 13)),
+        sound="aac",
+        sound_format="fltp",
+        container_options={"movflags": "faststart"},
+    ),
+    "hevc": Format(
+        name="MP4, H.265",
+        note="H.265, AAC. Half the size, for newer devices.",
+        ending="mp4",
+        mimetype="video/mp4",
+        container="mp4",
+        video=Video(
+            "libx265",
+            {"preset": "ultrafast", "x265-params": "log-level=error"},
+            _factors(28, 22, 16),
+            tag="hvc1",
+        ),
+        sound="aac",
+        sound_format="fltp",
+        container_options={"movflags": "faststart"},
+    ),
+    "av1": Format(
+        name="MP4, AV1",
+        note="AV1, AAC. The smallest, slower to make.",
+        ending="mp4",
+        mimetype="video/mp4",
+        container="mp4",
+        video=Video("libsvtav1", {"preset": "10"}, _factors(40, 30, 20)),
         sound="aac",
         sound_format="fltp",
         container_options={"movflags": "faststart"},
@@ -42,27 +91,67 @@ FORMATS: dict[FormatName, Format] = {
     "webm": Format(
         name="WebM",
         note="VP9, Opus. Smaller, slower to make.",
+        ending="webm",
         mimetype="video/webm",
         container="webm",
-        video="libvpx-vp9",
-        video_options={"crf": "30", "b": "0", "deadline": "realtime", "cpu-used": "7", "row-mt": "1"},
+        video=Video(
+            "libvpx-vp9",
+            {"b": "0", "deadline": "realtime", "cpu-used": "7", "row-mt": "1"},
+            _factors(38, 30, 18),
+        ),
         sound="libopus",
         sound_format="flt",
+    ),
+    "mov": Format(
+        name="MOV",
+        note="ProRes 422, PCM. For other editing programs.",
+        ending="mov",
+        mimetype="video/quicktime",
+        container="mov",
+        video=Video(
+            "prores_ks",
+            {},
+            {"small": {"profile": "lt"}, "good": {"profile": "standard"}, "best": {"profile": "hq"}},
+            pixels="yuv422p10le",
+            parts="mov",
+        ),
+        sound="pcm_s24le",
+        sound_format="s32",
     ),
     "mkv": Format(
         name="MKV",
         note="FFV1, FLAC. Lossless, large.",
+        ending="mkv",
         mimetype="video/matroska",
         container="matroska",
-        video="ffv1",
-        video_options={"level": "3", "slices": "4", "slicecrc": "1"},
+        video=Video("ffv1", {"level": "3", "slices": "4", "slicecrc": "1"}),
         sound="flac",
+        sound_format="s32",
+    ),
+    "wav": Format(
+        name="WAV",
+        note="The sound alone, 24 bits.",
+        ending="wav",
+        mimetype="audio/wav",
+        container="wav",
+        video=None,
+        sound="pcm_s24le",
         sound_format="s32",
     ),
 }
 
 
-def how_written(format: FormatName) -> str:
-    """All that decides how the pictures of a format are coded, in words."""
-    chosen = FORMATS[format]
-    return f"{chosen.video} {sorted(chosen.video_options.items())}"
+def parts_in(folder: Path) -> Iterator[Path]:
+    """All parts that a folder keeps."""
+    kinds = {each.video.parts for each in FORMATS.values() if each.video is not None}
+    return chain.from_iterable(folder.glob(f"*.{kind}") for kind in sorted(kinds))
+
+
+def options_of(video: Video, quality: Quality) -> Options:
+    """What an encoder is told."""
+    return video.options | video.qualities.get(quality, {})
+
+
+def how_written(video: Video, quality: Quality) -> str:
+    """All that decides how pictures are coded, in words."""
+    return f"{video.codec} {sorted(options_of(video, quality).items())} {video.pixels}"

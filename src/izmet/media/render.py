@@ -28,9 +28,9 @@ from izmet.core.shown.stack import frames_exported
 from izmet.media import sampling
 from izmet.media.drawing import drawn
 from izmet.media.faults import writing
-from izmet.media.formats import FormatName, how_written
+from izmet.media.formats import FORMATS, Format, FormatName, Quality, Video, how_written
 from izmet.media.sampling import TakeFile, counted_in
-from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole
+from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole, write_sound
 from izmet.picture import composing, flow
 from izmet.sound.mixer import Excerpt, Mixer
 
@@ -50,6 +50,7 @@ def render(
     progress: Callable[[int, int], None] = lambda done, of: None,
     kept: Path | None = None,
     begun: Callable[[str], None] = lambda clip: None,
+    quality: Quality = "good",
 ) -> None:
     """Write the edit to a file: all that its clips cover, with what is heard of that stretch.
 
@@ -60,6 +61,7 @@ def render(
         progress: called with frames done and frames in all; may raise to cancel.
         kept: a folder of parts made before; those made now are kept in it too.
         begun: called with the id of each clip whose pictures are made next.
+        quality: how good a picture is, and how large the file.
 
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
@@ -79,23 +81,47 @@ def render(
                 file.name,
                 "Link the file that the edit was made with, or correct the count.",
             )
-    plan = render_plan(edit, shown, f"{DRAWN} {how_written(format)}")
+    chosen = FORMATS[format]
+    coding = chosen.video
+    if coding is None:
+        write_alone(edit, shown, mix, out, chosen)
+        return
+    plan = render_plan(edit, shown, f"{DRAWN} {how_written(coding, quality)}")
+
+    def make() -> None:
+        make_parts(edit, takes, shown, plan, folder, coding, quality, progress, begun)
+
     # Each attempt has a file of its own: another one may have begun while this one slept.
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name), _folder(kept, out.parent) as folder:
-        files = [(_file(folder, each), len(each.frames)) for each in plan]
+        files = [(_file(folder, each, coding), len(each.frames)) for each in plan]
         sound = None if mix is None else sound_under(edit, shown, mix)
-        make_parts(edit, takes, shown, plan, folder, format, progress, begun)
+        make()
         try:
             try:
-                join(files, edit.rate, sound, part, format)
+                join(files, edit.rate, sound, part, chosen)
             except SpoiledParts as spoiled:
                 log.warning("parts are made again: %s", spoiled)
                 for path in spoiled.paths:
                     path.unlink()
-                make_parts(edit, takes, shown, plan, folder, format, progress, begun)
-                join(files, edit.rate, sound, part, format)
+                make()
+                join(files, edit.rate, sound, part, chosen)
             progress(len(shown), len(shown))  # a last chance to stop before the file is shown
+            name_whole(part, out)
+        finally:
+            part.unlink(missing_ok=True)
+
+
+def write_alone(edit: Edit, shown: FrameMap, mix: Mixer | None, out: Path, chosen: Format) -> None:
+    """Write what is heard beneath the frame map, without its pictures."""
+    if mix is None:
+        raise Refusal(
+            "nothing-heard", "Nothing is heard in this edit.", out.name, "Choose a format with pictures."
+        )
+    part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
+    with writing(out.name):
+        try:
+            write_sound(sound_under(edit, shown, mix), part, chosen)
             name_whole(part, out)
         finally:
             part.unlink(missing_ok=True)
@@ -116,20 +142,21 @@ def make_parts(
     shown: FrameMap,
     plan: list[Part],
     folder: Path,
-    format: FormatName,
+    coding: Video,
+    quality: Quality,
     progress: Callable[[int, int], None],
     begun: Callable[[str], None],
 ) -> None:
     """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
-    missing = [part for part in plan if not _taken_up(_file(folder, part))]
+    missing = [part for part in plan if not _taken_up(_file(folder, part, coding))]
     done = len(shown) - sum(len(part.frames) for part in missing)
     ahead = min(AHEAD, max(1, AHEAD_BYTES // (edit.width * edit.height * 3 // 2)))
     pictures = _ahead(_pictures(edit, takes, missing, folder), ahead)
     try:
         for part in missing:
-            final = _file(folder, part)
+            final = _file(folder, part, coding)
             begun(part.clip or "")
-            with PartWriter(final, format, edit.rate, (edit.width, edit.height)) as writer:
+            with PartWriter(final, coding, quality, edit.rate, (edit.width, edit.height)) as writer:
                 for _ in part.frames:
                     writer.add(next(pictures))
                     done += 1
@@ -147,8 +174,8 @@ def _taken_up(file: Path) -> bool:
     return True
 
 
-def _file(folder: Path, part: Part) -> Path:
-    return folder / f"{part.key}.nut"
+def _file(folder: Path, part: Part, coding: Video) -> Path:
+    return folder / f"{part.key}.{coding.parts}"
 
 
 def sound_under(edit: Edit, shown: FrameMap, mix: Mixer) -> Excerpt:

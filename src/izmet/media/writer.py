@@ -1,6 +1,6 @@
 """Encoding a finished edit: its pictures in parts, then all of them and the sound in one container.
 
-``FORMATS`` says which files can be written. Parts are coded alike, so that joining them
+``formats`` says which files can be written. Parts are coded alike, so that joining them
 is copying. Encoder delay is declared by the
 containers (an edit list in MP4, codec delay in WebM), so sound sample 0 is heard
 with picture 0.
@@ -20,10 +20,13 @@ import av
 import numpy as np
 import soxr
 
-from izmet.media.formats import FORMATS, Format, FormatName
+from izmet.media.formats import Format, Quality, Video, options_of
 from izmet.sound.mixer import Excerpt
 from izmet.sound.track import Samples
 
+os.environ.setdefault("SVT_LOG", "1")
+"""One of the encoders tells of every file that it begins, unless it is told to speak of errors alone."""
+BT709, LIMITED = 1, 1
 SOUND_BLOCK = 1024
 PULLED_SAMPLES = 16 * SOUND_BLOCK
 SAFE_RATE = 48_000
@@ -32,24 +35,23 @@ SAFE_RATE = 48_000
 class PartWriter:
     """One part of a file's pictures; use it as a context manager, add pictures in order, then it is whole.
 
-    Parts are kept in the NUT container, whose stamps are exact at every rate.
+    Parts are kept in containers whose stamps are exact at every rate.
 
     Args:
         path: the file to write. It appears whole or not at all.
     """
 
-    def __init__(self, path: Path, format: FormatName, rate: Fraction, size: tuple[int, int]):
-        chosen = FORMATS[format]
+    def __init__(self, path: Path, coding: Video, quality: Quality, rate: Fraction, size: tuple[int, int]):
         self._final = path
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-")
         os.close(handle)
         self._path = Path(name)
-        self._container = av.open(str(self._path), "w", format="nut")
+        self._container = av.open(str(self._path), "w", format=coding.parts)
         self._tick = 1 / rate
-        video = self._container.add_stream(chosen.video, rate=rate, options=chosen.video_options)
+        video = self._container.add_stream(coding.codec, rate=rate, options=options_of(coding, quality))
         self._video = cast(av.VideoStream, video)
         self._video.width, self._video.height = size
-        self._video.pix_fmt = "yuv420p"
+        self._video.pix_fmt = self._pixels = coding.pixels
         context = self._video.codec_context
         context.time_base = self._tick
         context.thread_type = "AUTO"
@@ -62,7 +64,11 @@ class PartWriter:
         return self
 
     def add(self, frame: av.VideoFrame) -> None:
-        """Encode the next picture. The frame's stamp is overwritten."""
+        """Encode the next picture, in 4:2:0 and 8 bits. The frame's stamp is overwritten."""
+        if frame.format.name != self._pixels:
+            frame = frame.reformat(format=self._pixels)
+        # Some encoders ask the picture, not the stream, how it is coded.
+        frame.color_primaries, frame.color_trc = BT709, BT709
         frame.pts, frame.time_base = self._count, self._tick
         # A decoded frame remembers how it was coded; the encoder must choose for itself.
         frame.pict_type = 0
@@ -99,15 +105,13 @@ class SpoiledParts(Exception):
 
 
 def join(
-    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Excerpt | None, out: Path, format: FormatName
+    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Excerpt | None, out: Path, chosen: Format
 ) -> None:
     """Write one file from parts (a file and its count of frames each), and the sound that belongs to them.
 
     Raises:
         SpoiledParts: parts that hold other than their frames, each of them once; nothing is written.
     """
-    chosen = FORMATS[format]
-    name = FORMATS[format].container
     orders = [_order(path, rate) for path, _ in parts]
     spoiled = [
         path
@@ -120,10 +124,13 @@ def join(
     ahead = max(k - place for order in orders for k, place in enumerate(order))
     # No dates and no random numbers: the same pictures and sound are the same file.
     options = {**chosen.container_options, "fflags": "bitexact"}
-    with av.open(str(out), "w", format=name, options=options) as container:
+    with av.open(str(out), "w", format=chosen.container, options=options) as container:
         with av.open(str(parts[0][0])) as first:
-            video = container.add_stream_from_template(first.streams.video[0])
+            # As it was read: what decodes a codec need not be able to encode it.
+            video = container.add_stream_from_template(first.streams.video[0], opaque=True)
             _mark_colour(video.codec_context)  # not every part carries it
+            if chosen.video is not None and chosen.video.tag is not None:
+                video.codec_context.codec_tag = chosen.video.tag
         track = _SoundTrack(container, chosen, sound) if sound is not None else None
         begin = 0
         for (path, count), order in zip(parts, orders, strict=True):
@@ -140,10 +147,16 @@ def join(
             track.finish()
 
 
+def write_sound(sound: Excerpt, out: Path, chosen: Format) -> None:
+    """Write a file of sound alone."""
+    with av.open(str(out), "w", format=chosen.container, options={"fflags": "bitexact"}) as container:
+        _SoundTrack(container, chosen, sound).finish()
+
+
 def _mark_colour(context: av.VideoCodecContext) -> None:
-    """BT.709 in limited range, by their numbers in ITU-T H.273."""
-    context.color_range, context.colorspace = 1, 1
-    context.color_primaries, context.color_trc = 1, 1
+    """BT.709 in limited range, by its numbers in ITU-T H.273."""
+    context.color_range, context.colorspace = LIMITED, BT709
+    context.color_primaries, context.color_trc = BT709, BT709
 
 
 def _packets(held: av.container.InputContainer) -> Iterator[av.Packet[av.VideoStream]]:
@@ -176,7 +189,7 @@ class _SoundTrack:
             format.sound, rate=rate, layout=self._layout, format=format.sound_format
         )
         self._stream = cast(av.AudioStream, stream)
-        if format.sound != "flac":
+        if format.sound_format in ("flt", "fltp"):
             self._stream.bit_rate = 192_000
         self._resampler = None
         if rate != own:

@@ -28,6 +28,7 @@ from izmet.core.shown.pictures import counted_pictures
 from izmet.core.shown.stack import frames_exported
 from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
+from izmet.jobs.delivery import Delivery
 from izmet.jobs.kinds import Export, FollowPoint, MakeBundle, queue
 from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
@@ -333,9 +334,8 @@ def export(path: schemas.EditPath, body: schemas.NewExport) -> Response:
     work = Export(
         edit=path.id,
         revision=body.revision,
-        format=body.format,
+        delivery=Delivery.model_validate(body.model_dump(exclude={"revision"})),
         title=edit.title,
-        loudness=body.loudness,
     )
     return answer(show_job(queue(work)), 202)
 

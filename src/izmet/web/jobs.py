@@ -6,7 +6,8 @@ from flask import Response, current_app, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.document.refusal import Refusal
-from izmet.media.formats import FORMATS, FormatName
+from izmet.jobs.kinds import Export, work_of
+from izmet.media.formats import FORMATS
 from izmet.store import jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job
@@ -65,9 +66,13 @@ def get_file(path: schemas.JobPath) -> Response:
     """The exported file."""
     job = jobrows.get(path.id)
     folder: DataFolder = current_app.extensions["izmet.folder"]
-    file = folder.exports / f"{job.id}.{job.args.get('format')}"
-    if job.kind != "export" or job.state != "done" or not file.exists():
-        raise Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
-    format: FormatName = job.args["format"]
-    sent = send_file(file, mimetype=FORMATS[format].mimetype, conditional=True)
-    return as_file(sent, f"{job.args['title']}.{format}")
+    gone = Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
+    work = work_of(job)
+    if not isinstance(work, Export) or job.state != "done":
+        raise gone
+    chosen = FORMATS[work.delivery.format]
+    file = folder.exports / f"{job.id}.{chosen.ending}"
+    if not file.exists():
+        raise gone
+    sent = send_file(file, mimetype=chosen.mimetype, conditional=True)
+    return as_file(sent, f"{work.title}.{chosen.ending}")

@@ -27,8 +27,8 @@ from izmet.core.following.consequences import Consequence
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
 from izmet.core.following.montage import Cut
 from izmet.core.music.facts import MusicFacts
+from izmet.jobs.delivery import Delivery
 from izmet.material.files import FetchedFile
-from izmet.media.formats import FormatName
 from izmet.picture.proposal import ProposalKind
 from izmet.store.assets import AssetKind
 from izmet.store.uploads import Upload
@@ -346,12 +346,10 @@ class RelinkAsset(Base):
     keep: Literal["frame", "instant"] | None = None
 
 
-class NewExport(BaseModel):
+class NewExport(Delivery):
     """Export a revision of an edit."""
 
     revision: Annotated[int, Field(ge=0, le=2**31)]
-    format: FormatName
-    loudness: Annotated[float, Field(ge=-40, le=-5)] | None = Field(None, description="LUFS; null as mixed")
 
 
 class AssetInfo(BaseModel):
@@ -511,14 +509,13 @@ class JobArgs(BaseModel):
     name: str | None = None
     edit: int | None = None
     revision: int | None = None
-    format: FormatName | None = None
+    delivery: Delivery | None = None
     title: str | None = None
     factor: int | None = None
     into: int | None = None
     media: AssetKind | None = None
     take: str | None = None
     track: str | None = None
-    loudness: float | None = None
 
 
 class ReportedLanding(BaseModel):
