@@ -35,7 +35,14 @@ def described() -> dict[Path, str]:
         "hows": HOWS,
         "accent_sets": [{"id": each.id, "name": each.name, "what": each.what} for each in SETS],
         "rates": [str(rate) for rate in STANDARD_RATES],
-        "formats": [{"value": key, "name": each.name, "note": each.note} for key, each in FORMATS.items()],
+        "formats": [
+            {
+                **{"value": key, "name": each.name, "note": each.note},
+                "pictures": each.video is not None,
+                "qualities": each.video is not None and bool(each.video.qualities),
+            }
+            for key, each in FORMATS.items()
+        ],
     }
     documents = {
         DOCS / "openapi.json": openapi,

@@ -147,8 +147,8 @@ def render(
     from izmet.jobs.exporting import export
     from izmet.sound.mixer import Mixer
 
-    document = documents.load(edit)
     asked = mediafiles.delivery_for(out, format, quality=quality, loudness=loudness, size=size, rate=rate)
+    document = asked.of(documents.load(edit))
     documents.check_outputs(document, edit, [out, *([report] if report else [])], force)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:
         takes = {

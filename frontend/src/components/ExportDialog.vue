@@ -1,23 +1,58 @@
 <script setup lang="ts">
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
+import { useLocalStorage } from '@vueuse/core'
 import { CircleCheck, CircleX, Download } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
-import { api, type ExportFormat, type Schemas } from '@/api/client'
+import { api, type Schemas } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
-import { counted, percent, signedMs, withMinus } from '@/lib/format'
-import { FORMATS, kindName } from '@/lib/terms'
+import ExportList from '@/components/ExportList.vue'
+import { useExports } from '@/composables/useExports'
+import { counted, percent, rate as rateSaid, signedMs, withMinus } from '@/lib/format'
+import { FORMATS, kindName, RATES } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
 
-defineProps<{ open: boolean }>()
+type Asked = Schemas['NewExport']
+const props = defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
 const edit = useEdit()
 const library = useLibrary()
 const nameOf = useClipName()
-const format = ref<ExportFormat>('mp4')
+const { jobs } = useExports(() => props.open)
+/** What was asked last is asked again, on this machine. */
+const asked = useLocalStorage<Pick<Asked, 'format' | 'quality'>>('izmet-export', {
+  format: 'mp4',
+  quality: 'good',
+})
+const QUALITIES: { value: NonNullable<Asked['quality']>; text: string }[] = [
+  { value: 'small', text: 'Small file' },
+  { value: 'good', text: 'Good' },
+  { value: 'best', text: 'Best' },
+]
+const chosen = computed(() => FORMATS.find(({ value }) => value === asked.value.format) ?? FORMATS[0]!)
+const SAME = 'same'
+const SIZES = ['1920×1080', '1080×1920', '1080×1080', '1080×1350', '3840×2160']
+const SHAPES: Record<string, string> = {
+  '1920×1080': '16:9',
+  '1080×1920': '9:16',
+  '1080×1080': '1:1',
+  '1080×1350': '4:5',
+  '3840×2160': '16:9',
+}
+const size = ref(SAME)
+const sizes = computed(() => [
+  { value: SAME, text: `as the edit, ${edit.edit?.width}×${edit.edit?.height}` },
+  ...SIZES.map((value) => ({ value, text: `${SHAPES[value]}, ${value}` })),
+])
+const rate = ref(SAME)
+const rates = computed(() => [
+  { value: SAME, text: `as the edit, ${rateSaid(edit.edit?.rate ?? '60')}` },
+  ...RATES.map((value) => ({ value, text: rateSaid(value) })),
+])
 /** What most places on the web bring sound to: common practice. */
 const WEB_LUFS = -14
 type Level = 'web' | 'mixed' | 'own'
@@ -32,9 +67,9 @@ const loudness = computed(() =>
   level.value === 'mixed' ? null : level.value === 'web' ? WEB_LUFS : own.value,
 )
 
-const job = computed(() =>
-  library.jobs.find((other) => other.kind === 'export' && other.args.edit === edit.id),
-)
+/** The export that is looked at: the one that was chosen, else the newest. */
+const looked = ref<number | null>(null)
+const job = computed(() => jobs.value.find(({ id }) => id === looked.value) ?? jobs.value[0])
 const report = computed(() => job.value?.result as Schemas['ExportReport'] | null | undefined)
 const busy = computed(() => !!job.value && isActive(job.value))
 const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))
@@ -76,13 +111,15 @@ const flashes = computed(() => {
   return report.value?.flashing?.map(({ first, last }) => `${time(first)} to ${time(last)} s`).join(', ')
 })
 
-const begin = () =>
-  library.start(
-    api.POST('/api/edits/{id}/exports', {
-      params: { path: { id: edit.state!.id } },
-      body: { revision: edit.state!.revision, format: format.value, loudness: loudness.value },
-    }),
-  )
+async function begin(): Promise<void> {
+  const [width, height] = size.value === SAME ? [null, null] : size.value.split('×').map(Number)
+  const body: Asked = {
+    ...{ revision: edit.state!.revision, ...asked.value, loudness: loudness.value },
+    ...{ width: width ?? null, height: height ?? null, rate: rate.value === SAME ? null : rate.value },
+  }
+  looked.value = null
+  await library.start(api.POST('/api/edits/{id}/exports', { params: { path: { id: edit.state!.id } }, body }))
+}
 const cancel = () => library.cancel(job.value!)
 const again = () => library.again(job.value!)
 const current = computed(() => job.value?.args.revision === edit.state?.revision)
@@ -91,7 +128,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
 <template>
   <DialogFrame :open="open" title="Export" :width="720" @close="$emit('close')">
     <div class="-mx-1 min-h-0 overflow-y-auto px-1">
-      <RadioGroup v-model="format" class="mt-3 grid grid-cols-3 gap-2" aria-label="Format">
+      <RadioGroup v-model="asked.format" class="mt-3 grid grid-cols-4 gap-2" aria-label="Format">
         <RadioGroupOption
           v-for="one in FORMATS"
           :key="one.value"
@@ -99,12 +136,27 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           :value="one.value"
           as="template"
         >
-          <div class="cursor-pointer rounded-lg bg-raised p-3" :class="checked ? 'ring-2 ring-brass' : ''">
+          <div
+            class="cursor-pointer rounded-lg bg-raised px-3 py-2"
+            :class="checked ? 'ring-2 ring-brass' : ''"
+          >
             <p class="font-semibold">{{ one.name }}</p>
-            <p class="text-muted">{{ one.note }}</p>
+            <p class="text-[12px] text-muted">{{ one.note }}</p>
           </div>
         </RadioGroupOption>
       </RadioGroup>
+      <div v-if="chosen.pictures" class="mt-3 grid grid-cols-3 items-end gap-2">
+        <PickList v-model="size" label="Size" :options="sizes" />
+        <PickList v-model="rate" label="Frame rate" :options="rates" />
+        <ChoiceRow
+          v-if="chosen.qualities"
+          class="grid-cols-3"
+          label="Quality"
+          :value="asked.quality ?? 'good'"
+          :options="QUALITIES"
+          @change="asked = { ...asked, quality: $event }"
+        />
+      </div>
       <div class="mt-3 grid grid-cols-[auto_1fr_9rem] items-center gap-2">
         <span class="text-muted" aria-hidden="true">Loudness</span>
         <ChoiceRow
@@ -127,15 +179,13 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         />
       </div>
       <p class="mt-3 text-muted">
-        {{ edit.edit?.range ? 'The range' : 'All that the clips cover' }}, at {{ edit.edit?.width }}×{{
-          edit.edit?.height
-        }}, with the music beneath them. The file is read back, and every landing is measured in it.
+        {{ edit.edit?.range ? 'The range' : 'All that the clips cover' }}, with the music beneath. In another
+        shape the tracked points of ties stay in view. The file is read back, and every landing is measured in
+        it.
       </p>
       <div class="mt-3 flex items-center gap-3">
-        <button v-if="!busy" ref="beginning" class="btn btn-main" @click="begin">
-          Export {{ format.toUpperCase() }}
-        </button>
-        <template v-else>
+        <button ref="beginning" class="btn btn-main" @click="begin">Export {{ chosen.name }}</button>
+        <template v-if="busy">
           <progress class="h-2 flex-1" :value="part" aria-label="Export progress" />
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
           <button ref="ending" class="btn" @click="cancel">Cancel</button>
@@ -155,6 +205,14 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         <p class="num mt-1 text-[12px] text-muted">{{ clipSaid }}</p>
       </div>
 
+      <ExportList
+        v-if="jobs.length > 1"
+        class="mt-3"
+        :jobs="jobs"
+        :looked="job?.id ?? null"
+        @look="looked = $event"
+      />
+
       <section v-if="job?.state === 'failed'" role="alert" class="mt-4 rounded-md border border-bad p-3">
         <p class="font-semibold">{{ job.error?.what }}</p>
         <p class="text-muted">{{ job.error?.remedy }}</p>
@@ -169,14 +227,17 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
             {{
               report.all_exact
-                ? 'Everything lands, measured in the file'
+                ? report.frames
+                  ? 'Everything lands, measured in the file'
+                  : `The sound is whole: ${report.measured_sound?.toFixed(2)} s`
                 : report.complete
                   ? 'Not everything lands in the file'
                   : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
             }}
           </h3>
           <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
-            <Download :size="16" />Download {{ job.args.format?.toUpperCase() }}
+            <Download :size="16" />Download
+            {{ FORMATS.find(({ value }) => value === job?.args.delivery?.format)?.name }}
           </a>
         </div>
         <p v-if="report.loudness != null" class="num text-muted">
@@ -188,7 +249,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
           fewer cuts between bright and dark, help.
         </p>
         <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
-        <table class="num mt-2 w-full text-[12px]">
+        <table v-if="report.landings.length" class="num mt-2 w-full text-[12px]">
           <thead class="text-left text-muted">
             <tr>
               <th class="py-1 font-medium">Tie</th>

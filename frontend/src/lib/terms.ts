@@ -15,4 +15,10 @@ export const HOWS = terms.hows as How[]
 export const ACCENT_SETS = terms.accent_sets
 export const RATES: string[] = terms.rates
 /** What an edit can be exported as, the usual one first. */
-export const FORMATS = terms.formats as { value: ExportFormat; name: string; note: string }[]
+export const FORMATS = terms.formats as {
+  value: ExportFormat
+  name: string
+  note: string
+  pictures: boolean
+  qualities: boolean
+}[]

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import tempfile
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import replace
 from math import isfinite
 from pathlib import Path
 from typing import Any
@@ -10,6 +13,7 @@ from typing import Any
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
+from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.landing import Landing
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_exported
@@ -23,10 +27,13 @@ from izmet.media.render import render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
 from izmet.sound.levelling import levelled
+from izmet.sound.limiter import CEILING
 from izmet.sound.loudness import Loudness, decibels
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
+TRIES, MARGIN = 4, 0.99
+"""How often sound is coded anew until its codec keeps to the ceiling, and how far below what just would."""
 NOTHING_SEEN = Reading(landings=[], flashing=[])
 SOUND_SLACK_SECONDS = 0.1
 """Codecs write sound in blocks: so much longer or shorter than the pictures it may be."""
@@ -49,6 +56,7 @@ def export_stored(
     Raises:
         Refusal: media that is missing, or anything that ``render`` refuses.
     """
+    edit = asked.of(edit)
     takes = takes_of(assets, edit)
     sources = sources_of(assets, edit)
     if edit.song is not None:
@@ -89,16 +97,24 @@ def export(
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
 
-    A mix without voices gives a file without sound. ``kept`` is a folder of parts made before.
+    The edit is in the form that is asked already (``Delivery.of``), and so is its mix. A mix without voices
+    gives a file without sound. ``kept`` is a folder of parts made before.
     """
-    edit = asked.of(edit)
-    heard = mix if mix.voices else None
     counted = counted_in(takes)
     shown = frames_exported(edit, counted)
-    if asked.loudness is not None and heard is not None:
-        heard = levelled(sound_under(edit, shown, heard), asked.loudness).mixer
-    render(edit, takes, heard, out, asked.format, progress, kept, begun, asked.quality)
     pictures = FORMATS[asked.format].video is not None
+    heard = mix if mix.voices else None
+    with _folder(kept, out) as folder:
+        ceiling = CEILING
+        for _ in range(TRIES):
+            if heard is not None:
+                heard = _brought(edit, shown, replace(mix, ceiling=ceiling), asked)
+            render(edit, takes, heard, out, asked.format, progress, folder, begun, asked.quality)
+            told = None if heard is None else _loudness(out)
+            if told is None or told.true_peak <= CEILING:
+                break
+            # What a codec makes of a wave reaches higher than the wave: the mix is kept that much lower.
+            ceiling *= MARGIN * CEILING / told.true_peak
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     landings = landings if pictures else []
@@ -117,7 +133,7 @@ def export(
         "flashing": [each._asdict() for each in reading.flashing],
         "measured_frames": held.frames,
         "measured_sound": held.sound_seconds,
-        **({} if heard is None else _loudness(out)),
+        **({} if told is None else _levels(told)),
         "complete": complete,
         "all_exact": complete
         and all(
@@ -126,13 +142,35 @@ def export(
     }
 
 
-def _loudness(out: Path) -> dict[str, float | None]:
-    """How loud a finished file is, in LUFS, and its true peak in dBTP; None for silence."""
+@contextmanager
+def _folder(kept: Path | None, out: Path) -> Iterator[Path]:
+    """Where parts are kept, so that sound can be coded anew beneath them."""
+    if kept is not None:
+        yield kept
+        return
+    with tempfile.TemporaryDirectory(dir=out.parent, prefix=".parts-") as own:
+        yield Path(own)
+
+
+def _brought(edit: Edit, shown: FrameMap, mix: Mixer, asked: Delivery) -> Mixer:
+    """The mix at the loudness that is asked."""
+    if asked.loudness is None:
+        return mix
+    return levelled(sound_under(edit, shown, mix), asked.loudness).mixer
+
+
+def _loudness(out: Path) -> Loudness:
+    """How loud a finished file is."""
     sound = read_song(out, out.name, out.parent)
     meter = Loudness(sound.rate, sound.channels)
     for block in sound.blocks():
         meter.add(block)
-    found = {"loudness": meter.integrated, "true_peak": decibels(meter.true_peak)}
+    return meter
+
+
+def _levels(told: Loudness) -> dict[str, float | None]:
+    """In LUFS, and the true peak in dBTP; None for silence."""
+    found = {"loudness": told.integrated, "true_peak": decibels(told.true_peak)}
     return {name: value if isfinite(value) else None for name, value in found.items()}
 
 

@@ -63,7 +63,7 @@ FORMATS: dict[FormatName, Format] = {
     ),
     "hevc": Format(
         name="MP4, H.265",
-        note="H.265, AAC. Half the size, for newer devices.",
+        note="H.265, AAC. Smaller, for newer devices.",
         ending="mp4",
         mimetype="video/mp4",
         container="mp4",
@@ -79,7 +79,7 @@ FORMATS: dict[FormatName, Format] = {
     ),
     "av1": Format(
         name="MP4, AV1",
-        note="AV1, AAC. The smallest, slower to make.",
+        note="AV1, AAC. Small, for new devices.",
         ending="mp4",
         mimetype="video/mp4",
         container="mp4",

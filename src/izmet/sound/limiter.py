@@ -21,8 +21,9 @@ from izmet.sound.track import Samples
 CEILING = 10 ** (-1 / 20)
 """−1 dBTP, of full scale: room for codecs, whose waves are not quite those that they are given. Common
 practice, no source."""
-SURELY = CEILING / 2
-"""Samples that all lie lower do not reach the ceiling between them: in music they never do so by 6 dB."""
+SURELY = 1 / 2
+"""Samples that all lie below that part of the ceiling do not reach it between them: in music they never do so
+by 6 dB."""
 REACH_SECONDS = 0.01
 """How far around a sample its loudness counts: shorter than the ear notices ahead of a hit, longer than
 half a wave of 50 Hz, whose shape it keeps."""
@@ -33,25 +34,26 @@ def spare(rate: int) -> int:
     return 2 * _reach(rate) + SPARE
 
 
-def limited(samples: Samples, rate: int) -> Samples:
+def limited(samples: Samples, rate: int, ceiling: float = CEILING) -> Samples:
     """A block within the ceiling, shape (count − 2 spare, channels).
 
     Args:
         samples: the block with ``spare`` samples before and after it, shape (count, channels).
+        ceiling: a part of full scale.
     """
     inside = slice(spare(rate), len(samples) - spare(rate))
-    if np.abs(samples).max(initial=0.0) <= SURELY:
+    if np.abs(samples).max(initial=0.0) <= SURELY * ceiling:
         return samples[inside]
     peak = true_peaks(samples)
-    if peak.max(initial=0.0) <= CEILING:
+    if peak.max(initial=0.0) <= ceiling:
         return samples[inside]
     reach = _reach(rate)
-    needed = CEILING / np.maximum(peak.astype(np.float64), CEILING)
+    needed = ceiling / np.maximum(peak.astype(np.float64), ceiling)
     held = minimum_filter1d(needed, 2 * reach + 1, mode="nearest")
     # Two flat windows, one after the other, are a triangle as wide as what was held.
     drawn = uniform_filter1d(uniform_filter1d(held, reach + 1, mode="nearest"), reach + 1, mode="nearest")
     turned_down = (samples[inside] * drawn[inside, None]).astype(np.float32)
-    return np.clip(turned_down, -CEILING, CEILING)  # of rounding
+    return np.clip(turned_down, -ceiling, ceiling)  # of rounding
 
 
 def _reach(rate: int) -> int:

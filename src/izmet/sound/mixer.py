@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from izmet.core.shown.mix import SONG, Bent, Plain, Voice
-from izmet.sound.limiter import limited, spare
+from izmet.sound.limiter import CEILING, limited, spare
 from izmet.sound.source import Source
 from izmet.sound.track import Samples
 from izmet.sound.varispeed import FADE_SECONDS, loudness
@@ -28,13 +28,15 @@ PIECE = 1 << 14
 
 @dataclass(frozen=True)
 class Mixer:
-    """The mix of voices at one rate, each heard from the source of its name, ``gain`` times as loud."""
+    """The mix of voices at one rate, each heard from the source of its name, ``gain`` times as loud; no wave
+    reaches over the ``ceiling``, a part of full scale."""
 
     voices: Sequence[Voice]
     sources: Mapping[str, Source]
     rate: int
     channels: int
     gain: float = 1.0
+    ceiling: float = CEILING
 
     @classmethod
     def of(cls, voices: Sequence[Voice], sources: Mapping[str, Source]) -> Mixer:
@@ -50,7 +52,8 @@ class Mixer:
     def block(self, start: int, count: int) -> Samples:
         """What is heard from sample ``start`` of the edit on, under the ceiling, shape (count, channels)."""
         more = spare(self.rate)
-        return limited(np.float32(self.gain) * self._added(start - more, count + 2 * more), self.rate)
+        added = np.float32(self.gain) * self._added(start - more, count + 2 * more)
+        return limited(added, self.rate, self.ceiling)
 
     def _added(self, start: int, count: int) -> Samples:
         out = np.zeros((count, self.channels), np.float32)

@@ -1,0 +1,37 @@
+/** The exports of the edit, the newest first; that one of them is done is told wherever one is. */
+import { computed, watch } from 'vue'
+import type { Schemas } from '@/api/client'
+import { FORMATS } from '@/lib/terms'
+import { useEdit } from '@/stores/edit'
+import { isActive, useLibrary } from '@/stores/library'
+import { useNotices } from '@/stores/notices'
+
+type Job = Schemas['JobInfo']
+
+/** What an export is, in words: its format, and its size and rate where they are not the edit's. */
+export function exportSaid({ args }: Job): string {
+  const { format, width, height, rate } = args.delivery ?? {}
+  const name = FORMATS.find(({ value }) => value === format)?.name ?? 'File'
+  const size = width && height ? [`${width}×${height}`] : []
+  return [name, ...size, ...(rate ? [`${rate} fps`] : [])].join(', ')
+}
+
+export function useExports(isOpen: () => boolean) {
+  const edit = useEdit()
+  const library = useLibrary()
+  const notices = useNotices()
+  const jobs = computed(() =>
+    library.jobs.filter(({ kind, args }) => kind === 'export' && args.edit === edit.id),
+  )
+  const active = computed(() => jobs.value.filter(isActive))
+  watch(active, (now, before) => {
+    if (isOpen()) return
+    const ids = new Set(now.map(({ id }) => id))
+    for (const { id } of before) {
+      const ended = ids.has(id) ? undefined : jobs.value.find((job) => job.id === id)
+      if (ended?.state === 'done') notices.news(`Export done: ${exportSaid(ended)}.`)
+      else if (ended?.state === 'failed') notices.news(`Export failed: ${exportSaid(ended)}.`)
+    }
+  })
+  return { jobs, active }
+}
