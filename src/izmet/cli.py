@@ -131,7 +131,9 @@ def solve(
 def render(
     edit: Annotated[Path, typer.Argument(help="an edit document; media paths are relative to it")],
     out: Annotated[Path, typer.Argument(help="the file to write: .mp4, .webm, .mkv, .mov or .wav")],
-    report: Annotated[Path | None, typer.Option(help="also write the landing report, as JSON")] = None,
+    report: Annotated[
+        Path | None, typer.Option(help="also write the landing report, as .json or .html")
+    ] = None,
     force: Annotated[bool, typer.Option(help="write over files that are there already")] = False,
     loudness: Annotated[float | None, typer.Option(min=-40, max=-5, help="LUFS; as mixed without")] = None,
     format: Annotated[str | None, typer.Option(help="where the ending leaves it open: hevc, av1")] = None,
@@ -145,6 +147,7 @@ def render(
     from izmet import documents, mediafiles
     from izmet.core.shown.mix import voices
     from izmet.jobs.exporting import export
+    from izmet.jobs.proof import proof_page
     from izmet.sound.mixer import Mixer
 
     asked = mediafiles.delivery_for(out, format, quality=quality, loudness=loudness, size=size, rate=rate)
@@ -166,7 +169,10 @@ def render(
             lambda done, total: say("rendering", done, total),
         )
     if report is not None:
-        report.write_text(json.dumps(found, indent=2))
+        if report.suffix.lower() in (".html", ".htm"):
+            report.write_text(proof_page(found, out, document.title, asked.said(document)), encoding="utf-8")
+        else:
+            report.write_text(json.dumps(found, indent=2))
     for line in found["landings"]:
         measured = line["measured_frame"]
         verdict = "lands" if measured == line["wanted_frame"] else "MISSES"

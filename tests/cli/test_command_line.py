@@ -5,6 +5,7 @@ import subprocess
 import sys
 from fractions import Fraction
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -49,6 +50,29 @@ def test_the_command_line_gives_cues_renders_and_exits_as_scripts_expect(izmet, 
         report["frames"] / float(Fraction(report["rate"])), abs=0.1
     )
     assert izmet("render", "edit.json", "out.gif").returncode == 3
+    asked = (
+        "--format",
+        "hevc",
+        "--size",
+        "90x160",
+        "--rate",
+        "24",
+        "--quality",
+        "small",
+        "--report",
+        "page.html",
+    )
+    done = izmet("render", "edit.json", "out.mp4", *asked)
+    assert done.returncode == 0, done.stderr
+    assert "Everything lands" in (tmp_path / "page.html").read_text()
+    with av.open(str(tmp_path / "out.mp4")) as file:
+        stream = file.streams.video[0]
+        assert (stream.codec_context.name, stream.width, stream.height, stream.average_rate) == (
+            "hevc", 90, 160, 24,
+        )  # fmt: skip
+    for wrong in (("--format", "mov"), ("--quality", "fine"), ("--size", "90by160"), ("--rate", "0")):
+        refused = izmet("render", "edit.json", "new.mp4", *wrong)
+        assert (refused.returncode, refused.stdout) == (3, ""), wrong
     (tmp_path / "take.mp4").unlink()
     refused = izmet("render", "edit.json", "other.mkv")
     assert (refused.returncode, "not there" in refused.stderr) == (3, True)

@@ -1,15 +1,19 @@
 """An export comes to the loudness that is asked, by the file itself."""
 
+import base64
+from html.parser import HTMLParser
 from pathlib import Path
 
 import av
 import numpy as np
 import pyloudnorm
 import pytest
+import simplejpeg
 import soundfile
 import soxr
 
 from tests.desk import Desk, lay
+from tests.media.files import read_number
 
 
 def channels_of(path: Path) -> tuple[np.ndarray, int]:
@@ -147,3 +151,48 @@ def test_no_wave_of_any_file_reaches_over_the_ceiling(desk: Desk, tmp_path, form
     assert 20 * np.log10(peak) <= -0.95
     assert 20 * np.log10(peak) >= -2.5
     assert job["result"]["true_peak"] <= -1.0
+
+
+class Page(HTMLParser):
+    """The pictures of a page by what they are called, its text, and all that it asks for from elsewhere."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.pictures: dict[str, bytes] = {}
+        self.text = ""
+        self.elsewhere: list[dict] = []
+        self.feed(text)
+
+    def handle_starttag(self, tag: str, attrs: list) -> None:
+        said = dict(attrs)
+        if tag == "img":
+            self.pictures[said["alt"]] = base64.b64decode(said["src"].partition("base64,")[2])
+        if tag in ("script", "link") or "href" in said:
+            self.elsewhere.append(said)
+
+    def handle_data(self, data: str) -> None:
+        self.text += data
+
+
+def test_the_proof_page_holds_all_that_it_shows(desk: Desk, tmp_path):
+    """Read with the standard library alone: the pictures beside each landing are those that lie there."""
+    lay(desk, tmp_path)
+    state = desk.run(desk.get("/edits/1"), do="configure", title="Heat <three> & last")
+    job = desk.post("/edits/1/exports", {"revision": state["revision"], "format": "mp4"}, 202)
+    assert desk.client.get(f"/api/jobs/{job['id']}/proof").status_code == 404, "it is not done"
+    desk.work()
+    result = desk.get(f"/jobs/{job['id']}")["result"]
+    answer = desk.client.get(f"/api/jobs/{job['id']}/proof")
+    assert (answer.status_code, answer.mimetype) == (200, "text/html")
+    page = Page(answer.text)
+    assert page.elsewhere == []
+    assert "Heat <three> & last" in page.text
+    assert "Everything lands" in page.text
+    shown = state["derived"]["map"]
+    for line in result["landings"]:
+        for n in range(line["wanted_frame"] - 1, line["wanted_frame"] + 2):
+            if not 0 <= n - shown["first"] < len(shown["source"]):
+                continue
+            picture = simplejpeg.decode_jpeg(page.pictures[f"Frame {n}"], "GRAY")[..., 0]
+            assert read_number(picture) == shown["source"][n - shown["first"]]
+        assert f"frame {line['wanted_frame']}, {line['timecode']}" in page.text

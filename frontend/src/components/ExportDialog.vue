@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { useLocalStorage } from '@vueuse/core'
-import { CircleCheck, CircleX, Download } from '@lucide/vue'
+import { CircleCheck, CircleX, Download, FileCheck2 } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import { api, type Schemas } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
@@ -235,6 +235,9 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
                   : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
             }}
           </h3>
+          <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
+            <FileCheck2 :size="16" />Proof page
+          </a>
           <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
             <Download :size="16" />Download
             {{ FORMATS.find(({ value }) => value === job?.args.delivery?.format)?.name }}

@@ -11,7 +11,7 @@ from izmet.core.commands import Configure, apply
 from izmet.core.document.edit import Edit
 from izmet.core.document.rates import Rate
 from izmet.core.document.values import Side
-from izmet.media.formats import FormatName, Quality
+from izmet.media.formats import FORMATS, FormatName, Quality
 
 
 class Delivery(BaseModel):
@@ -25,6 +25,12 @@ class Delivery(BaseModel):
     width: Side | None = None
     height: Side | None = None
     rate: Rate | None = None
+
+    def said(self, edit: Edit) -> str:
+        """In which form an edit in it went out, in words."""
+        quality = f", {self.quality}" if (video := FORMATS[self.format].video) and video.qualities else ""
+        size = f", {edit.width}×{edit.height}" if video else ""
+        return f"{FORMATS[self.format].name}{quality}{size}"
 
     def of(self, edit: Edit) -> Edit:
         """The edit in the form that is asked: in another shape, what its ties are about stays in view."""

@@ -38,6 +38,8 @@ AROUND = 2
 """Output frames to each side of a landing that are looked at."""
 Picture = NDArray[np.float32]
 SMALL = (160, 90)
+ALIKE = 0.25
+"""Mean square, in levels, by which two pictures may differ that nobody tells apart: half a level all over."""
 CELLS = (16, 9)
 """How many across and down a picture is looked at for flashes."""
 LISTEN_SECONDS, LAG_SECONDS = 0.4, 0.06
@@ -181,9 +183,12 @@ def _first_seen(
         row = None if framing is None else framing.values[n - framing.first]
         there = {at: in_frame(edit, clip, frame, row) for at, frame in placed.items()}
         smalls = plain if stands_alone else _stacked(edit, stack, takes, index, there)
-        errors = [_error(pictures[n], smalls[int(file.table.picture[p])]) for p in candidates]
-        # Frames that hold one picture fit equally well: then it is the one that is meant to be seen there.
-        alike = candidates[np.flatnonzero(np.isclose(errors, min(errors), rtol=1e-6, atol=1e-9))]
+        looks = [smalls[int(file.table.picture[p])] for p in candidates]
+        errors = np.array([_error(pictures[n], look) for look in looks])
+        best = looks[int(np.argmin(errors))]
+        # Of frames that nobody tells apart it is the one that is meant to be seen there: what a codec made of
+        # the file may be nearer to either.
+        alike = candidates[[_error(look, best) <= ALIKE for look in looks]]
         meant = picture[n - around.start]
         as_meant = mixed and _error(pictures[n], _meant(edit, stack, takes)) <= min(errors)
         found = np.array([meant]) if as_meant or meant in alike else alike

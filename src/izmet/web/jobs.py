@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from flask import Response, current_app, send_file
+from pathlib import Path
+
+from flask import Response, current_app, make_response, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Export, work_of
+from izmet.jobs.proof import proof_page
 from izmet.media.formats import FORMATS
-from izmet.store import jobrows
+from izmet.store import edits, jobrows
 from izmet.store.datafolder import DataFolder
 from izmet.store.models import Job
 from izmet.web import schemas
@@ -64,15 +67,31 @@ def retry_job(path: schemas.JobPath) -> Response:
 @api.get("/<int:id>/file")
 def get_file(path: schemas.JobPath) -> Response:
     """The exported file."""
-    job = jobrows.get(path.id)
+    _, work, file = _exported(path.id)
+    chosen = FORMATS[work.delivery.format]
+    sent = send_file(file, mimetype=chosen.mimetype, conditional=True)
+    return as_file(sent, f"{work.title}.{chosen.ending}")
+
+
+@api.get("/<int:id>/proof")
+def get_proof(path: schemas.JobPath) -> Response:
+    """The landing report of an export as a page by itself."""
+    job, work, file = _exported(path.id)
+    edit = work.delivery.of(edits.at_revision(work.edit, work.revision))
+    page = make_response(proof_page(job.result, file, work.title, work.delivery.said(edit)))
+    page.mimetype = "text/html"
+    return as_file(page, f"{work.title}, landings.html")
+
+
+def _exported(id: int) -> tuple[Job, Export, Path]:
+    """A finished export and its file. Raises Refusal where there is none."""
+    job = jobrows.get(id)
     folder: DataFolder = current_app.extensions["izmet.folder"]
     gone = Refusal("no-such-file", "There is no finished file of this job.", remedy="Export again.")
     work = work_of(job)
     if not isinstance(work, Export) or job.state != "done":
         raise gone
-    chosen = FORMATS[work.delivery.format]
-    file = folder.exports / f"{job.id}.{chosen.ending}"
+    file = folder.exports / f"{job.id}.{FORMATS[work.delivery.format].ending}"
     if not file.exists():
         raise gone
-    sent = send_file(file, mimetype=chosen.mimetype, conditional=True)
-    return as_file(sent, f"{work.title}.{chosen.ending}")
+    return job, work, file
