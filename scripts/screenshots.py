@@ -53,6 +53,7 @@ def main() -> None:
         page.get_by_role("button", name="Export MP4").click()
         page.get_by_text("Everything lands, measured in the file").wait_for(timeout=120_000)
         _take(page, "export")
+        _proof(page)
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Light theme").click()
         page.keyboard.press("Escape")
@@ -64,7 +65,38 @@ def main() -> None:
         _pulses(page)
         _accents(page)
         _framing(page)
+        _mix(page)
         browser.close()
+
+
+def _proof(page: Page) -> None:
+    """The proof page of that export, as it is opened from the disk."""
+    with tempfile.TemporaryDirectory() as name:
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Proof page").click()
+        kept = Path(name) / "proof.html"
+        download.value.save_as(kept)
+        browser = page.context.browser
+        assert browser is not None
+        beside = browser.new_page(viewport={"width": 1280, "height": 800})
+        beside.goto(kept.as_uri())
+        _take(beside, "proof")
+        beside.close()
+
+
+def _mix(page: Page) -> None:
+    """The sounds of the whole race on its music, one of them at hand, and the loudness of it all."""
+    page.keyboard.press("Escape")
+    page.get_by_role("tab", name="Music").click()
+    page.get_by_role("tab", name="Mix").click()
+    page.get_by_role("button", name="Measure the mix").click()
+    page.get_by_role("meter", name=re.compile("^Momentary loudness")).wait_for()
+    for _ in range(24):
+        page.get_by_role("button", name="Zoom out").click()
+    page.get_by_role("group", name="Sounds on the music").get_by_role(
+        "button", name=re.compile("^Boom")
+    ).click()
+    _take(page, "mix")
 
 
 def _bench(page: Page) -> None:

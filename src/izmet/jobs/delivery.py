@@ -28,7 +28,9 @@ class Delivery(BaseModel):
 
     def said(self, edit: Edit) -> str:
         """In which form an edit in it went out, in words."""
-        quality = f", {self.quality}" if (video := FORMATS[self.format].video) and video.qualities else ""
+        quality = (
+            f", {self.quality} quality" if (video := FORMATS[self.format].video) and video.qualities else ""
+        )
         size = f", {edit.width}×{edit.height}" if video else ""
         return f"{FORMATS[self.format].name}{quality}{size}"
 

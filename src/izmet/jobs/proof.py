@@ -88,6 +88,14 @@ _PAGES = Environment(
 )
 
 
+def _signed(value: float, form: str = "%+.1f") -> str:
+    """A number with a minus as it is printed."""
+    return (form % value).replace("-", "−")
+
+
+_PAGES.globals["signed"] = _signed
+
+
 def _part(instant: float, begin: float, end: float) -> float:
     return (instant - begin) / (end - begin)
 
