@@ -111,6 +111,8 @@ const flashes = computed(() => {
   return report.value?.flashing?.map(({ first, last }) => `${time(first)} to ${time(last)} s`).join(', ')
 })
 
+/** Whether one is being asked for: what was reported before is of another one. */
+const starting = ref(false)
 async function begin(): Promise<void> {
   const [width, height] = size.value === SAME ? [null, null] : size.value.split('×').map(Number)
   const body: Asked = {
@@ -222,7 +224,11 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         The export was cancelled; nothing was kept.
       </p>
 
-      <section v-else-if="job?.state === 'done' && report" class="mt-4" aria-label="Landing report">
+      <section
+        v-else-if="!starting && job?.state === 'done' && report"
+        class="mt-4"
+        aria-label="Landing report"
+      >
         <div class="flex items-center gap-3">
           <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
             {{

@@ -34,7 +34,7 @@ function stateSaid(job: Job): string {
       </button>
       <RowAction
         v-if="isActive(job)"
-        :label="`Cancel the export as ${exportSaid(job)}`"
+        :label="`Stop the export as ${exportSaid(job)}`"
         @click="library.cancel(job)"
       >
         <X :size="14" aria-hidden="true" />
