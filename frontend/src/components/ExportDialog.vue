@@ -120,7 +120,9 @@ async function begin(): Promise<void> {
     ...{ width: width ?? null, height: height ?? null, rate: rate.value === SAME ? null : rate.value },
   }
   looked.value = null
+  starting.value = true
   await library.start(api.POST('/api/edits/{id}/exports', { params: { path: { id: edit.state!.id } }, body }))
+  starting.value = false
 }
 const cancel = () => library.cancel(job.value!)
 const again = () => library.again(job.value!)
