@@ -10,6 +10,7 @@ from izmet.core.following.montage import montage
 from izmet.core.following.workings import derive
 from izmet.demo.songs import SONGS
 from izmet.demo.takes import TAKES
+from izmet.jobs.delivery import Delivery
 from izmet.jobs.exporting import export_stored
 from izmet.material.songs import song_of
 from izmet.material.takes import table_of
@@ -62,7 +63,8 @@ def test_the_boat_lands_on_the_drop_in_the_exported_file(demo_folder, database, 
     assert landings[2].cue_time == pytest.approx(drop, abs=0.001)  # found, not told
 
     out = tmp_path / "heat.mp4"
-    report = export_stored(Assets(demo_folder), edit, out, "mp4", lambda done, total: None, tmp_path)
+    asked = Delivery(format="mp4")
+    report = export_stored(Assets(demo_folder), edit, out, asked, lambda done, total: None, tmp_path)
     assert report["all_exact"]
     assert all(abs(line["sound_offset_ms"]) < 5 for line in report["landings"])
 
