@@ -276,3 +276,20 @@ def test_a_jump_of_the_clock_is_followed_at_once(helpers):
     assert helpers.call("paced.next", 29, 300.2) == 300
     drifts = [helpers.call("paced.drift", n, n + 0.5 + (-1) ** n * 0.4) for n in range(200)]
     assert max(drifts) < 0.05
+
+
+@settings(max_examples=60)
+@given(
+    st.lists(st.tuples(st.integers(0, 60), st.integers(1, 30)), min_size=1, max_size=12),
+    st.integers(1, 5),
+    st.integers(0, 3),
+)
+def test_what_meets_lies_in_rows_of_its_own_as_long_as_there_are_any(helpers, stretches, most, slack):
+    helpers.call("rows.Rows", most, slack, how="new", keep="lying")
+    laid = [(at, at + long, helpers.call("lying.take", at, at + long)) for at, long in sorted(stretches)]
+    assert helpers.call("lying.count", how="get") == 1 + max(row for _, _, row in laid)
+    for index, (begin, _, row) in enumerate(laid):
+        assert 0 <= row < most
+        still = [other for _, end, other in laid[:index] if end > begin + slack]
+        # It shares its row only where all of them are taken.
+        assert row not in still or len(set(still)) == most

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Accents at one place: what stands there, what can be added, sets for ties. */
+/** What makes one place felt: accents and sounds that stand there, what can be added, sets for ties. */
 import { computed, ref } from 'vue'
 import PickList from '@/components/controls/PickList.vue'
 import { useCueChoice } from '@/composables/useCueChoice'

@@ -3,11 +3,12 @@
 import { computed } from 'vue'
 import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import LevelSlider from '@/components/controls/LevelSlider.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { isStretch } from '@/lib/accents'
-import { isRising, QUIETEST_DB, type Duck, type Sound, type SoundChange } from '@/lib/sounds'
+import { isRising, type Duck, type Sound, type SoundChange } from '@/lib/sounds'
 import { useEdit } from '@/stores/edit'
 
 const props = defineProps<{ sound: Sound }>()
@@ -42,15 +43,7 @@ const again = () =>
 
 <template>
   <div class="flex flex-col gap-1.5">
-    <NumberSlider
-      label="Level"
-      unit="dB"
-      :min="QUIETEST_DB"
-      :max="12"
-      :step="0.5"
-      :value="sound.level ?? 0"
-      @change="change({ level: $event })"
-    />
+    <LevelSlider label="Level" :value="sound.level ?? 0" @change="change({ level: $event })" />
     <div v-if="made && !asLong" class="grid grid-cols-2 items-end gap-x-2">
       <NumberField
         label="Length"

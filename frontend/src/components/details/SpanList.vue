@@ -4,12 +4,12 @@ import { Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Clip, TakeFacts } from '@/api/client'
 import CheckRow from '@/components/controls/CheckRow.vue'
+import LevelSlider from '@/components/controls/LevelSlider.vue'
 import NumberField from '@/components/controls/NumberField.vue'
-import NumberSlider from '@/components/controls/NumberSlider.vue'
 import { useClipName } from '@/composables/useClipName'
 import { useRecipes } from '@/composables/useRecipes'
 import { percent } from '@/lib/format'
-import { fromDecibels, inDecibels, QUIETEST_DB } from '@/lib/sounds'
+import { fromDecibels, inDecibels } from '@/lib/sounds'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -100,14 +100,10 @@ const BESIDE = [
     <FramingWork :key="`framing ${clip.id}`" :clip="clip" />
     <InsetWork :key="`inset ${clip.id}`" :clip="clip" />
     <ClipWork :clip="clip" />
-    <NumberSlider
+    <LevelSlider
       v-if="sounds"
       class="mt-2"
       label="Own sound"
-      unit="dB"
-      :min="QUIETEST_DB"
-      :max="12"
-      :step="0.5"
       :value="inDecibels(clip.level ?? 0)"
       @change="edit.run({ do: 'set-level', clip: clip.id, level: fromDecibels($event) })"
     />

@@ -3,8 +3,8 @@
 import { X } from '@lucide/vue'
 import { computed } from 'vue'
 import CheckRow from '@/components/controls/CheckRow.vue'
+import LevelSlider from '@/components/controls/LevelSlider.vue'
 import NumberField from '@/components/controls/NumberField.vue'
-import NumberSlider from '@/components/controls/NumberSlider.vue'
 import SoundList from '@/components/details/SoundList.vue'
 import RowAction from '@/components/RowAction.vue'
 import { inDecibels, QUIETEST_DB } from '@/lib/sounds'
@@ -40,12 +40,8 @@ const FADES = [
   <div v-else class="flex flex-col gap-4">
     <section class="flex flex-col gap-2" aria-label="Level of the song">
       <h3 class="heading">The song</h3>
-      <NumberSlider
+      <LevelSlider
         label="Level"
-        unit="dB"
-        :min="QUIETEST_DB"
-        :max="12"
-        :step="0.5"
         :value="inDecibels(song.level ?? 1)"
         @change="edit.run({ do: 'fade-song', level: $event })"
       />

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useAccentMoves } from '@/composables/useAccentMoves'
 import { useAxes } from '@/composables/useAxis'
 import { accentName, inksOf, type Accent } from '@/lib/accents'
+import { Rows } from '@/lib/rows'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -43,15 +44,11 @@ const courses = computed<Course[]>(() =>
 )
 /** Each accent has a row of its own where it meets others. */
 const rows = computed(() => {
-  const ends: number[] = []
+  const rows = new Rows(MOST_ROWS)
   const of = new Map<string, number>()
-  for (const { accent, first, last } of [...courses.value].sort((a, b) => a.first - b.first)) {
-    const free = of.get(accent.id) ?? ends.findIndex((end) => end <= first)
-    const row = free >= 0 ? free : Math.min(ends.length, MOST_ROWS - 1)
-    ends[row] = Math.max(ends[row] ?? 0, last)
-    of.set(accent.id, row)
-  }
-  return { of, count: Math.max(1, ends.length) }
+  for (const { accent, first, last } of [...courses.value].sort((a, b) => a.first - b.first))
+    of.set(accent.id, rows.take(first, last, of.get(accent.id)))
+  return { of, count: rows.count }
 })
 const inView = computed(() =>
   courses.value

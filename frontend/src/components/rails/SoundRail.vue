@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAnchorMoves, type Standing } from '@/composables/useAnchorMoves'
 import { useAxes } from '@/composables/useAxis'
+import { Rows } from '@/lib/rows'
 import { soundName, type Sound } from '@/lib/sounds'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -32,23 +33,18 @@ const standing = (sound: Sound): Standing => ({
 
 /** Each in a row of its own where it meets others. */
 const heard = computed(() => {
-  const ends: number[] = []
-  return edit.sounds
+  const rows = new Rows(MOST_ROWS, TOUCHING)
+  const places = edit.sounds
     .flatMap((sound) => {
       const places = edit.derived?.sounds.find(({ id }) => id === sound.id)?.heard ?? []
       return places.map((place, i) => ({ sound, key: `${sound.id} ${i}`, ...place }))
     })
     .sort((a, b) => a.begin - b.begin)
-    .map((each) => {
-      const free = ends.findIndex((end) => end <= each.begin + TOUCHING)
-      const row = free >= 0 ? free : Math.min(ends.length, MOST_ROWS - 1)
-      ends[row] = Math.max(ends[row] ?? 0, each.end)
-      return { ...each, row }
-    })
+    .map((each) => ({ ...each, row: rows.take(each.begin, each.end) }))
+  return { places, rows: rows.count }
 })
-const rows = computed(() => 1 + Math.max(0, ...heard.value.map(({ row }) => row)))
 const inView = computed(() =>
-  heard.value
+  heard.value.places
     .map((each) => {
       const [left, at, right] = [each.begin, each.at, each.end].map((time) => output.value.x(time)) as [
         number,
@@ -65,10 +61,10 @@ const inView = computed(() =>
 
 <template>
   <div
-    v-if="heard.length"
+    v-if="heard.places.length"
     ref="box"
     class="relative shrink-0 overflow-hidden"
-    :style="{ height: `${rows * ROW}px` }"
+    :style="{ height: `${heard.rows * ROW}px` }"
     role="group"
     aria-label="Sounds on the music"
   >
