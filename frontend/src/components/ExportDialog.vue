@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { useLocalStorage } from '@vueuse/core'
-import { CircleCheck, CircleX, Download, FileCheck2 } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import { api, type Schemas } from '@/api/client'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
@@ -9,9 +8,10 @@ import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
 import DialogFrame from '@/components/DialogFrame.vue'
 import ExportList from '@/components/ExportList.vue'
+import LandingReport from '@/components/LandingReport.vue'
 import { useExports } from '@/composables/useExports'
-import { counted, percent, rate as rateSaid, signedMs, withMinus } from '@/lib/format'
-import { FORMATS, kindName, RATES } from '@/lib/terms'
+import { rate as rateSaid, withMinus } from '@/lib/format'
+import { FORMATS, RATES } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
@@ -79,13 +79,12 @@ const stage = computed(() => {
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
 })
 
-/** The button that was pressed goes away with what it did; the one that comes in its place has the focus then. */
+/** The button that ends an export goes away with it; the one that begins another has the focus then. */
 const beginning = ref<HTMLButtonElement | null>(null)
-const ending = ref<HTMLButtonElement | null>(null)
 watch(
   busy,
   (now) => {
-    if (document.activeElement === document.body) (now ? ending : beginning).value?.focus()
+    if (!now && document.activeElement === document.body) beginning.value?.focus()
   },
   { flush: 'post' },
 )
@@ -105,12 +104,6 @@ const clipSaid = computed(() =>
     : `Clip ${at.value + 1} of ${shown.value.length}: ${nameOf(shown.value[at.value]!)}`,
 )
 
-/** When the file flashes too often, by its own time. */
-const flashes = computed(() => {
-  const time = (n: number) => edit.clock.time(n - (report.value?.first_frame ?? 0)).toFixed(1)
-  return report.value?.flashing?.map(({ first, last }) => `${time(first)} to ${time(last)} s`).join(', ')
-})
-
 /** Whether one is being asked for: what was reported before is of another one. */
 const starting = ref(false)
 async function begin(): Promise<void> {
@@ -126,7 +119,6 @@ async function begin(): Promise<void> {
 }
 const cancel = () => library.cancel(job.value!)
 const again = () => library.again(job.value!)
-const current = computed(() => job.value?.args.revision === edit.state?.revision)
 </script>
 
 <template>
@@ -192,7 +184,7 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         <template v-if="busy">
           <progress class="h-2 flex-1" :value="part" aria-label="Export progress" />
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
-          <button ref="ending" class="btn" @click="cancel">Cancel</button>
+          <button class="btn" @click="cancel">Cancel</button>
         </template>
       </div>
 
@@ -226,78 +218,12 @@ const current = computed(() => job.value?.args.revision === edit.state?.revision
         The export was cancelled; nothing was kept.
       </p>
 
-      <section
+      <LandingReport
         v-else-if="!starting && job?.state === 'done' && report"
         class="mt-4"
-        aria-label="Landing report"
-      >
-        <div class="flex items-center gap-3">
-          <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
-            {{
-              report.all_exact
-                ? report.frames
-                  ? 'Everything lands, measured in the file'
-                  : `The sound is whole: ${report.measured_sound?.toFixed(2)} s`
-                : report.complete
-                  ? 'Not everything lands in the file'
-                  : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
-            }}
-          </h3>
-          <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
-            <FileCheck2 :size="16" />Proof page
-          </a>
-          <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
-            <Download :size="16" />Download
-            {{ FORMATS.find(({ value }) => value === job?.args.delivery?.format)?.name }}
-          </a>
-        </div>
-        <p v-if="report.loudness != null" class="num text-muted">
-          {{ withMinus(report.loudness.toFixed(1)) }} LUFS, true peak
-          {{ withMinus(report.true_peak?.toFixed(1) ?? '') }} dBTP, measured in the file
-        </p>
-        <p v-if="report.flashing?.length" role="alert" class="text-bad">
-          It flashes more than three times within a second, which may harm: {{ flashes }}. Softer accents, or
-          fewer cuts between bright and dark, help.
-        </p>
-        <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
-        <table v-if="report.landings.length" class="num mt-2 w-full text-[12px]">
-          <thead class="text-left text-muted">
-            <tr>
-              <th class="py-1 font-medium">Tie</th>
-              <th class="text-right font-medium">Cue</th>
-              <th class="text-right font-medium">Frame</th>
-              <th class="text-right font-medium">Measured</th>
-              <th class="text-right font-medium">Off by</th>
-              <th class="text-right font-medium">Audio offset</th>
-              <th class="text-right font-medium">In</th>
-              <th class="text-right font-medium">Out</th>
-              <th class="text-right font-medium">Repeats</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(line, index) in report.landings" :key="index" class="border-t border-line">
-              <td class="flex items-center gap-1.5 py-1 font-sans">
-                <CircleCheck
-                  v-if="line.measured_frame === line.wanted_frame"
-                  :size="14"
-                  class="text-good"
-                  aria-label="lands"
-                />
-                <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
-                {{ line.label }} on {{ kindName(line.cue_kind) }}
-              </td>
-              <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
-              <td class="text-right">{{ line.wanted_frame }}</td>
-              <td class="text-right">{{ line.measured_frame ?? '–' }}</td>
-              <td class="text-right">{{ signedMs(line.measured_residual_ms) }}</td>
-              <td class="text-right">{{ signedMs(line.sound_offset_ms) }}</td>
-              <td class="text-right">{{ percent(line.speed_in) }}</td>
-              <td class="text-right">{{ percent(line.speed_out) }}</td>
-              <td class="text-right">{{ line.repeats_around || 'none' }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
+        :job="job"
+        :report="report"
+      />
     </div>
   </DialogFrame>
 </template>

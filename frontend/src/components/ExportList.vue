@@ -1,12 +1,10 @@
 <script setup lang="ts">
 /** All exports of the edit: how far each has come; one is looked at. */
 import { Download, X } from '@lucide/vue'
-import type { Schemas } from '@/api/client'
 import RowAction from '@/components/RowAction.vue'
-import { exportSaid } from '@/composables/useExports'
+import { exportSaid, type Job } from '@/lib/exports'
 import { isActive, useLibrary } from '@/stores/library'
 
-type Job = Schemas['JobInfo']
 defineProps<{ jobs: Job[]; looked: number | null }>()
 defineEmits<{ look: [id: number] }>()
 const library = useLibrary()

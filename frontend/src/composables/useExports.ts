@@ -1,20 +1,9 @@
 /** The exports of the edit, the newest first; that one of them is done is told wherever one is. */
 import { computed, watch } from 'vue'
-import type { Schemas } from '@/api/client'
-import { FORMATS } from '@/lib/terms'
+import { exportSaid } from '@/lib/exports'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
 import { useNotices } from '@/stores/notices'
-
-type Job = Schemas['JobInfo']
-
-/** What an export is, in words: its format, and its size and rate where they are not the edit's. */
-export function exportSaid({ args }: Job): string {
-  const { format, width, height, rate } = args.delivery ?? {}
-  const name = FORMATS.find(({ value }) => value === format)?.name ?? 'File'
-  const size = width && height ? [`${width}×${height}`] : []
-  return [name, ...size, ...(rate ? [`${rate} fps`] : [])].join(', ')
-}
 
 export function useExports(isOpen: () => boolean) {
   const edit = useEdit()

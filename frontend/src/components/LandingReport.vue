@@ -1,0 +1,90 @@
+<script setup lang="ts">
+/** What a finished export came to: where every tie landed, how loud it is, what may harm; and the file. */
+import { CircleCheck, CircleX, Download, FileCheck2 } from '@lucide/vue'
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { formatName, type Job } from '@/lib/exports'
+import { counted, percent, signedMs, withMinus } from '@/lib/format'
+import { kindName } from '@/lib/terms'
+import { useEdit } from '@/stores/edit'
+
+const props = defineProps<{ job: Job; report: Schemas['ExportReport'] }>()
+const edit = useEdit()
+const current = computed(() => props.job.args.revision === edit.state?.revision)
+/** When the file flashes too often, by its own time. */
+const flashes = computed(() => {
+  const time = (n: number) => edit.clock.time(n - props.report.first_frame).toFixed(1)
+  return props.report.flashing?.map(({ first, last }) => `${time(first)} to ${time(last)} s`).join(', ')
+})
+</script>
+
+<template>
+  <section aria-label="Landing report">
+    <div class="flex items-center gap-3">
+      <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
+        {{
+          report.all_exact
+            ? report.frames
+              ? 'Everything lands, measured in the file'
+              : `The sound is whole: ${report.measured_sound?.toFixed(2)} s`
+            : report.complete
+              ? 'Not everything lands in the file'
+              : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
+        }}
+      </h3>
+      <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
+        <FileCheck2 :size="16" />Proof page
+      </a>
+      <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
+        <Download :size="16" />Download
+        {{ formatName(job) }}
+      </a>
+    </div>
+    <p v-if="report.loudness != null" class="num text-muted">
+      {{ withMinus(report.loudness.toFixed(1)) }} LUFS, true peak
+      {{ withMinus(report.true_peak?.toFixed(1) ?? '') }} dBTP, measured in the file
+    </p>
+    <p v-if="report.flashing?.length" role="alert" class="text-bad">
+      It flashes more than three times within a second, which may harm: {{ flashes }}. Softer accents, or
+      fewer cuts between bright and dark, help.
+    </p>
+    <p v-if="!current" class="text-muted">This file is of an earlier state of the edit.</p>
+    <table v-if="report.landings.length" class="num mt-2 w-full text-[12px]">
+      <thead class="text-left text-muted">
+        <tr>
+          <th class="py-1 font-medium">Tie</th>
+          <th class="text-right font-medium">Cue</th>
+          <th class="text-right font-medium">Frame</th>
+          <th class="text-right font-medium">Measured</th>
+          <th class="text-right font-medium">Off by</th>
+          <th class="text-right font-medium">Audio offset</th>
+          <th class="text-right font-medium">In</th>
+          <th class="text-right font-medium">Out</th>
+          <th class="text-right font-medium">Repeats</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(line, index) in report.landings" :key="index" class="border-t border-line">
+          <td class="flex items-center gap-1.5 py-1 font-sans">
+            <CircleCheck
+              v-if="line.measured_frame === line.wanted_frame"
+              :size="14"
+              class="text-good"
+              aria-label="lands"
+            />
+            <CircleX v-else :size="14" class="text-bad" aria-label="misses" />
+            {{ line.label }} on {{ kindName(line.cue_kind) }}
+          </td>
+          <td class="text-right">{{ line.cue_time.toFixed(3) }} s</td>
+          <td class="text-right">{{ line.wanted_frame }}</td>
+          <td class="text-right">{{ line.measured_frame ?? '–' }}</td>
+          <td class="text-right">{{ signedMs(line.measured_residual_ms) }}</td>
+          <td class="text-right">{{ signedMs(line.sound_offset_ms) }}</td>
+          <td class="text-right">{{ percent(line.speed_in) }}</td>
+          <td class="text-right">{{ percent(line.speed_out) }}</td>
+          <td class="text-right">{{ line.repeats_around || 'none' }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
