@@ -375,7 +375,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Point a take or the song to another file; its marks and ties stay. */
+        /** Point a take, a sound or the song to another file; its marks and ties stay. */
         post: operations["edits_relink__int_id__relink_post"];
         delete?: never;
         options?: never;
@@ -7824,7 +7824,7 @@ export interface components {
         };
         /**
          * RelinkAsset
-         * @description Point a take, or the song when no take is named, to another file.
+         * @description Point a take, or a sound, or the song when neither is named, to another file.
          */
         RelinkAsset: {
             /** Base */
@@ -7836,6 +7836,11 @@ export interface components {
              * @default null
              */
             take?: string | null;
+            /**
+             * Sound
+             * @default null
+             */
+            sound?: string | null;
             /**
              * Keep
              * @default null

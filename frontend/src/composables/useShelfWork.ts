@@ -77,8 +77,8 @@ export function useShelfWork() {
   }
 
   async function link(file: File, missing: Missing): Promise<void> {
-    const asset = await library.upload(file, missing === 'song' ? 'song' : 'take')
-    if (asset) await edit.relink(asset.sha256, missing === 'song' ? null : missing)
+    const asset = await library.upload(file, edit.isTake(missing) ? 'take' : 'song')
+    if (asset) await edit.relink(asset.sha256, missing)
   }
 
   /** Bring all files into the edit as they are read; the first of its takes is looked at, once. */

@@ -244,17 +244,24 @@ export const useEdit = forEdit('edit', (id) => {
     })
     await library.start(asked)
   }
-  const relink = (asset: string, takeId: string | null) =>
-    change((base) =>
-      take(api.POST('/api/edits/{id}/relink', { params, body: { base, asset, take: takeId } })),
-    )
+  /** The file of a take, of a laid sound, or of the song, by what it is called where it is missing. */
+  function mediaOf(id: string) {
+    if (id === 'song') return song.value?.media
+    const what = sounds.value.find((sound) => sound.id === id)?.what
+    return what?.kind === 'file' ? what.media : takes.value.find((take) => take.id === id)?.media
+  }
+  const isTake = (id: string) => takes.value.some((take) => take.id === id)
+
+  /** Another file in the place of one that is missing. */
+  const relink = (asset: string, missing: string) =>
+    change((base) => {
+      const of = missing === 'song' ? {} : isTake(missing) ? { take: missing } : { sound: missing }
+      return take(api.POST('/api/edits/{id}/relink', { params, body: { base, asset, ...of } }))
+    })
 
   /** Whether a file that came is one that the edit missed, known by its content: it is in its place again. */
   async function found({ sha256 }: Asset): Promise<boolean> {
-    const missed = state.value?.missing.some(
-      (id) =>
-        (id === 'song' ? song.value : takes.value.find((take) => take.id === id))?.media.sha256 === sha256,
-    )
+    const missed = state.value?.missing.some((id) => mediaOf(id)?.sha256 === sha256)
     if (missed) await open()
     return missed ?? false
   }
@@ -340,6 +347,6 @@ export const useEdit = forEdit('edit', (id) => {
   return {
     id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
-    open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
+    open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

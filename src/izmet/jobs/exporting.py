@@ -6,7 +6,6 @@ import tempfile
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import replace
-from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -28,7 +27,7 @@ from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
 from izmet.sound.levelling import levelled
 from izmet.sound.limiter import CEILING
-from izmet.sound.loudness import Loudness, decibels
+from izmet.sound.loudness import Loudness, decibels, told
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
@@ -110,11 +109,11 @@ def export(
             if heard is not None:
                 heard = _brought(edit, shown, replace(mix, ceiling=ceiling), asked)
             render(edit, takes, heard, out, asked.format, progress, folder, begun, asked.quality)
-            told = None if heard is None else _loudness(out)
-            if told is None or told.true_peak <= CEILING:
+            found = None if heard is None else _loudness(out)
+            if found is None or found.true_peak <= CEILING:
                 break
             # What a codec makes of a wave reaches higher than the wave: the mix is kept that much lower.
-            ceiling *= MARGIN * CEILING / told.true_peak
+            ceiling *= MARGIN * CEILING / found.true_peak
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     landings = landings if pictures else []
@@ -133,7 +132,7 @@ def export(
         "flashing": [each._asdict() for each in reading.flashing],
         "measured_frames": held.frames,
         "measured_sound": held.sound_seconds,
-        **({} if told is None else _levels(told)),
+        **({} if found is None else _levels(found)),
         "complete": complete,
         "all_exact": complete
         and all(
@@ -168,10 +167,9 @@ def _loudness(out: Path) -> Loudness:
     return meter
 
 
-def _levels(told: Loudness) -> dict[str, float | None]:
+def _levels(heard: Loudness) -> dict[str, float | None]:
     """In LUFS, and the true peak in dBTP; None for silence."""
-    found = {"loudness": told.integrated, "true_peak": decibels(told.true_peak)}
-    return {name: value if isfinite(value) else None for name, value in found.items()}
+    return {"loudness": told(heard.integrated), "true_peak": told(decibels(heard.true_peak))}
 
 
 def _line(landing: Landing, measured: Measured) -> dict[str, Any]:

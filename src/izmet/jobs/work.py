@@ -22,7 +22,8 @@ from izmet.jobs.slowing import slow_asset
 from izmet.jobs.tracking import follow_point
 from izmet.material.files import PACK, Gone
 from izmet.media import keptflow
-from izmet.media.formats import FORMATS, parts_in
+from izmet.media.formats import FORMATS
+from izmet.media.render import parts_in
 from izmet.store import edits, jobrows
 from izmet.store.assets import Assets
 from izmet.store.database import Written, database_refusal

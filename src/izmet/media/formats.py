@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
-from itertools import chain
-from pathlib import Path
 from typing import Literal
 
 FormatName = Literal["mp4", "hevc", "av1", "webm", "mkv", "mov", "wav"]
@@ -49,44 +46,36 @@ def _factors(small: int, good: int, best: int) -> dict[Quality, Options]:
     return {"small": {"crf": str(small)}, "good": {"crf": str(good)}, "best": {"crf": str(best)}}
 
 
+def _mp4(name: str, note: str, video: Video) -> Format:
+    return Format(
+        name=name,
+        note=note,
+        ending="mp4",
+        mimetype="video/mp4",
+        container="mp4",
+        video=video,
+        sound="aac",
+        sound_format="fltp",
+        container_options={"movflags": "faststart"},
+    )
+
+
+X265 = {"preset": "ultrafast", "x265-params": "log-level=error"}
 FORMATS: dict[FormatName, Format] = {
-    "mp4": Format(
-        name="MP4",
-        note="H.264, AAC. Plays everywhere.",
-        ending="mp4",
-        mimetype="video/mp4",
-        container="mp4",
-        video=Video("libx264", {"preset": "veryfast"}, _factors(24, 18, 13)),
-        sound="aac",
-        sound_format="fltp",
-        container_options={"movflags": "faststart"},
+    "mp4": _mp4(
+        "MP4",
+        "H.264, AAC. Plays everywhere.",
+        Video("libx264", {"preset": "veryfast"}, _factors(24, 18, 13)),
     ),
-    "hevc": Format(
-        name="MP4, H.265",
-        note="H.265, AAC. Smaller, for newer devices.",
-        ending="mp4",
-        mimetype="video/mp4",
-        container="mp4",
-        video=Video(
-            "libx265",
-            {"preset": "ultrafast", "x265-params": "log-level=error"},
-            _factors(28, 22, 16),
-            tag="hvc1",
-        ),
-        sound="aac",
-        sound_format="fltp",
-        container_options={"movflags": "faststart"},
+    "hevc": _mp4(
+        "MP4, H.265",
+        "H.265, AAC. Smaller, for newer devices.",
+        Video("libx265", X265, _factors(28, 22, 16), tag="hvc1"),
     ),
-    "av1": Format(
-        name="MP4, AV1",
-        note="AV1, AAC. Small, for new devices.",
-        ending="mp4",
-        mimetype="video/mp4",
-        container="mp4",
-        video=Video("libsvtav1", {"preset": "10"}, _factors(40, 30, 20)),
-        sound="aac",
-        sound_format="fltp",
-        container_options={"movflags": "faststart"},
+    "av1": _mp4(
+        "MP4, AV1",
+        "AV1, AAC. Small, for new devices.",
+        Video("libsvtav1", {"preset": "10"}, _factors(40, 30, 20)),
     ),
     "webm": Format(
         name="WebM",
@@ -139,12 +128,6 @@ FORMATS: dict[FormatName, Format] = {
         sound_format="s32",
     ),
 }
-
-
-def parts_in(folder: Path) -> Iterator[Path]:
-    """All parts that a folder keeps."""
-    kinds = {each.video.parts for each in FORMATS.values() if each.video is not None}
-    return chain.from_iterable(folder.glob(f"*.{kind}") for kind in sorted(kinds))
 
 
 def options_of(video: Video, quality: Quality) -> Options:

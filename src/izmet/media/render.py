@@ -14,6 +14,7 @@ import tempfile
 import threading
 from collections.abc import Callable, Generator, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from itertools import chain
 from pathlib import Path
 from uuid import uuid4
 
@@ -176,6 +177,12 @@ def _taken_up(file: Path) -> bool:
 
 def _file(folder: Path, part: Part, coding: Video) -> Path:
     return folder / f"{part.key}.{coding.parts}"
+
+
+def parts_in(folder: Path) -> Iterator[Path]:
+    """All parts that a folder keeps."""
+    kinds = {each.video.parts for each in FORMATS.values() if each.video is not None}
+    return chain.from_iterable(folder.glob(f"*.{kind}") for kind in sorted(kinds))
 
 
 def sound_under(edit: Edit, shown: FrameMap, mix: Mixer) -> Excerpt:

@@ -125,6 +125,11 @@ def decibels(part: float) -> float:
     return 20 * float(np.log10(part)) if part > 0 else float("-inf")
 
 
+def told(level: float) -> float | None:
+    """A level to a hundredth, None for silence."""
+    return round(level, 2) if np.isfinite(level) else None
+
+
 def _lufs(power: Doubles) -> Doubles:
     with np.errstate(divide="ignore"):
         return np.asarray(OFFSET + 10 * np.log10(power), np.float64)

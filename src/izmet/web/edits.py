@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from hashlib import sha256
-from math import isfinite
 from typing import Any
 from uuid import uuid4
 
@@ -16,7 +15,7 @@ from izmet.core.commands.common import song_of as song_of_edit
 from izmet.core.commands.framing import check_inside
 from izmet.core.commands.music import AddCues, AnalyseAgain, UseSong
 from izmet.core.commands.repairs import repairs
-from izmet.core.commands.sounds import AddSound
+from izmet.core.commands.sounds import AddSound, ChangeSound
 from izmet.core.commands.takes import RelinkSong, RelinkTake, UseTake
 from izmet.core.document.cuekinds import BEATS
 from izmet.core.document.edit import CueSelection, Edit, Song, parse_edit
@@ -36,7 +35,7 @@ from izmet.material.sounds import recorded_of
 from izmet.material.takes import counted_of, take_of
 from izmet.media.render import sound_under
 from izmet.sound.levelling import measured
-from izmet.sound.loudness import decibels
+from izmet.sound.loudness import decibels, told
 from izmet.store import edits
 from izmet.store.models import Asset
 from izmet.web import schemas
@@ -283,10 +282,12 @@ def lay_sound(path: schemas.EditPath, body: schemas.LayAsset) -> Response:
 
 @api.post("/<int:id>/relink", responses={200: schemas.EditChanged})
 def relink(path: schemas.EditPath, body: schemas.RelinkAsset) -> Response:
-    """Point a take or the song to another file; its marks and ties stay."""
-    command: RelinkSong | RelinkTake
+    """Point a take, a sound or the song to another file; its marks and ties stay."""
+    command: RelinkSong | RelinkTake | ChangeSound
     asset = assets().get(body.asset, "song" if body.take is None else "take")
-    if body.take is None:
+    if body.sound is not None:
+        command = ChangeSound(sound=body.sound, what=recorded_of(assets(), asset))
+    elif body.take is None:
         song = song_of(assets(), asset)
         command = RelinkSong(media=song.media, duration=song.duration, sample_rate=song.sample_rate)
     else:
@@ -309,18 +310,13 @@ def get_loudness(path: schemas.EditPath, query: schemas.RevisionQuery) -> Respon
     edit = edits.at_revision(path.id, query.revision)
     heard = sound_under(edit, frames_exported(edit), mixer_of(assets(), edit))
     found = measured(heard)
-    told = schemas.MixLoudness(
+    loudness = schemas.MixLoudness(
         begin=heard.start / heard.mixer.rate,
-        momentary=[_level(value) for value in found.momentary.tolist()],
-        integrated=_level(found.integrated),
-        true_peak=_level(decibels(found.true_peak)),
+        momentary=[told(level) for level in found.momentary.tolist()],
+        integrated=told(found.integrated),
+        true_peak=told(decibels(found.true_peak)),
     )
-    return answer(told)
-
-
-def _level(value: float) -> float | None:
-    """A level to a hundredth, None for silence."""
-    return round(value, 2) if isfinite(value) else None
+    return answer(loudness)
 
 
 @api.post("/<int:id>/exports", responses={202: schemas.JobInfo})

@@ -339,10 +339,11 @@ class LayAsset(Base):
 
 
 class RelinkAsset(Base):
-    """Point a take, or the song when no take is named, to another file."""
+    """Point a take, or a sound, or the song when neither is named, to another file."""
 
     asset: str
     take: Id | None = None
+    sound: Id | None = None
     keep: Literal["frame", "instant"] | None = None
 
 

@@ -6,8 +6,7 @@ import { useEdit } from '@/stores/edit'
 
 defineEmits<{ link: [missing: string] }>()
 const edit = useEdit()
-const nameOf = (id: string) =>
-  (id === 'song' ? edit.song?.media.name : edit.takes.find((take) => take.id === id)?.media.name) ?? 'a take'
+const nameOf = (id: string) => edit.mediaOf(id)?.name ?? 'a file'
 </script>
 
 <template>

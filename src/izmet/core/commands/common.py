@@ -300,12 +300,10 @@ def without_strays(before: Edit, edit: Edit) -> Edit:
             if at is not None:
                 yield part if at is part.at else part.model_copy(update={"at": at})
 
-    kept = {"accents": tuple(left(edit.accents)), "sounds": tuple(left(edit.sounds))}
-    return (
-        edit
-        if kept["accents"] == edit.accents and kept["sounds"] == edit.sounds
-        else edit.model_copy(update=kept)
-    )
+    accents, sounds = tuple(left(edit.accents)), tuple(left(edit.sounds))
+    if (accents, sounds) == (edit.accents, edit.sounds):
+        return edit
+    return edit.model_copy(update={"accents": accents, "sounds": sounds})
 
 
 def settled(pin: Pin, fixed: Fixed) -> Pin:
