@@ -68,6 +68,23 @@ def test_a_whoosh_rises_while_the_picture_runs_fast_and_peaks_on_the_hit():
     assert slow[2] == 1.0, "as long as it says where nothing runs fast"
 
 
+def test_nothing_that_is_made_is_longer_than_a_sound_may_be():
+    """A run of an hour asks for no whoosh of an hour; it peaks on its place all the same."""
+    hour = {"to": "range", "stretch": {"since": {"id": "a", "n": 0}, "until": {"id": "b", "n": 216_000}}}
+    edit = do.apply(two_clips(), do.AddSound(at=hour, what=Made(name="riser")))
+    edit = do.apply(edit, do.AddSound(at=on("cue-90"), what=Made(name="swell", length=60, unit="beats")))
+    found = {each.sound.what.name: each for each in laid_sounds(edit)}
+    assert (found["riser"].at, found["riser"].duration) == (3600, 60)
+    assert found["swell"].duration <= 60
+
+
+def test_sounds_are_heard_before_any_clip_is_laid():
+    edit = two_clips().model_copy(update={"clips": ()})
+    for name in ("whoosh", "boom"):
+        edit = do.apply(edit, do.AddSound(at=on("cue-90"), what=Made(name=name)))
+    assert [each.at for each in laid_sounds(edit)] == [1.5, 1.5]
+
+
 def test_one_sound_on_a_selection_follows_it_and_the_strength_of_each_cue():
     edit = do.apply(two_clips(), do.ChangeCue(cue="cue-90", strength=0.5))
     edit = do.apply(edit, do.SaveSelection(selection=CueSelection(id="kicks", name="K", kinds=("kick",))))

@@ -10,7 +10,7 @@ from izmet.core.shown.mix import Plain, Voice
 from izmet.core.shown.sounds import PEAK
 from izmet.sound.attack import refine
 from izmet.sound.loudness import Loudness
-from izmet.sound.made import LOUDEST, MAKERS, RATE, made
+from izmet.sound.made import LOUDEST, MAKERS, RATE, _samples, made
 from izmet.sound.mixer import Mixer
 
 HITS, RISING = ("boom", "drop", "click"), ("riser", "swell")
@@ -34,7 +34,7 @@ def test_each_is_as_long_as_it_is_asked_to_be_and_the_same_again(name, seconds, 
     assert len(wave) == round(seconds * RATE)
     assert np.abs(wave).max() == pytest.approx(LOUDEST, abs=1e-6)
     assert wave[-1] == 0, "it does not end in a step"
-    made.cache_clear()
+    _samples.cache_clear()
     np.testing.assert_array_equal(wave, samples(name, seconds, seed))
 
 

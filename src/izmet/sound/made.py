@@ -24,6 +24,8 @@ Wave = NDArray[np.float64]
 RATE = 48_000
 LOUDEST = 0.7
 """The peak of each: about −3 dBFS."""
+KEPT = 24
+"""How many of them are at hand, each of 12 MB at most."""
 WINDOW, HOP = 1024, 256
 LAST_SECONDS = 0.004
 """Over so much each of them ends."""
@@ -38,15 +40,23 @@ def sources_of(sounds: Iterable[Heard]) -> dict[str, Source]:
     }
 
 
-@lru_cache(64)
 def made(name: MadeName, seconds: float, seed: int) -> Source:
-    """A sound of a name, ``seconds`` long."""
+    """A sound of a name, ``seconds`` long; it is made when it is first heard."""
     count = max(2, round(seconds * RATE))
+
+    def read(start: int, wanted: int) -> Samples:
+        return _samples(name, count, seed)[start : start + wanted]
+
+    return Source(read, RATE, 1, count)
+
+
+@lru_cache(KEPT)
+def _samples(name: MadeName, count: int, seed: int) -> Samples:
     wave: Wave = MAKERS[name](count, np.random.default_rng(seed))
     last = min(count, round(LAST_SECONDS * RATE))
     wave[-last:] *= np.linspace(1, 0, last)
     samples: Samples = (LOUDEST * wave / np.abs(wave).max()).astype(np.float32)[:, None]
-    return Source.of(samples, RATE)
+    return samples
 
 
 def _boom(count: int, rng: np.random.Generator) -> Wave:

@@ -22,7 +22,6 @@ from izmet.core.shown.framing import MOST_GROWN, lies, tracked
 INNER = (0.1, 0.9)
 FARTHEST = 2.0
 """How far a key moves a picture at most, in parts of the frame."""
-Pairs = list[tuple[float, float]]
 
 
 class _Cut(NamedTuple):

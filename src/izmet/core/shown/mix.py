@@ -1,9 +1,9 @@
 """What is heard when?
 
-The mix of an edit is a list of voices: the song, and the own sound of each clip that is
-not mute, where the clip is seen, or wherever it lies if that is wished; black hides no sound. All
-instants are seconds of the edit. A clip's sound goes with its picture: as fast, the same way, and with
-each tie's moment on its cue.
+The mix of an edit is a list of voices: the song, the sounds that are laid (``sounds``), and the own sound of
+each clip that is not mute, where the clip is seen, or wherever it lies if that is wished; black hides no
+sound. All instants are seconds of the edit. A clip's sound goes with its picture: as fast, the same way, and
+with each tie's moment on its cue; it may begin before the picture, and end after it.
 """
 
 from __future__ import annotations

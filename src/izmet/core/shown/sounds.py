@@ -16,6 +16,7 @@ import numpy as np
 
 from izmet.core.document.accents import OnTies
 from izmet.core.document.edit import Edit, Song
+from izmet.core.document.limits import LONGEST_SOUND
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import seconds_at
 from izmet.core.document.sounds import RISING, Made, Recorded, Sound
@@ -132,8 +133,11 @@ def _fast_since(ground: FrameMap, n: int) -> int | None:
 
 def _duration(edit: Edit, sound: Sound, at: float, since: float | None) -> float:
     what = sound.what
-    if not isinstance(what, Made):
-        return what.duration
+    return min(LONGEST_SOUND, _length(edit, what, at, since)) if isinstance(what, Made) else what.duration
+
+
+def _length(edit: Edit, what: Made, at: float, since: float | None) -> float:
+    """How long a sound that comes along would be, were there no end to it."""
     if since is not None:
         return (at - since) / (PEAK if what.name == "whoosh" else 1.0)
     if what.unit == "seconds":
@@ -148,16 +152,18 @@ def _duration(edit: Edit, sound: Sound, at: float, since: float | None) -> float
 def faded(each: Heard) -> Gains | None:
     """How a laid sound comes and goes; None where it does so at once."""
     sound, end = each.sound, each.begin + each.duration
-    return _between(each.begin, end, sound.fade_in, sound.fade_out, [])
+    return _faded_at_ends(each.begin, end, sound.fade_in, sound.fade_out, [])
 
 
 def song_gains(edit: Edit, song: Song, sounds: Sequence[Heard]) -> Gains | None:
     """How loud the song is in the course of the edit, beside its level; None where that never changes."""
     more = [gains for gains in (_keyed(edit, song), *_ducked(sounds)) if gains is not None]
-    return _between(*heard(song), song.fade_in, song.fade_out, more)
+    return _faded_at_ends(*heard(song), song.fade_in, song.fade_out, more)
 
 
-def _between(begin: float, end: float, fade_in: float, fade_out: float, more: list[Gains]) -> Gains | None:
+def _faded_at_ends(
+    begin: float, end: float, fade_in: float, fade_out: float, more: list[Gains]
+) -> Gains | None:
     """Gains laid over one another and faded at both ends."""
     length = end - begin
     if fade_in:
