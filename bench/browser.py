@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
-from playwright.sync_api import Locator, Page, sync_playwright
+from playwright.sync_api import Locator, Page
 
 from bench.core import montage
 from bench.figures import RUNS, told
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server, pulse_on_beats
+from tests.browser import chromium_open
+from tests.e2e.conftest import Server, pulse_on_beats
 
 STEPS = 100
 HANDLES = tuple(f'[aria-label="{part}"] svg' for part in ("Ties", "Speed lane"))
@@ -55,10 +56,8 @@ def browser_figures() -> list[bool]:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet", "demo", "--no-token") as server,
-        sync_playwright() as playwright,
+        chromium_open("--autoplay-policy=no-user-gesture-required") as browser,
     ):
-        flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _open(page, f"{server.address}/edits/1")
         _lengthen(page)
@@ -70,7 +69,6 @@ def browser_figures() -> list[bool]:
         pulsed = _pulse(page)
         drawn, drift = np.median([_preview(page) for _ in range(RUNS)], axis=0)
         many, many_bent = _many(page, server.address)
-        browser.close()
     return [
         told("drag step of a tie, drawn, p95, in bare requests", one / bare, ONE_STEP, at_least=False),
         told("drag step of a speed", bent / bare, ONE_STEP, at_least=False),

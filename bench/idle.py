@@ -7,10 +7,9 @@ import tempfile
 import time
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
-
 from bench.figures import told
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+from tests.browser import chromium_open
+from tests.e2e.conftest import Server
 
 SETTLE_SECONDS, WATCHED_SECONDS = 12, 20
 
@@ -20,16 +19,14 @@ def idle_figures() -> list[bool]:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet", "demo", "--no-token") as server,
-        sync_playwright() as playwright,
+        chromium_open() as browser,
     ):
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{server.address}/edits/1")
         time.sleep(SETTLE_SECONDS)
         before = _spent(server.pid)
         time.sleep(WATCHED_SECONDS)
         share = (_spent(server.pid) - before) / WATCHED_SECONDS
-        browser.close()
     return [told("idle: server and workers, part of a core", share, 0.01, at_least=False)]
 
 

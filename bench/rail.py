@@ -9,10 +9,11 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from playwright.sync_api import APIRequestContext, sync_playwright
+from playwright.sync_api import APIRequestContext
 
 from bench.figures import told
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+from tests.browser import chromium_open
+from tests.e2e.conftest import Server
 from tests.sound.machine import RATE, play
 
 CUES = 3000
@@ -40,9 +41,8 @@ def rail_figures() -> list[bool]:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet") as server,
-        sync_playwright() as playwright,
+        chromium_open() as browser,
     ):
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         song = Path(name) / "ten.flac"
         soundfile.write(song, np.tile(play(120, bars=30).samples, (10, 1))[: 600 * RATE], RATE)
@@ -52,7 +52,6 @@ def rail_figures() -> list[bool]:
         page.get_by_role("button", name="Fit").click()
         page.wait_for_timeout(2000)
         times = page.evaluate(ZOOM_AND_PAN, FRAMES)
-        browser.close()
     steps = np.diff(times)
     worst = statistics.quantiles(steps.tolist(), n=20)[18]
     print(f"     rail with {cues} cues: median step {np.median(steps):.1f} ms, p95 {worst:.1f} ms")

@@ -8,12 +8,13 @@ import time
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from bench.browser import CLIPS, STEPS, TAKE_TIME, frames_told, longest_take
 from bench.core import montage
 from bench.figures import RUNS, told
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server
+from tests.browser import chromium_open
+from tests.e2e.conftest import Server
 
 CUTS, CUT_SECONDS = 30, 0.5
 MANY_CLIPS = 1000
@@ -41,10 +42,8 @@ def sheet_figures() -> list[bool]:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet", "demo", "--no-token") as server,
-        sync_playwright() as playwright,
+        chromium_open("--autoplay-policy=no-user-gesture-required") as browser,
     ):
-        flags = [*FLAGS, "--autoplay-policy=no-user-gesture-required"]
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         sha256, frames = longest_take(page, server.address)
         opened, moved = {}, {}
@@ -55,7 +54,6 @@ def sheet_figures() -> list[bool]:
             moved[clips] = statistics.median(_drag(page) for _ in range(RUNS))
         gaps = [gap for _ in range(RUNS) for gap in _scroll(page)]
         late = statistics.median(_watch(page, server.address, sha256, frames) for _ in range(RUNS))
-        browser.close()
     return [
         told(f"montage desk: opening {CLIPS} clips, 3,000 cues", opened[CLIPS], 0.8, " s", at_least=False),
         told(

@@ -7,11 +7,12 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
-from tests.e2e.conftest import CHROMIUM, FLAGS, Server, pulse_on_beats  # noqa: E402
+from tests.browser import chromium_open  # noqa: E402
+from tests.e2e.conftest import Server, pulse_on_beats  # noqa: E402
 
 SHOTS = ROOT / "docs" / "screenshots"
 
@@ -20,9 +21,8 @@ def main() -> None:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet", "demo", "--no-token") as server,
-        sync_playwright() as playwright,
+        chromium_open() as browser,
     ):
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
         page.goto(server.address)
         _take(page, "start")
@@ -66,7 +66,6 @@ def main() -> None:
         _accents(page)
         _framing(page)
         _mix(page)
-        browser.close()
 
 
 def _proof(page: Page) -> None:

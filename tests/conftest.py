@@ -5,15 +5,18 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
+from playwright.sync_api import Browser
 
 from izmet.demo.fill import fill
 from izmet.demo.library import write_library
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
+from tests.browser import chromium_open
 from tests.desk import Desk, bring_song, lay
 
 # A busy machine is no fault of the code: how long an example takes is for the bench to tell.
@@ -21,6 +24,13 @@ from tests.desk import Desk, bring_song, lay
 settings.register_profile("wander", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("izmet", settings.get_profile("wander"), derandomize=True)
 settings.load_profile("izmet")
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    """The one browser of this test process."""
+    with chromium_open() as browser:
+        yield browser
 
 
 @pytest.fixture(scope="session")

@@ -11,9 +11,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page
 
-from tests.e2e.conftest import CHROMIUM, FLAGS
 from tests.frontend.helpers import FRONTEND
 
 BUILD = """
@@ -69,14 +68,12 @@ class Screen:
 
 
 @pytest.fixture(scope="module")
-def screen(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Screen]:
+def screen(tmp_path_factory: pytest.TempPathFactory, chromium: Browser) -> Iterator[Screen]:
     built: Path = tmp_path_factory.mktemp("composing")
     entry = FRONTEND / "src" / "lib" / "composer.ts"
     build = ["node", "--input-type=module", "-e", BUILD, "--", str(entry), str(built)]
     subprocess.run(build, cwd=FRONTEND, check=True, timeout=120)
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        page = browser.new_page()
-        page.add_script_tag(path=str(built / "all.js"))
-        yield Screen(page)
-        browser.close()
+    page = chromium.new_page()
+    page.add_script_tag(path=str(built / "all.js"))
+    yield Screen(page)
+    page.close()

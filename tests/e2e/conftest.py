@@ -11,21 +11,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect
 
-CHROMIUM = "/usr/bin/chromium"
 PATIENCE_MS = 120_000
 """A machine may be busy with other work; how long something takes is measured elsewhere."""
 expect.set_options(timeout=PATIENCE_MS)
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 
 
 class Server:
@@ -95,14 +85,6 @@ def demo_server(own_demo: Path) -> Iterator[Server]:
     running = Server(own_demo, "demo", "--no-token")
     yield running
     running.stop()
-
-
-@pytest.fixture(scope="session")
-def chromium() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        yield browser
-        browser.close()
 
 
 @pytest.fixture
