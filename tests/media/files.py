@@ -16,6 +16,8 @@ import cv2
 import numpy as np
 import soundfile
 
+from izmet.media.threads import take_turns
+
 BITS = 12
 
 
@@ -57,6 +59,8 @@ def write_numbered(
         stream.width, stream.height, stream.pix_fmt = *size, pixels
         if stamps is not None:
             stream.codec_context.time_base = Fraction(1, 1000)
+        container.start_encoding()
+        take_turns()
         for k in range(count):
             picture = number_picture(numbers[k] if numbers is not None else k, size)
             frame = av.VideoFrame.from_ndarray(picture, format="gray").reformat(format=pixels)

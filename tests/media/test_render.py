@@ -1,10 +1,8 @@
 """The deepest check: a file is exported, decoded by other code, and all is in its place."""
 
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from fractions import Fraction
 from itertools import product
-from multiprocessing import get_context
 
 import av
 import numpy as np
@@ -45,8 +43,6 @@ from tests.media.files import (
     write_numbered,
 )
 
-GREEDY = {"libsvtav1"}
-"""Encoders that give the whole process, and all it begins later, a real-time priority."""
 CUES = (0.5, 1.3, 2.0)
 CLICKS = (0.5, 1.3, 1.777, 2.0)
 REORDERED = {codec: {"g": "24", "bf": "2"} for codec in ("mpeg1video", "mpeg4")}
@@ -54,11 +50,7 @@ REORDERED = {codec: {"g": "24", "bf": "2"} for codec in ("mpeg1video", "mpeg4")}
 
 
 def numbered_file(path, count, rate, **options) -> TakeFile:
-    if options.get("codec") in GREEDY:
-        with ProcessPoolExecutor(1, get_context("spawn")) as apart:
-            apart.submit(write_numbered, path, count, rate, **options).result()
-    else:
-        write_numbered(path, count, rate, **options)
+    write_numbered(path, count, rate, **options)
     return looked_at(path, options.get("size", (192, 108)))
 
 

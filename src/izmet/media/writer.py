@@ -21,6 +21,7 @@ import numpy as np
 import soxr
 
 from izmet.media.formats import Format, Quality, Video, options_of
+from izmet.media.threads import take_turns
 from izmet.sound.mixer import Excerpt
 from izmet.sound.track import Samples
 
@@ -58,6 +59,8 @@ class PartWriter:
         _mark_colour(context)
         # The header of a part stands in the joined file once, for all.
         context.flags |= av.codec.context.Flags.global_header
+        self._container.start_encoding()
+        take_turns()
         self._count = 0
 
     def __enter__(self) -> PartWriter:
