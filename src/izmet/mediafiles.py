@@ -14,8 +14,8 @@ from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.sounds import Recorded
 from izmet.core.document.values import Media
-from izmet.core.shown.mix import SONG, laid_sounds
-from izmet.core.shown.sounds import file_name
+from izmet.core.shown.mix import SONG
+from izmet.core.shown.sounds import file_name, laid_sounds
 from izmet.jobs.delivery import Delivery
 from izmet.media.formats import FORMATS, FormatName
 from izmet.media.frametable import FrameTable

@@ -10,8 +10,9 @@ from izmet.core.arrange.inview import kept_in_view
 from izmet.core.document.edit import Edit
 from izmet.core.document.framing import Track, TrackPoint
 from izmet.core.following.workings import derive
+from izmet.core.retime.solve import curves_of
 from izmet.core.shown.framing import lies, point_seen
-from izmet.core.shown.stack import curves_of, frames_shown
+from izmet.core.shown.stack import frames_shown
 from tests.core.test_stack import two_clips
 
 SIDE = st.integers(16, 400).map(lambda half: 2 * half)

@@ -12,7 +12,8 @@ from izmet.core.document.edit import CueSelection, Edit, parse_edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.sounds import Duck, Made, Recorded
 from izmet.core.document.values import Media
-from izmet.core.shown.mix import SONG, laid_sounds, voices
+from izmet.core.shown.mix import SONG, voices
+from izmet.core.shown.sounds import laid_sounds
 from tests.core.test_stack import CUT, two_clips
 
 HIT = {"clip": "going", "pin": "b"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import io
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -27,14 +27,15 @@ await build({
 })
 """
 DRAW = """
-async ({ size: [wide, high], files, placed, looks }) => {
+async ({ size: [wide, high], files, placed, looks, titles }) => {
   const read = async (file) => createImageBitmap(await (await fetch(`data:image/png;base64,${file}`)).blob())
   const bitmaps = await Promise.all(files.map(read))
   const pictures = placed.map((each) => ({ ...each, bitmap: bitmaps[each.bitmap] ?? null }))
+  const letters = titles.map((each) => ({ ...each, bitmap: bitmaps[each.bitmap] }))
   window.composer ??= composing.Composer.make()
   const canvas = new OffscreenCanvas(wide, high)
   const context = canvas.getContext('2d')
-  context.drawImage(window.composer.draw(wide, high, pictures, looks), 0, 0)
+  context.drawImage(window.composer.draw(wide, high, pictures, looks, letters), 0, 0)
   const { data } = context.getImageData(0, 0, wide, high)
   let text = ''
   for (const byte of data) text += String.fromCharCode(byte)
@@ -50,19 +51,25 @@ class Screen:
         self._page = page
 
     def drawn(
-        self, size: tuple[int, int], pictures: list[np.ndarray], placed: list[dict], looks: list[dict]
+        self,
+        size: tuple[int, int],
+        pictures: list[np.ndarray],
+        placed: list[dict],
+        looks: Sequence[dict] = (),
+        titles: Sequence[dict] = (),
     ) -> np.ndarray:
-        """What is seen of some pictures in RGB, shape (high, wide, 3).
+        """What is seen of some pictures in RGB, or with their opacity, shape (high, wide, 3).
 
         Args:
-            placed, looks: as in the front end's ``lib/composer``; a bitmap is the number of a picture.
+            placed, looks, titles: as in the front end's ``lib/composer``; a bitmap is the number of a
+                picture.
         """
         files = []
         for picture in pictures:
             file = io.BytesIO()
             Image.fromarray(picture).save(file, "png")
             files.append(base64.b64encode(file.getvalue()).decode())
-        asked = {"size": size, "files": files, "placed": placed, "looks": looks}
+        asked = {"size": size, "files": files, "placed": placed, "looks": looks, "titles": titles}
         data = base64.b64decode(self._page.evaluate(DRAW, asked))
         return np.frombuffer(data, np.uint8).reshape(size[1], size[0], 4)[..., :3].astype(int)
 

@@ -15,7 +15,7 @@ import pytest
 
 from izmet.core.document.framing import Keying
 from izmet.core.document.overlaps import Corner
-from izmet.core.shown.framemap import LookKind, Mask, Placing
+from izmet.core.shown.framemap import LookKind, Mask, Place, Placing
 from izmet.core.shown.framing import Lies
 from izmet.picture import composing
 from izmet.picture.blending import BLENDS
@@ -163,3 +163,28 @@ def test_a_background_keyed_out(screen: Screen):
         file = composing.laid(under, over, 1, placing, 0, keying)
         placed = [laid_by(0), laid_by(1, place=told, keying=keying.model_dump())]
         assert apart(screen, file, [under, over], placed) <= NEAR
+
+
+@pytest.mark.parametrize("moved", [False, True])
+def test_a_title(screen, moved):
+    """Its letters are laid by how much they cover, still dot by dot, or moved, grown and turned."""
+    rng = np.random.default_rng(11)
+    for _ in range(TRIES):
+        picture = scene(rng)
+        high, wide = 64, 128
+        drawn = np.full((high, wide, 4), rng.integers(40, 216, 4), np.uint8)
+        drawn[..., :3] = np.repeat(rng.integers(90, 166, (1, 1, 3)), high, 0).repeat(wide, 1)
+        around = np.zeros((high, wide))
+        around[12:-12, 12:-12] = 1
+        drawn[..., 3] = np.rint(255 * cv2.GaussianBlur(around, (0, 0), 3))
+        opacity, middle = rng.uniform(0.3, 1), rng.uniform([90, 60], [WIDE - 90, HIGH - 60])
+        lies = rng.uniform([-0.1, -0.1, 0.7, -30], [0.1, 0.1, 1.6, 30]) if moved else np.array([0, 0, 1, 0])
+        place = Place(*lies.tolist())
+        letters = composing.letters_of(drawn)
+        file = composing.lettered(picture, letters, (middle[0], middle[1]), opacity, place)
+        box = {"x": middle[0] - wide / 2, "y": middle[1] - high / 2, "w": wide, "h": high}
+        values = dict(zip(("x", "y", "scale", "turn"), lies.tolist(), strict=True))
+        title = {"id": "a", "drawn": "a", "bitmap": 1, "box": box, "opacity": opacity, **values}
+        seen = [np.rint(rgb(picture)).clip(0, 255).astype(np.uint8), drawn]
+        found = coded(screen.drawn(SIZE, seen, [laid_by(0)], titles=[title]))
+        assert max(np.abs(one - other).max() for one, other in zip(found, file, strict=True)) <= NEAR

@@ -28,6 +28,7 @@ from tests.media.files import write_colours, write_numbered
 from tests.media.test_render import looked_at
 
 CUT, FRAMES = 40, 80
+AT_ONCE = {side: {"frames": 0, "fade": False} for side in ("comes", "goes")}
 SIZE = (192, 108)
 
 
@@ -368,3 +369,39 @@ def test_a_trail_comes_out_as_its_formula_says(tmp_path):
     expected = own[pictures] @ weights / weights.sum()
     assert seen[20] == pytest.approx(expected, abs=1.1)
     assert abs(own[pictures[0]] - expected) > 5
+
+
+def test_a_title_is_in_the_file_on_its_frames_and_on_no_others(tmp_path, grey):
+    """A card of one colour, and letters in another: what is expected is reckoned from the colours alone."""
+    files, (dark, light) = grey
+    edit = do.apply(
+        two_takes(files), do.AddTitle(text="|", since=10, until=20, size=0.5, across=0.52, **AT_ONCE)
+    )
+    edit = do.apply(edit, do.EndEdit(at=60, tail=0.5, title="HEAT THREE"))
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    pictures = [
+        frame.to_ndarray(format="yuv420p")[: SIZE[1]] for frame in decode_all(tmp_path / "out.mkv", "")
+    ]
+    assert len(pictures) == 90
+    written = np.array([picture.max() for picture in pictures])
+    expected = np.where(np.arange(90) < CUT, dark, light)
+    expected[60:] = 235
+    expected[10:20] = 235
+    np.testing.assert_allclose(written, expected, atol=1)
+    # The card is black, and its letters lie around the middle of the frame.
+    last = pictures[-1].astype(int)
+    assert (last[:20] == 16).all()
+    down, across = np.nonzero(last > 128)
+    assert abs(down.mean() / SIZE[1] - 0.5) < 0.03
+    assert abs(across.mean() / SIZE[0] - 0.5) < 0.03
+
+
+def test_a_hit_under_a_title_is_measured_where_it_landed(tmp_path):
+    files = {
+        id: looked_at(write_numbered(tmp_path / f"{id}.mkv", 120, codec="ffv1")) for id in ("dark", "light")
+    }
+    edit = do.apply(two_takes(files), do.AddTitle(text="HEAT", since=0, until=80, size=0.3, behind="nothing"))
+    render(edit, files, None, tmp_path / "out.mkv", "mkv")
+    landings = derive(edit).landings
+    read = measure(edit, frames_shown(edit), landings, files, None, tmp_path / "out.mkv").landings
+    assert [landing.measured_frame for landing in read] == [20, CUT]

@@ -980,6 +980,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lettering": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picture of a title in a frame of this size, as PNG: its letters, in the middle of as much around
+         * @description them as their shadow or plate takes.
+         */
+        get: operations["titles_get_lettering_lettering_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1617,6 +1637,7 @@ export interface components {
             accents: components["schemas"]["DerivedAccent"][];
             /** Sounds */
             sounds: components["schemas"]["DerivedSound"][];
+            end: components["schemas"]["DerivedEnd"] | null;
         };
         /**
          * DerivedAccent
@@ -1670,6 +1691,16 @@ export interface components {
             pulses: components["schemas"]["DerivedPulses"] | null;
             /** Landings */
             landings: components["schemas"]["Landing"][];
+        };
+        /**
+         * DerivedEnd
+         * @description Where the edit ends: dark but for titles from one output frame on, and nothing from another one on.
+         */
+        DerivedEnd: {
+            /** Dark */
+            dark: number;
+            /** Stop */
+            stop: number;
         };
         /**
          * DerivedFramed
@@ -1750,7 +1781,7 @@ export interface components {
          * @description For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
          *
          *     Clips lie in it as their ``framings`` say; what fills it is moved by ``placings``. Over it lie
-         *     ``layers``, and over all ``looks``, in order.
+         *     ``layers``, then ``looks``, and over all ``titles``, in order.
          */
         DerivedMap: {
             /** First */
@@ -1769,6 +1800,8 @@ export interface components {
             layers: components["schemas"]["DerivedLayer"][];
             /** Looks */
             looks: components["schemas"]["DerivedLook"][];
+            /** Titles */
+            titles: components["schemas"]["DerivedTitle"][];
         };
         /**
          * DerivedMix
@@ -1899,6 +1932,29 @@ export interface components {
             values: components["schemas"]["SpanValue"][];
         };
         /**
+         * DerivedTitle
+         * @description A title for each output frame from ``first``: how much of it is seen, and how far it is from its place,
+         *     in parts of the frame, grown and turned. Two that are ``drawn`` alike are the same picture.
+         */
+        DerivedTitle: {
+            /** Id */
+            id: string;
+            /** Drawn */
+            drawn: string;
+            /** First */
+            first: number;
+            /** Opacity */
+            opacity: number[];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+            /** Scale */
+            scale: number[];
+            /** Turn */
+            turn: number[];
+        };
+        /**
          * DerivedTooth
          * @description What a pulse does at one cue: from output frame ``n`` on, by so many source frames along the clip's
          *     way; one that is ``silent`` would.
@@ -2019,18 +2075,18 @@ export interface components {
          * @description One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
          *
          *     ``motion`` is that of all clips that have none of their own.
-         *     ``accents`` are seen over all that, ``sounds`` heard with it; while it is ``muted`` no clip's own sound is
-         *     heard. ``range`` is the stretch that is worked on: what is
-         *     played, exported, filled. ``identity`` tells it from all other edits, wherever it is
-         *     opened; bundles name their edit by it.
+         *     ``accents`` are seen over all that, and ``titles`` over these; ``sounds`` are heard with it, and no clip's
+         *     own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``range`` is
+         *     the stretch that is worked on: what is played, exported, filled. ``identity`` tells it from all other
+         *     edits, wherever it is opened; bundles name their edit by it.
          */
         Edit: {
             /**
              * Version
-             * @default 16
+             * @default 17
              * @constant
              */
-            version?: 16;
+            version?: 17;
             /**
              * Identity
              * @default null
@@ -2103,6 +2159,13 @@ export interface components {
              * @default false
              */
             muted?: boolean;
+            /**
+             * Titles
+             * @default []
+             */
+            titles?: components["schemas"]["Lettering"][];
+            /** @default null */
+            ending?: components["schemas"]["Ending"] | null;
             /** @default null */
             range?: components["schemas"]["Stretch"] | null;
             /**
@@ -2152,6 +2215,74 @@ export interface components {
             bundles: {
                 [key: string]: "current" | "behind" | "unknown";
             };
+        };
+        /**
+         * Ending
+         * @description Where the picture ends: on an output frame or a cue, or where a ``sound`` ends that is laid.
+         *
+         *     From there on it is black, but for titles, for a ``tail`` over which all that is heard fades out.
+         */
+        Ending: {
+            at: components["schemas"]["Pin"];
+            /**
+             * Sound
+             * @default null
+             */
+            sound?: string | null;
+            /**
+             * Tail
+             * @description seconds
+             * @default 1
+             */
+            tail?: number;
+        };
+        /**
+         * Entrance
+         * @description How a title comes, or, the other way round, how it goes.
+         *
+         *     Over so many output frames it moves along ``ease`` from where it lies beside its place, in parts of the
+         *     frame, so large and turned by so many degrees; with ``fade`` it is seen little by little.
+         */
+        Entrance: {
+            /**
+             * Frames
+             * @default 8
+             */
+            frames?: number;
+            /**
+             * X
+             * @description parts of the frame
+             * @default 0
+             */
+            x?: number;
+            /**
+             * Y
+             * @description parts of the frame
+             * @default 0
+             */
+            y?: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale?: number;
+            /**
+             * Turn
+             * @description degrees clockwise
+             * @default 0
+             */
+            turn?: number;
+            /**
+             * Fade
+             * @default true
+             */
+            fade?: boolean;
+            /**
+             * Ease
+             * @default soft
+             * @enum {string}
+             */
+            ease?: "straight" | "soft" | "sharp" | "ease" | "ease-in" | "ease-out" | "ease-in-out";
         };
         /**
          * Fade
@@ -2569,6 +2700,105 @@ export interface components {
              * @default 0.24
              */
             amount?: number;
+        };
+        /**
+         * Lettering
+         * @description A title over all that is seen, from an output frame or a cue on, and before another one.
+         *
+         *     ``across`` is where its lines begin, end, or have their middle, as they are aligned, ``down`` the middle
+         *     of all. On a ``card`` of one colour nothing else is seen. One that stays ``to_end`` does so where the edit
+         *     has an ending.
+         */
+        Lettering: {
+            since: components["schemas"]["Pin"];
+            until: components["schemas"]["Pin"];
+            /** Text */
+            text: string;
+            /**
+             * Font
+             * @default sans
+             * @enum {string}
+             */
+            font?: "sans" | "serif";
+            /**
+             * Bold
+             * @default true
+             */
+            bold?: boolean;
+            /**
+             * Size
+             * @description part of the frame's height
+             * @default 0.12
+             */
+            size?: number;
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour?: string;
+            /**
+             * Align
+             * @default middle
+             * @enum {string}
+             */
+            align?: "left" | "middle" | "right";
+            /**
+             * Behind
+             * @default shadow
+             * @enum {string}
+             */
+            behind?: "nothing" | "shadow" | "plate";
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Across
+             * @default 0.5
+             */
+            across?: number;
+            /**
+             * Down
+             * @default 0.5
+             */
+            down?: number;
+            /**
+             * Card
+             * @default null
+             */
+            card?: string | null;
+            /**
+             * @default {
+             *       "frames": 8,
+             *       "x": 0,
+             *       "y": 0,
+             *       "scale": 1,
+             *       "turn": 0,
+             *       "fade": true,
+             *       "ease": "soft"
+             *     }
+             */
+            comes?: components["schemas"]["Entrance"];
+            /**
+             * @default {
+             *       "frames": 8,
+             *       "x": 0,
+             *       "y": 0,
+             *       "scale": 1,
+             *       "turn": 0,
+             *       "fade": true,
+             *       "ease": "soft"
+             *     }
+             */
+            goes?: components["schemas"]["Entrance"];
+            /**
+             * To End
+             * @default false
+             */
+            to_end?: boolean;
         };
         /**
          * LevelKey
@@ -4396,6 +4626,80 @@ export interface components {
             cue: string;
         };
         /**
+         * AddTitle
+         * @description Write something over the picture, for a bar where no end is said.
+         */
+        AddTitle: {
+            /**
+             * Font
+             * @default null
+             */
+            font?: ("sans" | "serif") | null;
+            /**
+             * Bold
+             * @default null
+             */
+            bold?: boolean | null;
+            /**
+             * Size
+             * @default null
+             */
+            size?: number | null;
+            /**
+             * Colour
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Align
+             * @default null
+             */
+            align?: ("left" | "middle" | "right") | null;
+            /**
+             * Across
+             * @default null
+             */
+            across?: number | null;
+            /**
+             * Down
+             * @default null
+             */
+            down?: number | null;
+            /**
+             * Behind
+             * @default null
+             */
+            behind?: ("nothing" | "shadow" | "plate") | null;
+            /**
+             * Card
+             * @default null
+             */
+            card?: string | "none" | null;
+            /** @default null */
+            comes?: components["schemas"]["Entrance"] | null;
+            /** @default null */
+            goes?: components["schemas"]["Entrance"] | null;
+            /**
+             * To End
+             * @default null
+             */
+            to_end?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-title";
+            /** Text */
+            text: string;
+            /** Since */
+            since: number | string;
+            /**
+             * Until
+             * @default null
+             */
+            until?: number | string | null;
+        };
+        /**
          * Alternate
          * @description From cue to cue a clip runs slow, fast, slow, fast; the ends of its spans stay.
          *
@@ -4503,7 +4807,7 @@ export interface components {
              */
             do: "anyway";
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["AddTitle"] | components["schemas"]["ChangeTitle"] | components["schemas"]["CopyTitle"] | components["schemas"]["RemoveTitle"] | components["schemas"]["EndEdit"] | components["schemas"]["OpenEnd"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * ApplyRecipe
@@ -4547,7 +4851,7 @@ export interface components {
              */
             do: "batch";
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["AddTitle"] | components["schemas"]["ChangeTitle"] | components["schemas"]["CopyTitle"] | components["schemas"]["RemoveTitle"] | components["schemas"]["EndEdit"] | components["schemas"]["OpenEnd"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * BeginShape
@@ -5156,6 +5460,93 @@ export interface components {
             moment?: string | null;
         };
         /**
+         * ChangeTitle
+         * @description Change what a title says, how it looks, or when it is seen; ``works`` turns it off and on.
+         */
+        ChangeTitle: {
+            /**
+             * Font
+             * @default null
+             */
+            font?: ("sans" | "serif") | null;
+            /**
+             * Bold
+             * @default null
+             */
+            bold?: boolean | null;
+            /**
+             * Size
+             * @default null
+             */
+            size?: number | null;
+            /**
+             * Colour
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Align
+             * @default null
+             */
+            align?: ("left" | "middle" | "right") | null;
+            /**
+             * Across
+             * @default null
+             */
+            across?: number | null;
+            /**
+             * Down
+             * @default null
+             */
+            down?: number | null;
+            /**
+             * Behind
+             * @default null
+             */
+            behind?: ("nothing" | "shadow" | "plate") | null;
+            /**
+             * Card
+             * @default null
+             */
+            card?: string | "none" | null;
+            /** @default null */
+            comes?: components["schemas"]["Entrance"] | null;
+            /** @default null */
+            goes?: components["schemas"]["Entrance"] | null;
+            /**
+             * To End
+             * @default null
+             */
+            to_end?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change-title";
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
+            /**
+             * Since
+             * @default null
+             */
+            since?: number | string | null;
+            /**
+             * Until
+             * @default null
+             */
+            until?: number | string | null;
+            /**
+             * Works
+             * @default null
+             */
+            works?: boolean | null;
+        };
+        /**
          * ClearRange
          * @description Work on the whole edit again.
          */
@@ -5317,6 +5708,21 @@ export interface components {
             at: components["schemas"]["OnFrame"] | components["schemas"]["OnCues"] | components["schemas"]["OnTies"] | components["schemas"]["OnCuts"] | components["schemas"]["OnRange"];
         };
         /**
+         * CopyTitle
+         * @description Write the same, in the same way, elsewhere: from an output frame or a cue on, for as long.
+         */
+        CopyTitle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-title";
+            /** Title */
+            title: string;
+            /** To */
+            to: number | string;
+        };
+        /**
          * CountBeats
          * @description Count the beats twice or half as fast, one beat earlier or later in the bar, or on the off-beat.
          */
@@ -5384,6 +5790,35 @@ export interface components {
              * @default false
              */
             untie?: boolean;
+        };
+        /**
+         * EndEdit
+         * @description End the picture on an output frame, on a cue, or where a ``sound`` that is laid ends: it is cut to
+         *     black, or to a ``title``, and what is heard fades out over the ``tail``, in seconds.
+         */
+        EndEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "end-edit";
+            /** At */
+            at: number | string;
+            /**
+             * Sound
+             * @default null
+             */
+            sound?: string | null;
+            /**
+             * Tail
+             * @default null
+             */
+            tail?: number | null;
+            /**
+             * Title
+             * @default null
+             */
+            title?: string | null;
         };
         /**
          * FadeSong
@@ -5891,6 +6326,17 @@ export interface components {
              * @enum {string}
              */
             way: "slower" | "faster";
+        };
+        /**
+         * OpenEnd
+         * @description Let the edit end with its last clip or title again.
+         */
+        OpenEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "open-end";
         };
         /**
          * OverlapClips
@@ -6436,6 +6882,19 @@ export interface components {
             with_clips?: boolean;
         };
         /**
+         * RemoveTitle
+         * @description Take a title away.
+         */
+        RemoveTitle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-title";
+            /** Title */
+            title: string;
+        };
+        /**
          * RemoveTrack
          * @description Forget a tracked point. What it kept in place goes free.
          */
@@ -6458,7 +6917,7 @@ export interface components {
             /** Label */
             label: string;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["AddTitle"] | components["schemas"]["ChangeTitle"] | components["schemas"]["CopyTitle"] | components["schemas"]["RemoveTitle"] | components["schemas"]["EndEdit"] | components["schemas"]["OpenEnd"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * RepeatSection
@@ -7591,7 +8050,7 @@ export interface components {
          * @description What follows from an edit, as far as it is not what followed from another one.
          *
          *     ``clips`` are those that are new or came out differently, ``order`` is the ids of
-         *     all. What did not change is null.
+         *     all, ``end`` is where it ends now. What else did not change is null.
          */
         DerivedChange: {
             /** Order */
@@ -7605,6 +8064,7 @@ export interface components {
             accents: components["schemas"]["DerivedAccent"][] | null;
             /** Sounds */
             sounds: components["schemas"]["DerivedSound"][] | null;
+            end: components["schemas"]["DerivedEnd"] | null;
         };
         /**
          * EditChange
@@ -7623,7 +8083,7 @@ export interface components {
          * MapChange
          * @description A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
          *
-         *     Its framings, placings, layers and looks are all there are, null where they did not change.
+         *     Its framings, placings, layers, looks and titles are all there are, null where they did not change.
          */
         MapChange: {
             /** First */
@@ -7646,6 +8106,8 @@ export interface components {
             layers: components["schemas"]["DerivedLayer"][] | null;
             /** Looks */
             looks: components["schemas"]["DerivedLook"][] | null;
+            /** Titles */
+            titles: components["schemas"]["DerivedTitle"][] | null;
         };
         /**
          * SongChange
@@ -7702,7 +8164,7 @@ export interface components {
             /** Base */
             base: number;
             /** Command */
-            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
+            command: components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["AddTitle"] | components["schemas"]["ChangeTitle"] | components["schemas"]["CopyTitle"] | components["schemas"]["RemoveTitle"] | components["schemas"]["EndEdit"] | components["schemas"]["OpenEnd"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"];
         };
         /**
          * Outcomes
@@ -7728,7 +8190,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
+            commands: (components["schemas"]["Configure"] | components["schemas"]["UseSong"] | components["schemas"]["AnalyseAgain"] | components["schemas"]["PlaceSong"] | components["schemas"]["AddCue"] | components["schemas"]["AddCues"] | components["schemas"]["ChangeCue"] | components["schemas"]["ChangeCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["MergeCues"] | components["schemas"]["SetDownbeat"] | components["schemas"]["CountBeats"] | components["schemas"]["UseBeats"] | components["schemas"]["PinBeat"] | components["schemas"]["SetTempo"] | components["schemas"]["SaveSelection"] | components["schemas"]["RemoveSelection"] | components["schemas"]["UseTake"] | components["schemas"]["ChangeTake"] | components["schemas"]["RemoveTake"] | components["schemas"]["LaySelect"] | components["schemas"]["RelinkSong"] | components["schemas"]["RelinkTake"] | components["schemas"]["AddMoment"] | components["schemas"]["ChangeMoment"] | components["schemas"]["RemoveMoment"] | components["schemas"]["AddSelect"] | components["schemas"]["ChangeSelect"] | components["schemas"]["RemoveSelect"] | components["schemas"]["DismissProposal"] | components["schemas"]["LayTake"] | components["schemas"]["RemoveClip"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMotion"] | components["schemas"]["SetBreak"] | components["schemas"]["FrameClip"] | components["schemas"]["AddFramingKey"] | components["schemas"]["ChangeFramingKey"] | components["schemas"]["RemoveFramingKey"] | components["schemas"]["CopyFraming"] | components["schemas"]["KeepPoint"] | components["schemas"]["InsetClip"] | components["schemas"]["FillFrame"] | components["schemas"]["KeyOut"] | components["schemas"]["SaveTrack"] | components["schemas"]["SetTrackPoint"] | components["schemas"]["RemoveTrack"] | components["schemas"]["ReverseClip"] | components["schemas"]["EndClip"] | components["schemas"]["ConformClip"] | components["schemas"]["Borrow"] | components["schemas"]["AddTie"] | components["schemas"]["ChangeTie"] | components["schemas"]["TieLoose"] | components["schemas"]["TieMoments"] | components["schemas"]["ChangeEdge"] | components["schemas"]["RemovePin"] | components["schemas"]["HoldPicture"] | components["schemas"]["TurnBack"] | components["schemas"]["SetPin"] | components["schemas"]["ShapeSpan"] | components["schemas"]["AddKnot"] | components["schemas"]["BeginShape"] | components["schemas"]["SetValue"] | components["schemas"]["SetSpan"] | components["schemas"]["Strengthen"] | components["schemas"]["Nudge"] | components["schemas"]["SplitClip"] | components["schemas"]["JoinClips"] | components["schemas"]["MoveCut"] | components["schemas"]["SlipClip"] | components["schemas"]["SlideClip"] | components["schemas"]["ContinueCut"] | components["schemas"]["RunThrough"] | components["schemas"]["JumpCuts"] | components["schemas"]["Alternate"] | components["schemas"]["BendBetween"] | components["schemas"]["AddPulse"] | components["schemas"]["CopyPass"] | components["schemas"]["ChangePass"] | components["schemas"]["RemovePass"] | components["schemas"]["FixPasses"] | components["schemas"]["AlternateMoments"] | components["schemas"]["FillSlots"] | components["schemas"]["SwapClips"] | components["schemas"]["CloseGaps"] | components["schemas"]["ReverseOrder"] | components["schemas"]["RepeatSection"] | components["schemas"]["SetRange"] | components["schemas"]["ClearRange"] | components["schemas"]["AddBlack"] | components["schemas"]["ChangeBlack"] | components["schemas"]["RemoveBlack"] | components["schemas"]["OverlapClips"] | components["schemas"]["AddAccent"] | components["schemas"]["AddAccentSet"] | components["schemas"]["SoftenFlashes"] | components["schemas"]["ChangeAccent"] | components["schemas"]["CopyAccent"] | components["schemas"]["RemoveAccent"] | components["schemas"]["AddSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["CopySound"] | components["schemas"]["RemoveSound"] | components["schemas"]["MuteClips"] | components["schemas"]["FadeSong"] | components["schemas"]["SetLevelKey"] | components["schemas"]["RemoveLevelKey"] | components["schemas"]["AddTitle"] | components["schemas"]["ChangeTitle"] | components["schemas"]["CopyTitle"] | components["schemas"]["RemoveTitle"] | components["schemas"]["EndEdit"] | components["schemas"]["OpenEnd"] | components["schemas"]["UseBundle"] | components["schemas"]["Recap"] | components["schemas"]["ChangeSong"] | components["schemas"]["KeepRecipe"] | components["schemas"]["MakeRecipe"] | components["schemas"]["RemoveRecipe"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Anyway"] | components["schemas"]["Batch"])[];
         };
         /**
          * Base
@@ -11676,6 +12138,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    titles_get_lettering_lettering_get: {
+        parameters: {
+            query: {
+                text: string;
+                font?: "sans" | "serif";
+                bold?: boolean;
+                /** @description part of the frame's height */
+                size?: number;
+                colour?: string;
+                align?: "left" | "middle" | "right";
+                behind?: "nothing" | "shadow" | "plate";
+                /** @description pixels, even */
+                width: number;
+                /** @description pixels, even */
+                height: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

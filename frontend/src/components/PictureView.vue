@@ -9,10 +9,11 @@ import { flowBetween, useSeen, type Seen } from '@/composables/useSeen'
 import { PLAYBACK, SCREEN } from '@/composables/keys'
 import { token } from '@/lib/colours'
 import { drag } from '@/lib/drag'
-import { Composer, type Box, type Placed } from '@/lib/composer'
+import { Composer, type Box, type Letters, type Placed } from '@/lib/composer'
 import { liesIn } from '@/lib/lying'
 import { TWO_SCENES } from '@/lib/pairFlow'
 import type { Framed, Layered, Place, Stack } from '@/lib/stack'
+import { lyingIn } from '@/lib/titles'
 import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useView } from '@/stores/view'
@@ -55,7 +56,7 @@ const { paint } = useCanvas(canvas, (context, width, height) => {
 function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>): void {
   const [first, ...over] = of.layers
   const lies = first?.toward ?? first?.place ?? first?.framed ?? first?.keying
-  const plain = !over.length && !lies && !of.looks.length
+  const plain = !over.length && !lies && !of.looks.length && !of.titles.length
   if (!plain && composer === undefined) composer = Composer.make()
   if (!plain && composer) return drawComposed(context, box, of, composer)
   context.save()
@@ -66,6 +67,7 @@ function drawStack(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>)
   if (isOfEdit(of)) context.fillRect(box.x, box.y, box.w, box.h)
   context.translate(box.x, box.y)
   for (const placed of placedIn(of, box.w, box.h, false)) drawPlaced(context, placed, box.w, box.h)
+  for (const title of lettersIn(of, box.w, box.h)) drawLetters(context, title, box.w, box.h)
   context.restore()
 }
 
@@ -96,6 +98,18 @@ function drawPlaced(context: CanvasRenderingContext2D, placed: Placed, w: number
   context.fillStyle = colour
   if (bitmap) context.drawImage(bitmap, box.x, box.y, box.w, box.h)
   else context.fillRect(box.x, box.y, box.w, box.h)
+  context.restore()
+}
+
+/** Write a title over what is there; it moves about the middle of its own picture. */
+function drawLetters(context: CanvasRenderingContext2D, title: Letters, w: number, h: number): void {
+  const { bitmap, box, opacity } = title
+  context.save()
+  context.globalAlpha = opacity
+  context.translate(box.x + box.w / 2 + title.x * w, box.y + box.h / 2 + title.y * h)
+  context.rotate((title.turn * Math.PI) / 180)
+  context.scale(title.scale, title.scale)
+  context.drawImage(bitmap, -box.w / 2, -box.h / 2, box.w, box.h)
   context.restore()
 }
 
@@ -150,6 +164,15 @@ function placedIn({ layers }: Stack<Seen>, width: number, height: number, flows:
       box: shown ? fitted(shown, width, height) : { x: 0, y: 0, w: width, h: height },
     }))
 }
+/** The titles of a frame of this size, as far as their pictures are there, and where they lie in it. */
+function lettersIn({ titles }: Stack<Seen>, width: number, height: number): Letters[] {
+  const frame = { x: 0, y: 0, w: width, h: height }
+  return titles.flatMap((each) => {
+    const { title, bitmap } = seen.letteringOf(each.id) ?? {}
+    if (!title || !bitmap?.width) return []
+    return { ...each, bitmap, box: lyingIn(title, bitmap, frame, width / (edit.edit?.width ?? width)) }
+  })
+}
 const IN_PLACE: Place = {
   ...{ x: 0, y: 0, scale: 1, turn: 0 },
   ...{ left: 0, top: 0, right: 1, bottom: 1, mask: 'box', corners: [] },
@@ -163,7 +186,13 @@ function fitted({ bitmap, clip: id }: Seen, width: number, height: number): Box 
 
 function drawComposed(context: CanvasRenderingContext2D, box: Box, of: Stack<Seen>, by: Composer): void {
   const [w, h] = [box.w, box.h].map((side) => Math.max(1, Math.round(side * devicePixelRatio)))
-  context.drawImage(by.draw(w!, h!, placedIn(of, w!, h!, true), of.looks), box.x, box.y, box.w, box.h)
+  context.drawImage(
+    by.draw(w!, h!, placedIn(of, w!, h!, true), of.looks, lettersIn(of, w!, h!)),
+    box.x,
+    box.y,
+    box.w,
+    box.h,
+  )
 }
 
 screen.show = (next) => {
@@ -189,7 +218,7 @@ async function fetched(): Promise<Stack<Seen> | null> {
   if (view.looking === 'edit') return seen.get(view.frame)
   const now = wanted.value
   const bitmap = now?.media.sha256 ? await pictures.get(now.media.sha256, now.frame) : null
-  return bitmap && { layers: [{ shown: { bitmap }, opacity: 1 }], looks: [] }
+  return bitmap && { layers: [{ shown: { bitmap }, opacity: 1 }], looks: [], titles: [] }
 }
 
 let asked = 0

@@ -1,6 +1,7 @@
 /** The pictures of an output frame's stack, from the takes' packs. */
 import { flows } from '@/composables/useFlow'
 import { pictures } from '@/composables/usePack'
+import { lettering } from '@/composables/useLettering'
 import { picturesOf, stackOn, stackWith, type Shown, type Stack } from '@/lib/stack'
 import { useEdit } from '@/stores/edit'
 import { useView, type SeenAs } from '@/stores/view'
@@ -58,7 +59,17 @@ export function useSeen() {
         return sha256 ? pictures.get(sha256, shown.source) : null
       }),
     )
+    await Promise.all(wanted.titles.flatMap(({ id }) => letteringOf(id)?.drawing ?? []))
     return found.includes(null) ? null : stackWith(wanted, readyOf)
+  }
+
+  /** A title, and its picture as far as it is there. */
+  function letteringOf(id: string) {
+    const title = edit.titles.find((other) => other.id === id)
+    const { width = 1280, height = 720 } = edit.edit ?? {}
+    if (!title) return null
+    const frame = { width, height }
+    return { title, bitmap: lettering.ready(title, frame), drawing: lettering.get(title, frame) }
   }
 
   /** Have the motion of the pictures of an output frame looked for, and wait for it. */
@@ -69,5 +80,5 @@ export function useSeen() {
     })
     await Promise.all(pairs)
   }
-  return { on, ready, get, flowing }
+  return { on, ready, get, flowing, letteringOf }
 }

@@ -35,12 +35,13 @@ export function derivedWith(before: Derived, change: DerivedChange): Derived {
     loose: change.loose ?? before.loose,
     accents: change.accents ?? before.accents,
     sounds: change.sounds ?? before.sounds,
+    end: change.end,
   }
 }
 
 function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived['map'] {
   if (!change) return before
-  const { first, clips, begin, length, framings, placings, layers, looks } = change
+  const { first, clips, begin, length, framings, placings, layers, looks, titles } = change
   const column = (old: number[] | Int32Array, put: ArrayLike<number>) => {
     const out = new Int32Array(length)
     if (put.length < length) out.set(old.slice(0, length))
@@ -57,5 +58,6 @@ function mapWith(before: Derived['map'], change: DerivedChange['map']): Derived[
     placings: placings ?? before.placings,
     layers: layers ?? before.layers,
     looks: looks ?? before.looks,
+    titles: titles ?? before.titles,
   }
 }

@@ -7,6 +7,7 @@
 import { BLENDS } from './blending'
 import type { Field, PairFlow } from './pairFlow'
 import type { Blend, Framed, Keying, Lit, Place } from './stack'
+import type { Titled } from './titles'
 
 export interface Box {
   x: number
@@ -32,6 +33,12 @@ export interface Placed {
   keying?: Keying
   opacity: number
   blend: Blend
+}
+
+/** A title's picture, and where it lies in the frame (in pixels) when it is not moved from its place. */
+export interface Letters extends Titled {
+  bitmap: ImageBitmap
+  box: Box
 }
 
 /** As many as a document may have. */
@@ -99,6 +106,13 @@ const LAID = PASS(
     }
     return away * sign;
   }`,
+)
+/** The picture of a title, whose colours weigh as much as they cover, moved, grown and turned. */
+const LETTERED = PASS(
+  `vec2 off = at * size - middle;
+  vec2 own = vec2(off.x * turn.x + off.y * turn.y, off.y * turn.x - off.x * turn.y) / scale;
+  colour = texture(picture, own / dots + 0.5) * opacity;`,
+  'uniform vec2 size, middle, turn, dots; uniform float scale, opacity;',
 )
 /** What is between two pictures, each read where it is found; where that is not trusted, as they lie. */
 const BETWEEN = PASS(
@@ -240,8 +254,8 @@ export class Composer {
     return gl && new Composer(canvas, gl)
   }
 
-  /** Draw pictures from the ground up, on black, and what is done to the whole of it. */
-  draw(width: number, height: number, pictures: Placed[], looks: Lit[]): OffscreenCanvas {
+  /** Draw pictures from the ground up, on black, what is done to the whole of it, and titles over that. */
+  draw(width: number, height: number, pictures: Placed[], looks: Lit[], titles: Letters[]): OffscreenCanvas {
     const { gl } = this
     this.resize(width, height)
     let now = 0
@@ -271,6 +285,7 @@ export class Composer {
     }
     for (const { kind, values, colour } of looks)
       over(LOOKS[kind], { ...values, size: [width, height], plain: channels(colour) })
+    for (const title of titles) this.letter(width, height, title)
     gl.bindFramebuffer(gl.FRAMEBUFFER, null)
     gl.bindTexture(gl.TEXTURE_2D, this.targets[now]!.texture)
     this.pass(COPY, {}, true)
@@ -311,6 +326,35 @@ export class Composer {
       lies: [box.x, box.y, box.w, box.h],
       plain: channels(colour),
       filled: bitmap ? 0 : 1,
+      opacity,
+    })
+    if (level) filter(gl.LINEAR)
+    gl.disable(gl.BLEND)
+  }
+
+  /** Write a title over what is there so far. */
+  private letter(width: number, height: number, title: Letters): void {
+    const { gl } = this
+    const { bitmap, box, opacity, x, y, scale, turn } = title
+    const still = x === 0 && y === 0 && scale === 1 && turn === 0
+    // Where it lies still each dot of it is one of the picture, as in the file.
+    const [left, top] = still ? [box.x, box.y].map((side) => 2 * Math.round(side / 2)) : [box.x, box.y]
+    const radians = (turn * Math.PI) / 180
+    gl.enable(gl.BLEND)
+    gl.blendFuncSeparate(gl.ONE, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE)
+    gl.bindTexture(gl.TEXTURE_2D, this.picture)
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, bitmap)
+    // One that is shrunk is halved first, so that no stroke is lost.
+    const level = box.w * scale < bitmap.width / 2
+    if (level) gl.generateMipmap(gl.TEXTURE_2D)
+    const filter = (by: number) => gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, by)
+    if (level) filter(gl.LINEAR_MIPMAP_LINEAR)
+    this.pass(LETTERED, {
+      size: [width, height],
+      middle: [left! + box.w / 2 + x * width, top! + box.h / 2 + y * height],
+      turn: [Math.cos(radians), Math.sin(radians)],
+      dots: [box.w, box.h],
+      scale,
       opacity,
     })
     if (level) filter(gl.LINEAR)

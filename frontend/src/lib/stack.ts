@@ -1,10 +1,11 @@
 /**
- * What an output frame shows: pictures over one another, the lowest first, and the looks over all.
+ * What an output frame shows: pictures over one another, the lowest first, looks over all, and titles over these.
  *
  * Pictures that are seen together are layers too: each has as much of what is seen as its weight says.
  */
 import type { Derived } from '@/api/client'
 import { HOWS } from '@/lib/terms'
+import { titlesOn, type Titled } from '@/lib/titles'
 
 type DerivedClip = Derived['clips'][number]
 export type Mix = NonNullable<DerivedClip['mix']>
@@ -56,6 +57,7 @@ export interface Lit {
 export interface Stack<P> {
   layers: Layered<P>[]
   looks: Lit[]
+  titles: Titled[]
 }
 
 /** What fills an output frame; null is black. */
@@ -65,7 +67,7 @@ export function groundOn(map: Derived['map'] | undefined, n: number): Shown | nu
   return clip ? { clip, source: map!.source[index] ?? 0 } : null
 }
 
-/** The stack of an output frame, with its accents or without; null before the first and after the last one. */
+/** The stack of an output frame, with its accents and titles or without; null before the first and after the last one. */
 export function stackOn(
   map: Derived['map'] | undefined,
   clips: Map<string, DerivedClip>,
@@ -107,7 +109,7 @@ export function stackOn(
     if (now.every(([, value]) => value !== undefined))
       looks.push({ kind, colour, values: Object.fromEntries(now) as Record<string, number> })
   }
-  return { layers, looks }
+  return { layers, looks, titles: accents ? titlesOn(map.titles, n) : [] }
 }
 
 /** What a clip shows together on an output frame; null where it is one picture. */
@@ -173,5 +175,5 @@ export function stackWith<P, Q>(stack: Stack<P>, find: (shown: P) => Q | null): 
     const toward = layer.toward && { ...layer.toward, shown: other! }
     layers.push({ ...layer, shown, toward })
   }
-  return { layers, looks: stack.looks }
+  return { ...stack, layers }
 }

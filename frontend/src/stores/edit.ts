@@ -68,9 +68,10 @@ export const useEdit = forEdit('edit', (id) => {
   const cueFrames = computed(() => new Map(cues.value.map((cue) => [cue.id, cue.frame])))
   /** Where the music ends in the edit, in seconds. */
   const end = computed(() => state.value?.music?.end ?? 0)
-  /** Where all of it has ended, the music and the last clip, in seconds. */
+  /** Where all of it has ended, in seconds: where the edit says so, else the music and the last clip. */
   const over = computed(() => {
-    const map = derived.value?.map
+    const { map, end: ends } = derived.value ?? {}
+    if (ends) return clock.value.time(ends.stop)
     return Math.max(end.value, map ? clock.value.time(map.first + map.clip.length) : 0)
   })
   /** What is to know of the music at a glance: its tempo, and when it is heard. */
@@ -95,6 +96,7 @@ export const useEdit = forEdit('edit', (id) => {
   const clips = computed(() => edit.value?.clips ?? [])
   const accents = computed(() => edit.value?.accents ?? [])
   const sounds = computed(() => edit.value?.sounds ?? [])
+  const titles = computed(() => edit.value?.titles ?? [])
   /** The take that a clip shows. */
   const takeOf = (clip: string) => takes.value.find(({ id }) => id === clipById.value.get(clip)?.take)
   /** The output frame of a place that says one, or follows a cue. */
@@ -345,7 +347,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, takeOf, frameOf, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

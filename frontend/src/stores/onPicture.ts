@@ -7,6 +7,7 @@ export type Tool =
   | { kind: 'framing' | 'inset' | 'background' | 'reveal'; clip: string }
   | { kind: 'point'; take: string; track: string | null }
   | { kind: 'accent'; accent: string }
+  | { kind: 'title'; title: string }
 
 const same = (one: Tool | null, other: Tool) => JSON.stringify(one) === JSON.stringify(other)
 

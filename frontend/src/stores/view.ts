@@ -46,6 +46,8 @@ export const useView = forEdit('view', () => {
   const accent = ref<string | null>(null)
   /** The laid sound at hand, by its id. */
   const sound = ref<string | null>(null)
+  /** The title at hand, by its id. */
+  const title = ref<string | null>(null)
 
   /** Source frames against seconds of the take at hand. */
   const takeClock = computed(() => frameClock(take.value?.rate ?? '60'))
@@ -207,6 +209,6 @@ export const useView = forEdit('view', () => {
   return {
     playhead, from, to, takeId, takeFrame, looking, unmixed, accented, seenAs, split, beside, splitBeside, toggleSplit, selection, selectedCues,
     source, takeClock, clip, clipsOfTake, derivedClip, take, frame, shown, shownOn,
-    tooth, accent, sound, seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
+    tooth, accent, sound, title, seek, seekFrame, lookAt, select, choose, chooseClip, zoom, pan, fit, goToClip, goToPin, setView,
   } // prettier-ignore
 })

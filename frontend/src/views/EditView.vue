@@ -19,6 +19,7 @@ import MusicRail from '@/components/rails/MusicRail.vue'
 import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
 import SoundRail from '@/components/rails/SoundRail.vue'
+import TitleRail from '@/components/rails/TitleRail.vue'
 import SpeedLane from '@/components/rails/SpeedLane.vue'
 import TiesBand from '@/components/rails/TiesBand.vue'
 import CutView from '@/components/montage/CutView.vue'
@@ -213,6 +214,7 @@ const rowStyle = computed(() => {
             <MontageDesk v-if="layout.desk === 'montage'" />
             <div v-else-if="layout.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
               <template v-if="layout.desk === 'clip'">
+                <TitleRail />
                 <ClipLane />
                 <AccentRail />
                 <SoundRail />

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.sounds import Recorded
-from izmet.core.shown.mix import SONG, laid_sounds, voices
-from izmet.core.shown.sounds import file_name
+from izmet.core.shown.mix import SONG, voices
+from izmet.core.shown.sounds import file_name, laid_sounds
 from izmet.material.files import PLAYED, SOUND
 from izmet.media.songfile import flac_source
 from izmet.sound.made import sources_of as sources_of_made

@@ -8,6 +8,7 @@ picture goes on as it was decoded and placed, and a repeated one is the same obj
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 from itertools import chain, groupby
 from pathlib import Path
 
@@ -16,6 +17,7 @@ import numpy as np
 from av.video.reformatter import Colorspace
 
 from izmet.core.document.edit import Clip, Edit, Flowing
+from izmet.core.document.titles import Lettering
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Frames
 from izmet.core.shown.framemap import BLACK, BLACK_COLOUR, HOWS, Framed, FrameMap, Layer, Mix
@@ -25,7 +27,8 @@ from izmet.media.pictures import colorspace_of, fill, fit, is_hdr, plane_array, 
 from izmet.media.sampling import TakeFile, sampled
 from izmet.media.upright import AS_IT_IS, turn_of
 from izmet.picture import composing, flow
-from izmet.picture.composing import LOOKS, Planes
+from izmet.picture.composing import LOOKS, Letters, Planes
+from izmet.picture.lettering import lettered, middle_of
 
 Takes = Mapping[str, TakeFile]
 
@@ -40,7 +43,7 @@ def drawn(edit: Edit, takes: Takes, shown: FrameMap, kept: Path | None = None) -
         Refusal: a file that cannot be read.
     """
     stacks = stacked(edit, takes, shown, kept)
-    if not (shown.layers or shown.looks or shown.placings):
+    if not (shown.layers or shown.looks or shown.placings or shown.titles):
         yield from (ground for (ground,) in stacks)
         return
     for n, frames in zip(shown.frames, stacks, strict=True):
@@ -101,7 +104,23 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
             picture = composing.laid(picture, top, opacity, layer.placing, n, layer.keying)
     for look in shown.looks:
         picture = LOOKS[look.kind](picture, look.colour, **look.at(n))
+    for each in shown.titles:
+        opacity, lies = each.at(n)
+        if opacity > 0:
+            picture = composing.lettered(picture, *_letters(each.title, picture.size), opacity, lies)
     return picture
+
+
+def _letters(title: Lettering, size: tuple[int, int]) -> tuple[Letters, tuple[float, float]]:
+    """A title's letters, and where their middle lies in a frame of this size."""
+    letters = _drawn_letters(title.drawn, size, title)
+    return letters, middle_of(title, letters.planes[0].shape[::-1], size)
+
+
+@lru_cache(maxsize=8)
+def _drawn_letters(drawn: str, size: tuple[int, int], title: Lettering) -> Letters:
+    """Titles that are drawn alike have the same letters."""
+    return composing.letters_of(lettered(title, size))
 
 
 def _placed(

@@ -179,7 +179,7 @@ def _first_seen(
     for n in (around.start + int(at) for at in near):
         stack = shown.between(range(n, n + 1))
         mixed = index in shown.mixes
-        stands_alone = not (stack.layers or stack.looks or stack.placings or mixed or framing)
+        stands_alone = not (stack.layers or stack.looks or stack.placings or stack.titles or mixed or framing)
         row = None if framing is None else framing.values[n - framing.first]
         there = {at: in_frame(edit, clip, frame, row) for at, frame in placed.items()}
         smalls = plain if stands_alone else _stacked(edit, stack, takes, index, there)

@@ -32,13 +32,15 @@ from izmet.media.faults import writing
 from izmet.media.formats import FORMATS, Format, FormatName, Quality, Video, how_written
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole, write_sound
-from izmet.picture import composing, flow
+from izmet.picture import composing, flow, lettering
 from izmet.sound.mixer import Excerpt, Mixer
 
 log = logging.getLogger(__name__)
 AHEAD, AHEAD_BYTES = 8, 32 << 20
 """Pictures that are drawn ahead of the encoder, and how much they may hold."""
-DRAWN = f"sampled {sampling.VERSION} drawn {composing.VERSION} moved {flow.VERSION}"
+DRAWN = (
+    f"sampled {sampling.VERSION} drawn {composing.VERSION} moved {flow.VERSION} lettered {lettering.VERSION}"
+)
 """Goes into every part's key: what is drawn otherwise is another part."""
 
 

@@ -297,6 +297,56 @@ def _moved(under: Planes, over: Planes, opacity: float, place: Place) -> Planes:
     return Planes(*found)
 
 
+class Letters(NamedTuple):
+    """What lies over a picture, and how much of it each dot covers: planes that weigh as much as they cover,
+    and both covers, of luma and of colour."""
+
+    planes: tuple[Parts, Parts, Parts]
+    covers: tuple[Parts, Parts]
+
+
+def letters_of(drawn: NDArray[np.uint8]) -> Letters:
+    """The same of red, green, blue and opacity, shape (high, wide, 4), both even."""
+    cover = drawn[..., 3].astype(np.float32) / 255
+    weighed = drawn[..., :3].astype(np.float32) / 255 * cover[..., None]
+    levels = cv2.transform(weighed, TO_BT709) * RANGES + OFFSETS * cover[..., None]
+    half = (drawn.shape[1] // 2, drawn.shape[0] // 2)
+    y, u, v = (np.asarray(each, np.float32) for each in cv2.split(levels))
+    u, v, small = (
+        np.asarray(cv2.resize(np.asarray(each), half, interpolation=cv2.INTER_AREA), np.float32)
+        for each in (u, v, cover)
+    )
+    return Letters((y, u, v), (np.asarray(cover, np.float32), small))
+
+
+def lettered(
+    under: Planes, letters: Letters, middle: tuple[float, float], opacity: float, place: Place
+) -> Planes:
+    """A picture with letters over it, their middle at a dot of it, moved, grown and turned from there."""
+    size, drawn = under.size, letters.planes[0].shape[::-1]
+    still = (place.x, place.y, place.scale, place.turn) == (0, 0, 1, 0)
+    # Where they lie still each dot of theirs is one of the picture, colours at half the size too.
+    at = [2 * round((to - side / 2) / 2) + side / 2 for to, side in zip(middle, drawn, strict=True)]
+    x, y = at if still else (middle[0] + place.x * size[0], middle[1] + place.y * size[1])
+    angle = np.deg2rad(place.turn)
+    cos, sin = np.cos(angle) / place.scale, np.sin(angle) / place.scale
+    turned = np.array([[cos, sin], [-sin, cos]])
+    found = []
+    for index, (plane, over) in enumerate(zip(under, letters.planes, strict=True)):
+        share, cover = (2, letters.covers[1]) if index else (1, letters.covers[0])
+        # Samples lie half a sample from the corner.
+        moved = (np.array(drawn) / 2 - turned @ np.array([x, y])) / share + turned.sum(axis=1) / 2 - 0.5
+        way = np.column_stack([turned, moved])
+        part, weighed = (
+            cv2.warpAffine(each, way, plane.shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+            for each in (cover, over)
+        )
+        found.append(
+            np.asarray(cv2.convertScaleAbs(plane * (1 - opacity * part) + opacity * weighed), np.uint8)
+        )
+    return Planes(*found)
+
+
 def blended(under: Planes, over: Planes, opacity: float, mode: str) -> Planes:
     """A picture with another one blended with it by one of ``BLENDS``, which has this part of it."""
     backdrop, source = colours(under), colours(over)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from urllib.parse import quote
 
-from flask import Response, make_response
+from flask import Response, make_response, request
 from pydantic import BaseModel
 
 
@@ -13,6 +13,15 @@ def answer(model: BaseModel, status: int = 200) -> Response:
     """A model as a JSON answer."""
     response = make_response(model.model_dump_json(), status)
     response.mimetype = "application/json"
+    return response
+
+
+def kept(response: Response, tag: str) -> Response:
+    """An answer that the browser keeps, and asks for again only when it would come out differently."""
+    response.set_etag(tag)
+    response.headers.pop("Last-Modified", None)
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.make_conditional(request)
     return response
 
 

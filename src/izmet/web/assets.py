@@ -39,7 +39,7 @@ from izmet.sound.peaks import SETTLE_SAMPLES, band_samples
 from izmet.store.assets import DERIVED_VERSION
 from izmet.store.models import Asset
 from izmet.web import schemas
-from izmet.web.answers import answer
+from izmet.web.answers import answer, kept
 from izmet.web.jobs import show_job
 from izmet.web.packets import packet
 from izmet.web.states import assets, uploads
@@ -146,7 +146,7 @@ def get_wave(path: schemas.AssetPath, query: schemas.WaveQuery) -> Response:
     stretch, before, rate = read_stretch(file, query.begin, query.count, SETTLE_SAMPLES)
     bands = band_samples(stretch, rate)[before:]
     samples = (bands * 32767).astype("<i2").tobytes()
-    return _kept(Response(samples, mimetype="application/octet-stream"))
+    return kept(Response(samples, mimetype="application/octet-stream"), TAG)
 
 
 @api.get("/<string:sha256>/sound")
@@ -156,7 +156,7 @@ def get_sound(path: schemas.AssetPath, query: schemas.SoundQuery) -> Response:
     ready_facts(asset)
     file = derived_of(assets(), asset) / SOUND
     sound = wav_stretch(file, query.begin, query.seconds) if file.exists() else None
-    return _kept(Response(sound, 200 if sound else 204, mimetype="audio/wav"))
+    return kept(Response(sound, 200 if sound else 204, mimetype="audio/wav"), TAG)
 
 
 @api.get("/<string:sha256>/measures", responses={200: schemas.TakeMeasuresInfo})
@@ -180,7 +180,7 @@ def get_measures(path: schemas.AssetPath) -> Response:
             ],
         )
     )
-    return _kept(response)
+    return kept(response, TAG)
 
 
 @api.post("/<string:sha256>/listen", responses={202: schemas.JobInfo})
@@ -208,7 +208,7 @@ def get_derived(path: schemas.DerivedPath) -> Response:
         raise Refusal(
             "no-such-part", "This has not been made yet.", path.file, "Wait until the file is read."
         )
-    return _kept(send_file(file, mimetype=made.mimetype, conditional=True, etag=TAG))
+    return kept(send_file(file, mimetype=made.mimetype, conditional=True, etag=TAG), TAG)
 
 
 @api.get("/<string:sha256>/frames/<int:frame>")
@@ -221,7 +221,7 @@ def get_frame(path: schemas.FramePath, query: schemas.FrameQuery) -> Response:
     jpeg = read_frame(folder / PACK, folder / INDEX, path.frame)
     if jpeg is None:
         raise Refusal("no-such-frame", f"There is no frame {path.frame} here.", path.sha256)
-    return _kept(Response(jpeg, mimetype="image/jpeg"))
+    return kept(Response(jpeg, mimetype="image/jpeg"), TAG)
 
 
 @api.get("/<string:sha256>/flow")
@@ -232,16 +232,7 @@ def get_flow(path: schemas.AssetPath, query: schemas.PairQuery) -> Response:
     if found is None:
         raise Refusal("no-such-frame", "There are no such frames here.", path.sha256)
     status = 200 if found else 204
-    return _kept(Response(found, status, mimetype="application/octet-stream"), f"{TAG}-{flow.VERSION}")
-
-
-def _kept(response: Response, tag: str = TAG) -> Response:
-    """An answer that the browser keeps, and asks for again only when it would come out differently."""
-    response.set_etag(tag)
-    response.headers.pop("Last-Modified", None)
-    response.headers["Cache-Control"] = "private, no-cache"
-    response.make_conditional(request)
-    return response
+    return kept(Response(found, status, mimetype="application/octet-stream"), f"{TAG}-{flow.VERSION}")
 
 
 def show_asset(asset: Asset) -> schemas.AssetInfo:

@@ -21,6 +21,7 @@ from izmet.core.document.edit import Edit, MomentKind, Recipe
 from izmet.core.document.framing import SourceFrame
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
+from izmet.core.document.titles import Written
 from izmet.core.document.values import Id, Side, Speed, Title
 from izmet.core.document.words import one_line
 from izmet.core.following.consequences import Consequence
@@ -579,6 +580,13 @@ class RevisionQuery(BaseModel):
     """Which revision is meant."""
 
     revision: Number
+
+
+class LetteringQuery(Written):
+    """What is written, and the size of the frame that it is for."""
+
+    width: Side
+    height: Side
 
 
 class MixLoudness(BaseModel):

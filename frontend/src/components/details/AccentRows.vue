@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Some accents, one under the other; the one at hand with its values. */
 import { computed } from 'vue'
-import { accentName, type Accent } from '@/lib/accents'
+import { accentName, placeSaid, type Accent } from '@/lib/accents'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import AccentFields from './AccentFields.vue'
@@ -13,7 +13,8 @@ const view = useView()
 const laid = computed(() =>
   props.accents.map((each) => {
     const name = accentName(each.what.kind)
-    return { ...each, name, called: name.toLowerCase() }
+    const said = placeSaid(each.at, edit.song?.selections ?? [])
+    return { ...each, name, said, called: name.toLowerCase() }
   }),
 )
 const byId = computed(() => new Map(props.accents.map((each) => [each.id, each])))

@@ -11,6 +11,7 @@ import AccentList from './AccentList.vue'
 import MotionWork from './MotionWork.vue'
 import LandingRows from './LandingRows.vue'
 import SoundList from './SoundList.vue'
+import TitleWork from './TitleWork.vue'
 import SongShift from './SongShift.vue'
 import TieAgain from './TieAgain.vue'
 
@@ -106,6 +107,7 @@ const steps = computed(() => [
     </template>
     <AccentList />
     <SoundList />
+    <TitleWork v-if="edit.clips.length" />
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />

@@ -3,22 +3,19 @@
 import { Trash2 } from '@lucide/vue'
 import { nextTick, useTemplateRef, watch } from 'vue'
 import RowAction from '@/components/RowAction.vue'
-import { placeSaid, type Anchor } from '@/lib/accents'
-import { useEdit } from '@/stores/edit'
 
 interface Laid {
   id: string
   name: string
   /** Its name within a sentence. */
   called: string
-  at: Anchor
+  /** Where it stands. */
+  said: string
   on?: boolean
 }
 const props = defineProps<{ laid: Laid[] }>()
 const emit = defineEmits<{ works: [id: string, on: boolean]; remove: [id: string] }>()
 const chosen = defineModel<string | null>({ required: true })
-const edit = useEdit()
-const said = ({ at }: Laid) => placeSaid(at, edit.song?.selections ?? [])
 const isOpen = ({ id }: Laid) => chosen.value === id || props.laid.length === 1
 /** The one at hand comes into view, wherever it was chosen. */
 const rows = useTemplateRef<HTMLElement>('rows')
@@ -44,7 +41,7 @@ function opened(event: Event, id: string): void {
       class="rounded-md bg-raised px-2 py-0.5"
       :data-chosen="chosen === each.id"
       role="group"
-      :aria-label="`${each.name} ${said(each)}`"
+      :aria-label="`${each.name} ${each.said}`"
     >
       <div class="flex items-center gap-1">
         <label class="flex min-w-0 flex-1 items-center gap-2">
@@ -61,7 +58,7 @@ function opened(event: Event, id: string): void {
         </RowAction>
       </div>
       <details :open="isOpen(each)" @toggle="opened($event, each.id)">
-        <summary class="-mt-1 cursor-pointer text-[12px] leading-6 text-muted">{{ said(each) }}</summary>
+        <summary class="-mt-1 cursor-pointer text-[12px] leading-6 text-muted">{{ each.said }}</summary>
         <slot :id="each.id" />
       </details>
     </li>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Some laid sounds, one under the other; the one at hand with its values. */
 import { computed } from 'vue'
+import { placeSaid } from '@/lib/accents'
 import { soundName, type Sound } from '@/lib/sounds'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -13,7 +14,8 @@ const view = useView()
 const laid = computed(() =>
   props.sounds.map((each) => {
     const name = soundName(each)
-    return { ...each, name, called: each.what.kind === 'made' ? name.toLowerCase() : `sound ${name}` }
+    const said = placeSaid(each.at, edit.song?.selections ?? [])
+    return { ...each, name, said, called: each.what.kind === 'made' ? name.toLowerCase() : `sound ${name}` }
   }),
 )
 const byId = computed(() => new Map(props.sounds.map((each) => [each.id, each])))

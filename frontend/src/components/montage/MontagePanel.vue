@@ -11,6 +11,7 @@ import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
 import { useView } from '@/stores/view'
 import AccentWork from '@/components/details/AccentWork.vue'
+import TitleWork from '@/components/details/TitleWork.vue'
 import PulseWork from '@/components/details/PulseWork.vue'
 import BeatWork from './BeatWork.vue'
 import ClipTable from './ClipTable.vue'
@@ -144,6 +145,7 @@ const by = (what: 'slip-clip' | 'slide-clip', frames: number) =>
     </details>
 
     <RangeWork v-if="edit.clips.length" />
+    <TitleWork v-if="edit.clips.length" />
 
     <NeedsLook />
     <ClipTable :open="table" @close="table = false" />

@@ -9,6 +9,7 @@ import BackgroundEye from './BackgroundEye.vue'
 import FramingHandles from './FramingHandles.vue'
 import InsetHandles from './InsetHandles.vue'
 import RevealHandles from './RevealHandles.vue'
+import TitlePlace from './TitlePlace.vue'
 import TrackPoints from './TrackPoints.vue'
 
 defineProps<{ box: Box }>()
@@ -30,6 +31,7 @@ const clip = computed(() =>
   >
     <TrackPoints v-if="tool.kind === 'point'" :box="box" :take="tool.take" :track="tool.track" />
     <AccentPoint v-else-if="tool.kind === 'accent'" :box="box" :accent="tool.accent" />
+    <TitlePlace v-else-if="tool.kind === 'title'" :box="box" :title="tool.title" />
     <template v-else-if="clip">
       <FramingHandles v-if="tool.kind === 'framing'" :box="box" :clip="clip" />
       <InsetHandles v-else-if="tool.kind === 'inset' && clip.inset" :box="box" :clip="clip" />

@@ -195,10 +195,7 @@ def _held(edit: Edit) -> dict[str, list[str]]:
         for each in clip.passes:
             for cue in cues_of(edit, each):
                 found.setdefault(cue, []).append(each.kind)
-    stretches = [(black, "black") for black in edit.blacks] + (
-        [(edit.range, "the range")] if edit.range else []
-    )
-    places = [(edge, name) for stretch, name in stretches for edge in (stretch.since, stretch.until)]
+    places = [(edge, name) for stretch, name in edit.stretches for edge in (stretch.since, stretch.until)]
     for accent in edit.accents:
         if isinstance(accent.at, OnCues):
             for cue in cues_of(edit, accent.at):
@@ -207,6 +204,8 @@ def _held(edit: Edit) -> dict[str, list[str]]:
         if isinstance(sound.at, OnCues):
             for cue in cues_of(edit, sound.at):
                 found.setdefault(cue, []).append("a sound")
+    if edit.ending is not None:
+        places.append((edit.ending.at, "the end"))
     places += [(key.at, "a level") for key in (edit.song.levels if edit.song else ())]
     for place, name in places:
         if place.cue is not None:

@@ -128,6 +128,7 @@ from izmet.core.commands.takes import (
     RemoveTake,
     UseTake,
 )
+from izmet.core.commands.titles import AddTitle, ChangeTitle, CopyTitle, EndEdit, OpenEnd, RemoveTitle
 from izmet.core.document.accents import Accent, Anchor, OnCues, OnRange, Strobe, Trail
 from izmet.core.document.edit import Clip, Edit, Recipe
 from izmet.core.document.limits import LONGEST_EFFECT, LONGEST_TURN, MOST_CLIPS, WIDEST_SPACING
@@ -341,6 +342,12 @@ Command = Annotated[
     | FadeSong
     | SetLevelKey
     | RemoveLevelKey
+    | AddTitle
+    | ChangeTitle
+    | CopyTitle
+    | RemoveTitle
+    | EndEdit
+    | OpenEnd
     | UseBundle
     | Recap
     | ChangeSong
@@ -402,14 +409,17 @@ def check_parts(edit: Edit) -> None:
         (edit.blacks, "black stretch"),
         (edit.accents, "accent"),
         (edit.sounds, "sound"),
+        (edit.titles, "title"),
         (edit.song.levels if edit.song else (), "level"),
         (edit.recipes, "recipe"),
     ):
         _check_unique(parts, kind, kind)
-    for stretch in (*edit.blacks, *([edit.range] if edit.range else [])):
+    for stretch, _ in edit.stretches:
         edit.frames_in(stretch)
     for at in (*(accent.at for accent in edit.accents), *(sound.at for sound in edit.sounds)):
         _check_anchor(edit, at)
+    if edit.ending is not None:
+        edit.place_of(edit.ending.at)
     for level in edit.song.levels if edit.song else ():
         edit.place_of(level.at)
     for take in edit.takes:

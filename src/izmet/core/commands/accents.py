@@ -28,9 +28,10 @@ from izmet.core.document.edit import Edit
 from izmet.core.document.limits import MOST_PINS
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.values import Easing, Id, Share
+from izmet.core.retime.solve import curves_of
 from izmet.core.shown.courses import courses_of
 from izmet.core.shown.flashing import flashing
-from izmet.core.shown.stack import curves_of, frames_shown
+from izmet.core.shown.stack import frames_shown
 
 USUAL: dict[str, dict[str, Any]] = {
     "flash": {"tail": 6},

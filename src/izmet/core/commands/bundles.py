@@ -101,6 +101,8 @@ def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
         blacks=(),
         accents=(),
         sounds=(),
+        titles=(),
+        ending=None,
         range=None,
     )
 

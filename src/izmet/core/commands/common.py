@@ -31,6 +31,7 @@ from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.sounds import LevelKey, Sound
+from izmet.core.document.titles import Lettering
 from izmet.core.document.values import Id
 from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import Fixed
@@ -58,6 +59,7 @@ Identified = (
     | FramingKey
     | Track
     | Sound
+    | Lettering
     | LevelKey
 )
 
@@ -243,7 +245,7 @@ def named_cues(edit: Edit, selection: str | None = None) -> Edit:
 
 def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     """The edit with all that has a place passed through a function: pins, cuts, black, accents, sounds,
-    levels, its range."""
+    levels, titles, its end, its range."""
     edit = map_pins(edit, lambda _, pin: change(pin))
 
     def moved(stretch: S) -> S:
@@ -252,6 +254,8 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
     return edit.model_copy(
         update={
             "blacks": tuple(map(moved, edit.blacks)),
+            "titles": tuple(map(moved, edit.titles)),
+            "ending": edit.ending and with_(edit.ending, at=change(edit.ending.at)),
             "accents": tuple(_at_moved(edit, each, change) for each in edit.accents),
             "sounds": tuple(_at_moved(edit, each, change) for each in edit.sounds),
             "range": edit.range and moved(edit.range),

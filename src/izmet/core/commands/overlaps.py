@@ -13,8 +13,9 @@ from izmet.core.document.overlaps import Overlap, OverlapKind, Reveal, Way
 from izmet.core.document.refusal import Place, Refusal
 from izmet.core.document.values import Id
 from izmet.core.document.words import counted
+from izmet.core.retime.solve import curves_of
 from izmet.core.shown.overlaps import halves, meeting, room_beyond
-from izmet.core.shown.stack import curves_of, frames_along
+from izmet.core.shown.stack import frames_along
 
 
 class OverlapClips(EditCommand):

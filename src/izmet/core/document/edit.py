@@ -44,6 +44,7 @@ from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import LandingRule, Rate, frame_at
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.sounds import LevelKey, Recorded, Seconds, Sound
+from izmet.core.document.titles import Ending, Lettering
 from izmet.core.document.upgrade import upgraded
 from izmet.core.document.values import (
     CueIds,
@@ -673,13 +674,13 @@ class Edit(Frozen):
     """One piece of work. Later clips lie over earlier ones, and ``blacks`` over all.
 
     ``motion`` is that of all clips that have none of their own.
-    ``accents`` are seen over all that, ``sounds`` heard with it; while it is ``muted`` no clip's own sound is
-    heard. ``range`` is the stretch that is worked on: what is
-    played, exported, filled. ``identity`` tells it from all other edits, wherever it is
-    opened; bundles name their edit by it.
+    ``accents`` are seen over all that, and ``titles`` over these; ``sounds`` are heard with it, and no clip's
+    own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``range`` is
+    the stretch that is worked on: what is played, exported, filled. ``identity`` tells it from all other
+    edits, wherever it is opened; bundles name their edit by it.
     """
 
-    version: Literal[16] = 16
+    version: Literal[17] = 17
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -694,6 +695,8 @@ class Edit(Frozen):
     accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_CLIPS)] = ()
     sounds: Annotated[tuple[Sound, ...], Field(max_length=MOST_CLIPS)] = ()
     muted: bool = False
+    titles: Annotated[tuple[Lettering, ...], Field(max_length=MOST_CLIPS)] = ()
+    ending: Ending | None = None
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 
@@ -703,6 +706,13 @@ class Edit(Frozen):
         files = [sound.what.media for sound in self.sounds if isinstance(sound.what, Recorded)]
         song = [self.song.media] if self.song else []
         return [*song, *(take.media for take in self.takes), *files]
+
+    @property
+    def stretches(self) -> list[tuple[Stretch, str]]:
+        """All stretches that it names, and what each is."""
+        blacks = [(black, "black") for black in self.blacks]
+        titles = [(title, "a title") for title in self.titles]
+        return [*blacks, *titles, *([(self.range, "the range")] if self.range else [])]
 
     def motion_of(self, clip: Clip) -> Motion:
         """How a clip's pictures follow one another, on spans that do not say so themselves."""

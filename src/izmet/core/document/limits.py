@@ -25,6 +25,8 @@ LONGEST_TURN, WIDEST_SPACING = 60, 6
 LONGEST_SOUND = 60.0
 """Seconds, or beats, of a sound that is made, of a fade, and of how long the song gives way."""
 
+LONGEST_TITLE, MOST_LINES = 500, 12
+
 LONGEST_ID = 40
 MOST_CUES = 100_000
 MOST_TAKES = 5_000

@@ -137,6 +137,11 @@ def _sounds(document: Document) -> Document:
     return document
 
 
+def _titles(document: Document) -> Document:
+    """16 → 17: titles may lie over the picture, and an edit may end on a cue or a sound."""
+    return document
+
+
 def _lightness(white: float) -> float:
     """CIE L* of a part of white over black."""
     linear = white / 12.92 if white <= 0.04045 else ((white + 0.055) / 1.055) ** 2.4
@@ -145,7 +150,7 @@ def _lightness(white: float) -> float:
 
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards, _pulses, _felt, _framings, _sounds,
+    _shapes, _guards, _pulses, _felt, _framings, _sounds, _titles,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

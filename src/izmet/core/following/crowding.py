@@ -14,9 +14,9 @@ import numpy as np
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.words import counted
-from izmet.core.retime.solve import Curve
+from izmet.core.retime.solve import Curve, curves_of
 from izmet.core.shown.framemap import BLACK, FrameMap
-from izmet.core.shown.stack import curves_of, frames_along, meant_dark
+from izmet.core.shown.stack import frames_along, meant_dark
 
 
 class Crowding(NamedTuple):

@@ -198,11 +198,25 @@ class DerivedLook(Columns):
     values: dict[str, Numbers]
 
 
+class DerivedTitle(Columns):
+    """A title for each output frame from ``first``: how much of it is seen, and how far it is from its place,
+    in parts of the frame, grown and turned. Two that are ``drawn`` alike are the same picture."""
+
+    id: str
+    drawn: str
+    first: int
+    opacity: Numbers
+    x: Numbers
+    y: Numbers
+    scale: Numbers
+    turn: Numbers
+
+
 class DerivedMap(Columns):
     """For each output frame from ``first``, which of ``clips`` is seen (−1: black), and its source frame.
 
     Clips lie in it as their ``framings`` say; what fills it is moved by ``placings``. Over it lie
-    ``layers``, and over all ``looks``, in order.
+    ``layers``, then ``looks``, and over all ``titles``, in order.
     """
 
     first: int
@@ -213,6 +227,7 @@ class DerivedMap(Columns):
     placings: list[DerivedPlacing]
     layers: list[DerivedLayer]
     looks: list[DerivedLook]
+    titles: list[DerivedTitle]
 
 
 class DerivedAccent(Columns):
@@ -243,6 +258,13 @@ class DerivedSound(BaseModel):
     heard: list[HeardAt]
 
 
+class DerivedEnd(BaseModel):
+    """Where the edit ends: dark but for titles from one output frame on, and nothing from another one on."""
+
+    dark: int
+    stop: int
+
+
 class Derived(Columns):
     """Everything that follows from one edit."""
 
@@ -251,6 +273,7 @@ class Derived(Columns):
     loose: list[LooseTie]
     accents: list[DerivedAccent]
     sounds: list[DerivedSound]
+    end: DerivedEnd | None
 
     @property
     def landings(self) -> list[Landing]:
@@ -261,7 +284,7 @@ class Derived(Columns):
 class MapChange(Columns):
     """A frame map of ``length`` frames from ``first``, of which those from index ``begin`` on changed.
 
-    Its framings, placings, layers and looks are all there are, null where they did not change.
+    Its framings, placings, layers, looks and titles are all there are, null where they did not change.
     """
 
     first: int
@@ -274,13 +297,14 @@ class MapChange(Columns):
     placings: list[DerivedPlacing] | None
     layers: list[DerivedLayer] | None
     looks: list[DerivedLook] | None
+    titles: list[DerivedTitle] | None
 
 
 class DerivedChange(Columns):
     """What follows from an edit, as far as it is not what followed from another one.
 
     ``clips`` are those that are new or came out differently, ``order`` is the ids of
-    all. What did not change is null.
+    all, ``end`` is where it ends now. What else did not change is null.
     """
 
     order: list[str]
@@ -289,6 +313,7 @@ class DerivedChange(Columns):
     loose: list[LooseTie] | None
     accents: list[DerivedAccent] | None
     sounds: list[DerivedSound] | None
+    end: DerivedEnd | None
 
 
 def changes(before: Derived, after: Derived) -> DerivedChange:
@@ -301,6 +326,7 @@ def changes(before: Derived, after: Derived) -> DerivedChange:
         loose=None if before.loose == after.loose else after.loose,
         accents=_unless_same(before.accents, after.accents, _stand),
         sounds=None if before.sounds == after.sounds else after.sounds,
+        end=after.end,
     )
 
 
@@ -309,11 +335,12 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
     placings = _unless_same(before.placings, after.placings, _placed)
     layers = _unless_same(before.layers, after.layers, _laid)
     looks = _unless_same(before.looks, after.looks, _lit)
+    titles = _unless_same(before.titles, after.titles, _lettered)
     begin, end = 0, len(after.clip)
     same = (before.first, before.clips, len(before.clip)) == (after.first, after.clips, len(after.clip))
     if same:
         changed = np.flatnonzero((before.clip != after.clip) | (before.source != after.source))
-        if len(changed) == 0 and all(each is None for each in (framings, placings, layers, looks)):
+        if len(changed) == 0 and all(each is None for each in (framings, placings, layers, looks, titles)):
             return None
         begin, end = (int(changed[0]), int(changed[-1]) + 1) if len(changed) else (0, 0)
     return MapChange.model_construct(
@@ -321,6 +348,7 @@ def _map_change(before: DerivedMap, after: DerivedMap) -> MapChange | None:
         placings=placings,
         layers=layers,
         looks=looks,
+        titles=titles,
         first=after.first,
         length=len(after.clip),
         begin=begin,
@@ -347,6 +375,12 @@ def _laid(layer: DerivedLayer) -> object:
 def _lit(look: DerivedLook) -> object:
     """A look in a form that can be compared."""
     return look.kind, look.colour, look.first, *((name, each.tobytes()) for name, each in look.values.items())
+
+
+def _lettered(title: DerivedTitle) -> object:
+    """How a title lies, in a form that can be compared."""
+    columns = (title.opacity, title.x, title.y, title.scale, title.turn)
+    return title.id, title.drawn, title.first, *(column.tobytes() for column in columns)
 
 
 def _stand(accent: DerivedAccent) -> object:

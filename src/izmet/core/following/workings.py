@@ -22,6 +22,7 @@ from izmet.core.following.derived import (
     Derived,
     DerivedAccent,
     DerivedClip,
+    DerivedEnd,
     DerivedFramed,
     DerivedLayer,
     DerivedLook,
@@ -33,6 +34,7 @@ from izmet.core.following.derived import (
     DerivedPulses,
     DerivedSound,
     DerivedSpan,
+    DerivedTitle,
     DerivedTooth,
     HeardAt,
 )
@@ -45,14 +47,16 @@ from izmet.core.retime.pulses import Pulses
 from izmet.core.retime.room import room_of
 from izmet.core.retime.sampling import Frames
 from izmet.core.retime.shapes import strongest_smooth
-from izmet.core.retime.solve import Curve, solve
+from izmet.core.retime.solve import Curve, curves_of, solve
 from izmet.core.shown.courses import Course, courses_of
+from izmet.core.shown.ending import end_of
 from izmet.core.shown.framemap import (
     BLACK,
     RUN_BYTES,
     Framed,
     FrameMap,
     Layer,
+    Lettered,
     Look,
     Mix,
     Place,
@@ -60,11 +64,11 @@ from izmet.core.shown.framemap import (
     frame_map,
 )
 from izmet.core.shown.landing import landings
-from izmet.core.shown.mix import laid_sounds
 from izmet.core.shown.pictures import UNCOUNTED, Counted
 from izmet.core.shown.repeats import HIDDEN, steps
 from izmet.core.shown.smoothness import smoothness
-from izmet.core.shown.stack import curves_of, frames_along, frames_anew, longest_reach
+from izmet.core.shown.sounds import laid_sounds
+from izmet.core.shown.stack import frames_along, frames_anew, longest_reach
 
 DRAWN_DECIMALS = 4
 TOLD_BYTES = 32 * 2**20
@@ -150,6 +154,8 @@ def _clips_changed(near: Workings, edit: Edit, counted: Counted) -> list[int] | 
         and edit.takes is before.takes
         and (edit.rate, edit.landing, edit.blacks) == (before.rate, before.landing, before.blacks)
         and (edit.accents, edit.motion) == (before.accents, before.motion)
+        and (edit.titles, edit.ending) == (before.titles, before.ending)
+        and (edit.ending is None or edit.ending.sound is None)
         and near.shown.clips == tuple(clip.id for clip in edit.clips)
         and counted.keys() == near.counted.keys()
         and all(held is near.counted[id] for id, held in counted.items())
@@ -181,11 +187,24 @@ def _told(edit: Edit, curves: Sequence[Curve], clips: list[DerivedClip], shown: 
             placings=[_placing(placing) for placing in shown.placings],
             layers=[_layer_told(layer, shown) for layer in shown.layers],
             looks=[_LOOKS.recall((look,), None, partial(_look, look)) for look in shown.looks],
+            titles=[_title(each) for each in shown.titles],
         ),
         loose=loose_ties(edit),
         accents=[_accent(accent.id, courses_of(edit, curves, shown, accent)) for accent in edit.accents],
         sounds=_sounds(edit),
+        end=_end(edit),
     )
+
+
+def _end(edit: Edit) -> DerivedEnd | None:
+    end = end_of(edit)
+    return None if end is None else DerivedEnd(dark=end.dark, stop=end.stop)
+
+
+def _title(each: Lettered) -> DerivedTitle:
+    opacity, x, y, scale, turn = each.values.astype(np.float32).T.copy()
+    columns = {"opacity": opacity, "x": x, "y": y, "scale": scale, "turn": turn}
+    return DerivedTitle(id=each.title.id, drawn=each.title.drawn, first=each.first, **columns)
 
 
 def _sounds(edit: Edit) -> list[DerivedSound]:

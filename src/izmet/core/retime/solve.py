@@ -191,6 +191,11 @@ def solve(edit: Edit, clip: Clip) -> Curve:
     return _KEPT.recall(*surroundings(edit, clip), lambda: _solved(edit, clip))
 
 
+def curves_of(edit: Edit) -> list[Curve]:
+    """The curves of all clips, in their order. Raises Refusal when one cannot be solved."""
+    return [solve(edit, clip) for clip in edit.clips]
+
+
 def _weight(curve: Curve) -> int:
     return len(curve.segments) * SEGMENT_BYTES + len(curve.evaluated) * FRAME_BYTES
 

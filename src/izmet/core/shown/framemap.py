@@ -1,7 +1,7 @@
 """What does each output frame of the edit ask for?
 
 A stack, from the bottom up: the picture that fills the frame, then the layers over it,
-then the looks over all. A picture is one of its take, or a mix of some. Preview, renderer,
+then the looks over all, then titles. A picture is one of its take, or a mix of some. Preview, renderer,
 landings and read-back all read it.
 
 The ground of the stack is one request per output frame, from the first that any clip
@@ -14,7 +14,7 @@ frames alone on which they are: a plain edit has none.
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
@@ -25,6 +25,7 @@ from numpy.typing import NDArray
 
 from izmet.core.document.framing import Keying
 from izmet.core.document.overlaps import Corners
+from izmet.core.document.titles import Lettering
 from izmet.core.document.values import BlendMode
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Directions, Frames
@@ -296,6 +297,27 @@ class Look(Run):
 
 
 @dataclass(frozen=True, eq=False)
+class Lettered(Run):
+    """A title: how much of it is seen, and x, y, scale and turn as in a ``Place``, shape (count, 5)."""
+
+    title: Lettering
+    values: Floats
+
+    def __len__(self) -> int:
+        return len(self.values)
+
+    def between(self, frames: range) -> Lettered:
+        """The same on these output frames alone."""
+        part = self.part_of(frames)
+        return replace(self, first=self.first + part.start, values=self.values[part])
+
+    def at(self, n: int) -> tuple[float, Place]:
+        """How much of it is seen on an output frame, and how it lies there."""
+        seen, *lies = self.values[n - self.first].tolist()
+        return seen, Place(*lies)
+
+
+@dataclass(frozen=True, eq=False)
 class FrameMap(Run):
     """The stack from output frame ``first`` on, each column of its ground of shape (count,).
 
@@ -304,8 +326,8 @@ class FrameMap(Run):
     sampling shows at ``position``. ``mixes`` are those of clips of which several pictures are
     seen together, by their places in ``clips``: each on every frame on which the clip may be
     seen, in whatever part; and so are the ``framings`` of those that are framed. ``placings`` are those of
-    the ground, where it is moved. ``layers``
-    and ``looks`` are in the order in which they lie over one another.
+    the ground, where it is moved. ``layers``,
+    ``looks`` and ``titles`` are in the order in which they lie over one another.
     """
 
     clips: tuple[str, ...]
@@ -319,6 +341,7 @@ class FrameMap(Run):
     mixes: Mapping[int, Mix] = field(default_factory=dict)
     placings: tuple[Placing, ...] = ()
     framings: Mapping[int, Framed] = field(default_factory=dict)
+    titles: tuple[Lettered, ...] = ()
 
     def __len__(self) -> int:
         return len(self.clip)
@@ -365,12 +388,14 @@ class FrameMap(Run):
             self.mixes,
             tuple(placing.between(kept) for placing in self.placings if placing.meets(kept)),
             self.framings,
+            tuple(title.between(kept) for title in self.titles if title.meets(kept)),
         )
 
     def kinds(self) -> Iterator[FrameMap]:
-        """The parts, in order, within which the stack is of one kind: one clip, the same layers and looks."""
+        """The parts, in order, within which the stack is of one kind: one clip, the same layers,
+        looks and titles."""
         edges = {0, len(self), *(np.flatnonzero(np.diff(self.clip)) + 1).tolist()}
-        for run in (*self.layers, *self.looks, *self.placings):
+        for run in (*self.layers, *self.looks, *self.placings, *self.titles):
             part = self.part_of(run.frames)
             edges |= {part.start, part.stop}
         for begin, end in pairwise(sorted(edges)):
@@ -440,15 +465,18 @@ def frame_map(
     curves: Sequence[Curve],
     blacks: Sequence[range] = (),
     insets: Container[int] = (),
+    reach: Iterable[range] = (),
 ) -> FrameMap:
     """The ground of the frame map of clips, given their ids and curves from the lowest to the topmost.
 
     Args:
         blacks: output frames on which none of them is seen.
         insets: the places of clips that lie over the ground and are no part of it.
+        reach: output frames that it has beside those of the clips.
     """
-    first = min((curve.first for curve in curves), default=0)
-    count = max((curve.last for curve in curves), default=first - 1) + 1 - first
+    covered = [*(curve.covered for curve in curves), *reach]
+    first = min((frames.start for frames in covered), default=0)
+    count = max((frames.stop for frames in covered), default=first) - first
     nothing = FrameMap(
         first,
         tuple(clips),
@@ -497,4 +525,5 @@ def repainted(
         mixes={},
         placings=(),
         framings={},
+        titles=(),
     )

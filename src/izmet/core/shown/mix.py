@@ -8,7 +8,7 @@ with each tie's moment on its cue; it may begin before the picture, and end afte
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from hashlib import sha256
@@ -21,10 +21,9 @@ from izmet.core.document.rates import seconds_at
 from izmet.core.music.facts import heard
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve, solve
-from izmet.core.shown.framemap import FrameMap, frame_map
-from izmet.core.shown.insets import insets_in
-from izmet.core.shown.sounds import Gains, Heard, faded, heard_of, song_gains
-from izmet.core.shown.stack import curves_of
+from izmet.core.shown.ending import end_of
+from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.sounds import Gains, faded, laid_sounds, product, song_gains, unhidden
 
 SONG = "song"
 
@@ -93,14 +92,19 @@ def voices(edit: Edit) -> list[Voice]:
     for each in laid:
         end = each.begin + each.duration
         found.append(Voice(each.source, Plain(each.begin), each.begin, end, each.gain, faded(each)))
-    return found + ([] if edit.muted else list(_own(edit)))
+    found += [] if edit.muted else list(_own(edit))
+    return found if edit.ending is None else list(_ended(edit, found))
 
 
-def laid_sounds(edit: Edit) -> list[Heard]:
-    """The sounds that are laid, at all of their places, in order of these."""
-    if not edit.sounds:
-        return []
-    return sorted(heard_of(edit, curves_of(edit), _ground(edit)), key=lambda each: each.begin)
+def _ended(edit: Edit, voices: Iterable[Voice]) -> Iterator[Voice]:
+    """The same voices, faded out where the edit ends."""
+    end = end_of(edit)
+    assert end is not None
+    fade, stop = end.gains(edit), seconds_at(end.stop, edit.rate)
+    for voice in voices:
+        if voice.begin < stop:
+            both = [gains for gains in (voice.gains, fade) if gains is not None]
+            yield voice._replace(end=min(voice.end, stop), gains=product(both))
 
 
 def _own(edit: Edit) -> Iterator[Voice]:
@@ -113,7 +117,7 @@ def _own(edit: Edit) -> Iterator[Voice]:
         way = Bent(curve, edit.rate, edit.take(clip.take).rate)
         stretches = [curve.covered]
         if not clip.under:
-            ground = ground or _ground(edit)
+            ground = ground or unhidden(edit)
             stretches = list(_seen(ground, place, clip.inset is not None, curve))
         for frames in stretches:
             begin, end = (seconds_at(n, edit.rate) for n in (frames.start, frames.stop))
@@ -121,12 +125,6 @@ def _own(edit: Edit) -> Iterator[Voice]:
             before = clip.heard_before if frames.start == curve.covered.start else 0.0
             after = clip.heard_after if frames.stop == curve.covered.stop else 0.0
             yield Voice(clip.take, way, begin - before, end + after, clip.level)
-
-
-def _ground(edit: Edit) -> FrameMap:
-    """Which clip fills each frame, were nothing black."""
-    ids = [clip.id for clip in edit.clips]
-    return frame_map(ids, curves_of(edit), insets=insets_in(edit.clips))
 
 
 def _seen(ground: FrameMap, place: int, inset: bool, curve: Curve) -> Iterator[range]:

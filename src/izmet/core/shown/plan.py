@@ -73,6 +73,8 @@ def _key(edit: Edit, shown: FrameMap, how: str) -> str:
         for name, column in sorted(look.values.items()):
             digest.update(f" {look.kind} {name}".encode())
             digest.update(column.astype("<f8").tobytes())
+    for title in shown.titles:
+        digest.update(f" {title.title.drawn}".encode() + title.values.astype("<f8").tobytes())
     return digest.hexdigest()
 
 

@@ -24,9 +24,10 @@ from izmet.core.music.facts import heard
 from izmet.core.music.lengths import beat_scale, counted_out
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
-from izmet.core.retime.solve import Curve
+from izmet.core.retime.solve import Curve, curves_of
 from izmet.core.shown.courses import BEATS_A_SECOND, FAST, Spot, spots_of
-from izmet.core.shown.framemap import FrameMap
+from izmet.core.shown.framemap import FrameMap, frame_map
+from izmet.core.shown.insets import insets_in
 
 PEAK = 0.7
 """How far into a whoosh it is at its fullest."""
@@ -106,6 +107,19 @@ def heard_of(edit: Edit, curves: Sequence[Curve], ground: FrameMap) -> Iterator[
                 yield Heard(sound, at - lands, at, duration, weight * 10 ** (sound.level / 20))
 
 
+def laid_sounds(edit: Edit) -> list[Heard]:
+    """The sounds that are laid, at all of their places, in order of these."""
+    if not edit.sounds:
+        return []
+    return sorted(heard_of(edit, curves_of(edit), unhidden(edit)), key=lambda each: each.begin)
+
+
+def unhidden(edit: Edit) -> FrameMap:
+    """Which clip fills each frame, were nothing black."""
+    ids = [clip.id for clip in edit.clips]
+    return frame_map(ids, curves_of(edit), insets=insets_in(edit.clips))
+
+
 def _place(edit: Edit, ground: FrameMap, sound: Sound, spot: Spot) -> tuple[float, float | None]:
     """Where a sound lands at a spot, and since when it leads up to it, in seconds."""
     rising = isinstance(sound.what, Made) and sound.what.name in RISING
@@ -167,16 +181,22 @@ def _faded_at_ends(
     """Gains laid over one another and faded at both ends."""
     length = end - begin
     if fade_in:
-        more = [*more, _eased_to(begin, begin + min(fade_in, length), 0.0, 1.0)]
+        more = [*more, eased_to(begin, begin + min(fade_in, length), 0.0, 1.0)]
     if fade_out:
-        more = [*more, _eased_to(end - min(fade_out, length), end, 1.0, 0.0)]
-    if not more:
+        more = [*more, eased_to(end - min(fade_out, length), end, 1.0, 0.0)]
+    return product(more)
+
+
+def product(courses: Sequence[Gains]) -> Gains | None:
+    """Gains laid over one another; None without any."""
+    if not courses:
         return None
-    at = np.unique(np.concatenate([gains.at for gains in more]))
-    return Gains(at, np.prod([gains.along(at) for gains in more], axis=0))
+    at = np.unique(np.concatenate([gains.at for gains in courses]))
+    return Gains(at, np.prod([gains.along(at) for gains in courses], axis=0))
 
 
-def _eased_to(since: float, until: float, one: float, other: float) -> Gains:
+def eased_to(since: float, until: float, one: float, other: float) -> Gains:
+    """A gain that goes softly from one value to another, and stays there."""
     x = np.linspace(0, 1, EASED_STEPS + 1)
     return Gains(since + (until - since) * x, one + (other - one) * eased("soft", x)[0])
 
