@@ -38,8 +38,11 @@ def described() -> dict[Path, str]:
         "formats": [
             {
                 **{"value": key, "name": each.name, "note": each.note},
-                "pictures": each.video is not None,
-                "qualities": each.video is not None and bool(each.video.qualities),
+                "pictures": each.pictures,
+                "qualities": each.qualities,
+                "loops": each.loops,
+                "ending": each.ending,
+                "sound": bool(each.sound),
             }
             for key, each in FORMATS.items()
         ],

@@ -142,6 +142,7 @@ def render(
     rate: Annotated[
         str | None, typer.Option(help="frames a second, as 30 or 30000/1001; else the edit's")
     ] = None,
+    chapters: Annotated[bool, typer.Option(help="chapters by the music's sections and drops")] = False,
 ) -> None:
     """Render an edit document to a file, and measure its landings in it."""
     from izmet import documents, mediafiles
@@ -150,7 +151,8 @@ def render(
     from izmet.jobs.proof import proof_page
     from izmet.sound.mixer import Mixer
 
-    asked = mediafiles.delivery_for(out, format, quality=quality, loudness=loudness, size=size, rate=rate)
+    wished = {"quality": quality, "loudness": loudness, "rate": rate, "chapters": chapters}
+    asked = mediafiles.delivery_for(out, format, size, wished)
     document = asked.of(documents.load(edit))
     documents.check_outputs(document, edit, [out, *([report] if report else [])], force)
     with _progress() as say, tempfile.TemporaryDirectory() as folder:

@@ -5,7 +5,7 @@ Paths in a document are relative to it.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -31,18 +31,21 @@ Say = Callable[[str, int, int], None]
 
 
 def delivery_for(
-    out: Path, format: str | None, *, quality: str, loudness: float | None, size: str | None, rate: str | None
+    out: Path, format: str | None, size: str | None, said: Mapping[str, str | float | bool | None]
 ) -> Delivery:
     """What is asked of a file, its format by its ending where it is not said.
+
+    Args:
+        size: width and height, with an x between.
+        said: the other values of a ``Delivery``.
 
     Raises:
         Refusal: for what is not known.
     """
     width, _, height = (size or "").lower().partition("x")
-    said = {"quality": quality, "loudness": loudness, "rate": rate}
-    said |= {"width": width or None, "height": height or None}
+    sides = {"width": width or None, "height": height or None}
     try:
-        return Delivery.model_validate({"format": _format_of(out, format), **said})
+        return Delivery.model_validate({"format": _format_of(out, format), **said, **sides})
     except ValidationError as error:
         first = error.errors()[0]
         where = str(first["loc"][0])

@@ -16,7 +16,7 @@ from izmet.core.commands import Configure, apply
 from izmet.core.commands.clips import SetLevel
 from izmet.core.commands.music import PlaceSong
 from izmet.core.commands.spans import SetValue
-from izmet.core.document.edit import Build, Clip, Cue, Dip, Edit, Moment, Song, Steady, Take
+from izmet.core.document.edit import Build, Clip, Cue, Dip, Edit, Moment, Section, Song, Steady, Take
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.values import Media
@@ -134,6 +134,26 @@ def test_pictures_and_sound_of_each_format_are_in_place(tmp_path, format):
     read = measure(edit, frames_shown(edit), derived.landings, {"take-1": file}, mix_of(edit, song), out)
     for m in read.landings[:2]:
         assert abs(m.sound_offset_ms) <= tolerance * 1001
+
+
+@pytest.mark.parametrize("format", WITH_PICTURES)
+def test_chapters_stand_in_the_file_to_the_frame(tmp_path, format):
+    file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
+    edit = edit_of(file, Fraction(30))
+    song = edit.song.model_copy(update={"sections": (Section(kind="build", start=1.0, end=1.9),)})
+    edit = edit.model_copy(update={"song": song})
+    out = export(edit, file, None, tmp_path / f"out.{FORMATS[format].ending}", format, chapters=True)
+    first, last = frames_shown(edit).first, len(frames_shown(edit))
+    with av.open(str(out)) as held:
+        found = [
+            (each["metadata"]["title"], *(float(each[side] * each["time_base"]) for side in ("start", "end")))
+            for each in held.chapters()
+        ]
+    expected = [("Start", 0, (30 - first) / 30), ("Build", (30 - first) / 30, last / 30)]
+    assert [name for name, *_ in found] == ["Start", "Build"]
+    for (_, *times), (_, *wanted) in zip(found, expected, strict=True):
+        assert times == pytest.approx(wanted, abs=0.001)
+    assert len(read_numbers(out)) == last
 
 
 BARS = [(191, 191, 191), (191, 191, 0), (0, 191, 191), (0, 191, 0), (191, 0, 191), (191, 0, 0), (0, 0, 191)]

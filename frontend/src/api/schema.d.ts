@@ -7777,7 +7777,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav";
+            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav" | "gif" | "webp" | "png";
             /**
              * Quality
              * @default good
@@ -7805,6 +7805,12 @@ export interface components {
              * @default null
              */
             rate?: string | null;
+            /**
+             * Chapters
+             * @description by the sections and drops of the music
+             * @default false
+             */
+            chapters?: boolean;
         };
         /**
          * ExportReport
@@ -8339,7 +8345,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav";
+            format: "mp4" | "hevc" | "av1" | "webm" | "mkv" | "mov" | "wav" | "gif" | "webp" | "png";
             /**
              * Quality
              * @default good
@@ -8367,6 +8373,12 @@ export interface components {
              * @default null
              */
             rate?: string | null;
+            /**
+             * Chapters
+             * @description by the sections and drops of the music
+             * @default false
+             */
+            chapters?: boolean;
             /** Revision */
             revision: number;
         };

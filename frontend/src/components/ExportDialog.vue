@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
-import { useLocalStorage } from '@vueuse/core'
+import { X } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import { api, type Schemas } from '@/api/client'
+import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
@@ -10,31 +11,26 @@ import DialogFrame from '@/components/DialogFrame.vue'
 import ExportList from '@/components/ExportList.vue'
 import LandingReport from '@/components/LandingReport.vue'
 import { useExports } from '@/composables/useExports'
+import { deliveryOf, SAME, useExportSettings, WEB_LUFS, type Asked } from '@/composables/useExportSettings'
 import { rate as rateSaid, withMinus } from '@/lib/format'
 import { FORMATS, RATES } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
 
-type Asked = Schemas['NewExport']
 const props = defineProps<{ open: boolean }>()
 defineEmits<{ close: [] }>()
 const edit = useEdit()
 const library = useLibrary()
 const nameOf = useClipName()
 const { jobs } = useExports(() => props.open)
-/** What was asked last is asked again, on this machine. */
-const asked = useLocalStorage<Pick<Asked, 'format' | 'quality'>>('izmet-export', {
-  format: 'mp4',
-  quality: 'good',
-})
-const QUALITIES: { value: NonNullable<Asked['quality']>; text: string }[] = [
+const { asked, kept, keep, letGo, use } = useExportSettings()
+const QUALITIES: { value: Asked['quality']; text: string }[] = [
   { value: 'small', text: 'Small file' },
   { value: 'good', text: 'Good' },
   { value: 'best', text: 'Best' },
 ]
 const chosen = computed(() => FORMATS.find(({ value }) => value === asked.value.format) ?? FORMATS[0]!)
-const SAME = 'same'
 const SIZES = ['1920×1080', '1080×1920', '1080×1080', '1080×1350', '3840×2160']
 const SHAPES: Record<string, string> = {
   '1920×1080': '16:9',
@@ -43,29 +39,38 @@ const SHAPES: Record<string, string> = {
   '1080×1350': '4:5',
   '3840×2160': '16:9',
 }
-const size = ref(SAME)
+const small = computed(() => (chosen.value.loops ? 'small, as a loop' : null))
 const sizes = computed(() => [
-  { value: SAME, text: `as the edit, ${edit.edit?.width}×${edit.edit?.height}` },
+  { value: SAME, text: small.value ?? `as the edit, ${edit.edit?.width}×${edit.edit?.height}` },
   ...SIZES.map((value) => ({ value, text: `${SHAPES[value]}, ${value}` })),
 ])
-const rate = ref(SAME)
 const rates = computed(() => [
-  { value: SAME, text: `as the edit, ${rateSaid(edit.edit?.rate ?? '60')}` },
+  { value: SAME, text: small.value ?? `as the edit, ${rateSaid(edit.edit?.rate ?? '60')}` },
   ...RATES.map((value) => ({ value, text: rateSaid(value) })),
 ])
-/** What most places on the web bring sound to: common practice. */
-const WEB_LUFS = -14
-type Level = 'web' | 'mixed' | 'own'
-const LEVELS: { value: Level; text: string }[] = [
+const LEVELS: { value: Asked['level']; text: string }[] = [
   { value: 'web', text: `For the web, ${withMinus(WEB_LUFS)} LUFS` },
   { value: 'mixed', text: 'As mixed' },
   { value: 'own', text: 'Other' },
 ]
-const level = ref<Level>('web')
-const own = ref(-16)
-const loudness = computed(() =>
-  level.value === 'mixed' ? null : level.value === 'web' ? WEB_LUFS : own.value,
-)
+const set = (values: Partial<Asked>) => (asked.value = { ...asked.value, ...values })
+const said = computed(() => {
+  const what = edit.edit?.range
+    ? 'The range'
+    : edit.derived?.end
+      ? 'The edit up to its end'
+      : 'All that is laid'
+  if (!chosen.value.sound)
+    return `${what}, without sound. In another shape the tracked points of ties stay in view.`
+  return `${what}, with the music beneath. In another shape the tracked points of ties stay in view. The file is read back, and every landing is measured in it.`
+})
+/** The name under which the settings are kept. */
+const name = ref('')
+function keepNow(): void {
+  if (!name.value.trim()) return
+  keep(name.value.trim())
+  name.value = ''
+}
 
 /** The export that is looked at: the one that was chosen, else the newest. */
 const looked = ref<number | null>(null)
@@ -107,10 +112,9 @@ const clipSaid = computed(() =>
 /** Whether one is being asked for: what was reported before is of another one. */
 const starting = ref(false)
 async function begin(): Promise<void> {
-  const [width, height] = size.value === SAME ? [null, null] : size.value.split('×').map(Number)
-  const body: Asked = {
-    ...{ revision: edit.state!.revision, ...asked.value, loudness: loudness.value },
-    ...{ width: width ?? null, height: height ?? null, rate: rate.value === SAME ? null : rate.value },
+  const body: Schemas['NewExport'] = {
+    revision: edit.state!.revision,
+    ...deliveryOf(asked.value, chosen.value),
   }
   looked.value = null
   starting.value = true
@@ -124,7 +128,24 @@ const again = () => library.again(job.value!)
 <template>
   <DialogFrame :open="open" title="Export" :width="720" @close="$emit('close')">
     <div class="-mx-1 min-h-0 overflow-y-auto px-1">
-      <RadioGroup v-model="asked.format" class="mt-3 grid grid-cols-4 gap-2" aria-label="Format">
+      <div v-if="kept.length" class="mt-3 flex flex-wrap gap-1" role="group" aria-label="Kept settings">
+        <span v-for="each in kept" :key="each.name" class="flex items-stretch">
+          <button class="btn rounded-r-none!" @click="use(each)">{{ each.name }}</button>
+          <button
+            class="btn rounded-l-none! border-l border-line px-1.5!"
+            :aria-label="`Forget ${each.name}`"
+            @click="letGo(each.name)"
+          >
+            <X :size="13" />
+          </button>
+        </span>
+      </div>
+      <RadioGroup
+        :model-value="asked.format"
+        class="mt-3 grid grid-cols-5 gap-2"
+        aria-label="Format"
+        @update:model-value="set({ format: $event })"
+      >
         <RadioGroupOption
           v-for="one in FORMATS"
           :key="one.value"
@@ -142,43 +163,66 @@ const again = () => library.again(job.value!)
         </RadioGroupOption>
       </RadioGroup>
       <div v-if="chosen.pictures" class="mt-3 grid grid-cols-3 items-end gap-2">
-        <PickList v-model="size" label="Size" :options="sizes" />
-        <PickList v-model="rate" label="Frame rate" :options="rates" />
+        <PickList
+          label="Size"
+          :model-value="asked.size"
+          :options="sizes"
+          @update:model-value="set({ size: $event })"
+        />
+        <PickList
+          label="Frame rate"
+          :model-value="asked.rate"
+          :options="rates"
+          @update:model-value="set({ rate: $event })"
+        />
         <ChoiceRow
           v-if="chosen.qualities"
           class="grid-cols-3"
           label="Quality"
-          :value="asked.quality ?? 'good'"
+          :value="asked.quality"
           :options="QUALITIES"
-          @change="asked = { ...asked, quality: $event }"
+          @change="set({ quality: $event })"
         />
       </div>
-      <div class="mt-3 grid grid-cols-[auto_1fr_9rem] items-center gap-2">
+      <div v-if="chosen.sound" class="mt-3 grid grid-cols-[auto_1fr_9rem] items-center gap-2">
         <span class="text-muted" aria-hidden="true">Loudness</span>
         <ChoiceRow
           class="grid-cols-3"
           label="Loudness"
-          :value="level"
+          :value="asked.level"
           :options="LEVELS"
-          @change="level = $event"
+          @change="set({ level: $event })"
         />
         <NumberField
-          v-if="level === 'own'"
+          v-if="asked.level === 'own'"
           label="Loudness, LUFS"
           hide-label
           :min="-40"
           :max="-5"
           step="any"
           :digits="1"
-          :value="own"
-          @change="own = Math.min(-5, Math.max(-40, $event))"
+          :value="asked.own"
+          @change="set({ own: Math.min(-5, Math.max(-40, $event)) })"
         />
       </div>
-      <p class="mt-3 text-muted">
-        {{ edit.edit?.range ? 'The range' : 'All that the clips cover' }}, with the music beneath. In another
-        shape the tracked points of ties stay in view. The file is read back, and every landing is measured in
-        it.
-      </p>
+      <div class="mt-2 grid grid-cols-[1fr_10rem_auto] items-center gap-2">
+        <CheckRow
+          :checked="asked.chapters"
+          :class="chosen.pictures && chosen.sound ? '' : 'invisible'"
+          @change="set({ chapters: $event })"
+        >
+          Chapters by the music's sections and drops
+        </CheckRow>
+        <input
+          v-model="name"
+          class="field"
+          aria-label="Keep these settings as"
+          placeholder="Keep these settings as"
+          @keydown.enter="keepNow"
+        />
+        <button class="btn" :disabled="!name.trim()" @click="keepNow">Keep</button>
+      </div>
+      <p class="mt-2 text-muted">{{ said }}</p>
       <div class="mt-3 flex items-center gap-3">
         <button ref="beginning" class="btn btn-main" @click="begin">Export {{ chosen.name }}</button>
         <template v-if="busy">

@@ -5,12 +5,23 @@ import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { formatName, type Job } from '@/lib/exports'
 import { counted, percent, signedMs, withMinus } from '@/lib/format'
-import { kindName } from '@/lib/terms'
+import { canChoosePlace, saveFile } from '@/lib/saving'
+import { FORMATS, kindName } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 
 const props = defineProps<{ job: Job; report: Schemas['ExportReport'] }>()
 const edit = useEdit()
 const current = computed(() => props.job.args.revision === edit.state?.revision)
+const format = computed(() => FORMATS.find(({ value }) => value === props.job.args.delivery?.format))
+const said = computed(() => {
+  const { all_exact, complete, frames, measured_frames, measured_sound } = props.report
+  if (!complete) return `The file is incomplete: ${measured_frames} of ${counted(frames, 'frame')}`
+  if (!format.value?.pictures) return `The sound is whole: ${measured_sound?.toFixed(2)} s`
+  if (!format.value.sound) return `All pictures are there: ${counted(frames, 'frame')}`
+  return all_exact ? 'Everything lands, measured in the file' : 'Not everything lands in the file'
+})
+const address = computed(() => `/api/jobs/${props.job.id}/file`)
+const fileName = computed(() => `${edit.edit?.title ?? 'Izmet'}.${format.value?.ending ?? 'mp4'}`)
 /** When the file flashes too often, by its own time. */
 const flashes = computed(() => {
   const time = (n: number) => edit.clock.time(n - props.report.first_frame).toFixed(1)
@@ -22,20 +33,13 @@ const flashes = computed(() => {
   <section aria-label="Landing report">
     <div class="flex items-center gap-3">
       <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
-        {{
-          report.all_exact
-            ? report.frames
-              ? 'Everything lands, measured in the file'
-              : `The sound is whole: ${report.measured_sound?.toFixed(2)} s`
-            : report.complete
-              ? 'Not everything lands in the file'
-              : `The file is incomplete: ${report.measured_frames} of ${counted(report.frames, 'frame')}`
-        }}
+        {{ said }}
       </h3>
       <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
         <FileCheck2 :size="16" />Proof page
       </a>
-      <a class="btn btn-main" :href="`/api/jobs/${job.id}/file`" download>
+      <button v-if="canChoosePlace" class="btn" @click="saveFile(address, fileName)">Save as…</button>
+      <a class="btn btn-main" :href="address" download>
         <Download :size="16" />Download
         {{ formatName(job) }}
       </a>

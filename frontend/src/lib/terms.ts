@@ -21,4 +21,7 @@ export const FORMATS = terms.formats as {
   note: string
   pictures: boolean
   qualities: boolean
+  loops: boolean
+  ending: string
+  sound: boolean
 }[]

@@ -12,9 +12,11 @@ from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.pins import HoldPicture, TurnBack
 from izmet.core.commands.slots import FillSlots, Shot
 from izmet.core.commands.sounds import AddSound
+from izmet.core.commands.titles import AddTitle, EndEdit
 from izmet.core.document.accents import Flash, OnCues, OnCuts
 from izmet.core.document.edit import Edit
 from izmet.core.document.sounds import Made
+from izmet.core.document.titles import Entrance
 from izmet.core.music.lengths import Length
 from izmet.demo.library import Progress
 from izmet.jobs.bundling import make_bundle
@@ -23,11 +25,13 @@ from izmet.store.assets import Assets
 from izmet.store.edits import Stored
 
 TITLE = "The whole race"
+SAID_AT_THE_END = "Skerry Run\nheat three"
 BEFORE, SLOTS = 12, 20
 """How many bars before the drop it begins, and how many bars it lasts."""
 RUN_THROUGH, REVERSED, HELD, OVERLAPPED = (3, 7, 13), 5, 9, (1, 15)
 """Which clips are run into, run back from their hit, frozen on it, faded into; counted from 0."""
 BUNDLED = (16, 17)
+RISING = Entrance(frames=16, y=0.06, ease="ease-out")
 
 
 def race(edit: Edit, drop: float) -> Edit:
@@ -69,6 +73,8 @@ def race(edit: Edit, drop: float) -> Edit:
             what=Made(name="whoosh", length=0.8),
             level=-12,
         ),
+        AddTitle(text=TITLE, since=cues[1], until=cues[3], comes=RISING),
+        EndEdit(at=cues[-1], tail=2.0, title=SAID_AT_THE_END),
     ]
     for wish in wishes:
         edit = apply(edit, wish)

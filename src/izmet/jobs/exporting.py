@@ -21,10 +21,11 @@ from izmet.jobs.reading import Progress
 from izmet.material.mixes import sources_of
 from izmet.material.takes import table_of
 from izmet.media.formats import FORMATS
-from izmet.media.readback import Measured, Reading, measure, whole
+from izmet.media.readback import Measured, Reading, Whole, measure, whole
 from izmet.media.render import render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
+from izmet.media.stills import pictures_in
 from izmet.sound.levelling import levelled
 from izmet.sound.limiter import CEILING
 from izmet.sound.loudness import Loudness, decibels, told
@@ -101,14 +102,16 @@ def export(
     """
     counted = counted_in(takes)
     shown = frames_exported(edit, counted)
-    pictures = FORMATS[asked.format].video is not None
-    heard = mix if mix.voices else None
+    chosen = FORMATS[asked.format]
+    pictures = chosen.video is not None
+    heard = mix if mix.voices and chosen.sound else None
     with _folder(kept, out) as folder:
         ceiling = CEILING
         for _ in range(TRIES):
             if heard is not None:
                 heard = _brought(edit, shown, replace(mix, ceiling=ceiling), asked)
-            render(edit, takes, heard, out, asked.format, progress, folder, begun, asked.quality)
+            how = (asked.quality, asked.chapters)
+            render(edit, takes, heard, out, asked.format, progress, folder, begun, *how)
             found = None if heard is None else _loudness(out)
             if found is None or found.true_peak <= CEILING:
                 break
@@ -118,11 +121,15 @@ def export(
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     landings = landings if pictures else []
     reading = measure(edit, shown, landings, takes, heard, out) if pictures else NOTHING_SEEN
-    held = whole(out)
+    held = (
+        whole(out)
+        if chosen.stills is None
+        else Whole(frames=pictures_in(out, chosen.stills, edit.rate), sound_seconds=None)
+    )
     seconds = len(shown) / float(edit.rate)
     sounds = heard is None or abs((held.sound_seconds or 0.0) - seconds) < SOUND_SLACK_SECONDS
     pairs = list(zip(landings, reading.landings, strict=True))
-    frames = len(shown) if pictures else 0
+    frames = len(shown) if chosen.pictures else 0
     complete = held.frames == frames and sounds
     return {
         "first_frame": shown.first,

@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-FormatName = Literal["mp4", "hevc", "av1", "webm", "mkv", "mov", "wav"]
+FormatName = Literal["mp4", "hevc", "av1", "webm", "mkv", "mov", "wav", "gif", "webp", "png"]
+Kind = Literal["gif", "webp", "png"]
+TICKS: dict[Kind, int] = {"gif": 100, "webp": 1000}
+"""In what parts of a second a loop says how long each of its pictures is seen."""
 Quality = Literal["small", "good", "best"]
 Options = dict[str, str]
 
@@ -25,7 +28,7 @@ class Video:
 
 @dataclass(frozen=True)
 class Format:
-    """A container and its two codecs; without ``video`` it holds sound alone.
+    """A container and its two codecs; without ``video`` it holds sound alone, with ``stills`` pictures alone.
 
     ``mimetype`` is as registered with IANA; Matroska's is of RFC 9559.
     """
@@ -34,11 +37,27 @@ class Format:
     note: str
     ending: str
     mimetype: str
-    container: str
-    video: Video | None
-    sound: str
-    sound_format: str
+    container: str = ""
+    video: Video | None = None
+    sound: str = ""
+    sound_format: str = ""
+    stills: Kind | None = None
     container_options: Options = field(default_factory=dict)
+
+    @property
+    def pictures(self) -> bool:
+        """Whether it holds pictures."""
+        return self.video is not None or self.stills is not None
+
+    @property
+    def qualities(self) -> bool:
+        """Whether it can be better and larger."""
+        return self.loops or (self.video is not None and bool(self.video.qualities))
+
+    @property
+    def loops(self) -> bool:
+        """Whether it is a loop, which is small and has few pictures a second."""
+        return self.stills in TICKS
 
 
 def _factors(small: int, good: int, best: int) -> dict[Quality, Options]:
@@ -123,10 +142,12 @@ FORMATS: dict[FormatName, Format] = {
         ending="wav",
         mimetype="audio/wav",
         container="wav",
-        video=None,
         sound="pcm_s24le",
         sound_format="s32",
     ),
+    "gif": Format("GIF", "A silent loop for any page.", "gif", "image/gif", stills="gif"),
+    "webp": Format("WebP", "A silent loop, smaller.", "webp", "image/webp", stills="webp"),
+    "png": Format("PNG", "Each frame a picture, in a ZIP.", "zip", "application/zip", stills="png"),
 }
 
 

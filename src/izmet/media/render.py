@@ -23,14 +23,25 @@ import av
 from izmet.core.document.edit import Edit
 from izmet.core.document.rates import seconds_at
 from izmet.core.document.refusal import Refusal
+from izmet.core.music.chapters import chapters_of
 from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.plan import Part, render_plan
 from izmet.core.shown.stack import frames_exported
 from izmet.media import sampling
 from izmet.media.drawing import drawn
 from izmet.media.faults import writing
-from izmet.media.formats import FORMATS, Format, FormatName, Quality, Video, how_written
+from izmet.media.formats import (
+    FORMATS,
+    TICKS,
+    Format,
+    FormatName,
+    Kind,
+    Quality,
+    Video,
+    how_written,
+)
 from izmet.media.sampling import TakeFile, counted_in
+from izmet.media.stills import LONGEST_LOOP, write_stills
 from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole, write_sound
 from izmet.picture import composing, flow, lettering
 from izmet.sound.mixer import Excerpt, Mixer
@@ -54,6 +65,7 @@ def render(
     kept: Path | None = None,
     begun: Callable[[str], None] = lambda clip: None,
     quality: Quality = "good",
+    chapters: bool = False,
 ) -> None:
     """Write the edit to a file: all that its clips cover, with what is heard of that stretch.
 
@@ -65,6 +77,7 @@ def render(
         kept: a folder of parts made before; those made now are kept in it too.
         begun: called with the id of each clip whose pictures are made next.
         quality: how good a picture is, and how large the file.
+        chapters: whether the file says where the music has its sections and drops.
 
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
@@ -85,11 +98,17 @@ def render(
                 "Link the file that the edit was made with, or correct the count.",
             )
     chosen = FORMATS[format]
+    if chosen.stills is not None:
+        write_pictures(edit, takes, shown, out, chosen.stills, quality, progress, kept)
+        return
     coding = chosen.video
     if coding is None:
         write_alone(edit, shown, mix, out, chosen)
         return
     plan = render_plan(edit, shown, f"{DRAWN} {how_written(coding, quality)}")
+
+    named = chapters_of(edit, shown.frames) if chapters else []
+    told = [each._replace(frames=_within(each.frames, shown)) for each in named]
 
     def make() -> None:
         make_parts(edit, takes, shown, plan, folder, coding, quality, progress, begun)
@@ -102,17 +121,22 @@ def render(
         make()
         try:
             try:
-                join(files, edit.rate, sound, part, chosen)
+                join(files, edit.rate, sound, part, chosen, told)
             except SpoiledParts as spoiled:
                 log.warning("parts are made again: %s", spoiled)
                 for path in spoiled.paths:
                     path.unlink()
                 make()
-                join(files, edit.rate, sound, part, chosen)
+                join(files, edit.rate, sound, part, chosen, told)
             progress(len(shown), len(shown))  # a last chance to stop before the file is shown
             name_whole(part, out)
         finally:
             part.unlink(missing_ok=True)
+
+
+def _within(frames: range, shown: FrameMap) -> range:
+    """Output frames counted from the first that is shown."""
+    return range(frames.start - shown.first, frames.stop - shown.first)
 
 
 def write_alone(edit: Edit, shown: FrameMap, mix: Mixer | None, out: Path, chosen: Format) -> None:
@@ -121,10 +145,41 @@ def write_alone(edit: Edit, shown: FrameMap, mix: Mixer | None, out: Path, chose
         raise Refusal(
             "nothing-heard", "Nothing is heard in this edit.", out.name, "Choose a format with pictures."
         )
+    with _whole(out) as part:
+        write_sound(sound_under(edit, shown, mix), part, chosen)
+
+
+def write_pictures(
+    edit: Edit,
+    takes: Mapping[str, TakeFile],
+    shown: FrameMap,
+    out: Path,
+    kind: Kind,
+    quality: Quality,
+    progress: Callable[[int, int], None],
+    kept: Path | None,
+) -> None:
+    """Write what is seen on the frames of a frame map, without sound."""
+    if kind in TICKS and len(shown) > LONGEST_LOOP:
+        raise Refusal(
+            "loop-too-long",
+            f"A loop of {len(shown)} pictures is too long; {LONGEST_LOOP} are the most.",
+            out.name,
+            "Set a shorter range, or fewer frames a second.",
+            LONGEST_LOOP,
+        )
+    frames = _pictures(edit, takes, render_plan(edit, shown, DRAWN), kept)
+    with _whole(out) as part:
+        write_stills(frames, shown.first, edit.rate, part, kind, quality, lambda n: progress(n, len(shown)))
+
+
+@contextmanager
+def _whole(out: Path) -> Iterator[Path]:
+    """A file to write, which gets its name when it is whole."""
     part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
     with writing(out.name):
         try:
-            write_sound(sound_under(edit, shown, mix), part, chosen)
+            yield part
             name_whole(part, out)
         finally:
             part.unlink(missing_ok=True)
@@ -194,7 +249,7 @@ def sound_under(edit: Edit, shown: FrameMap, mix: Mixer) -> Excerpt:
 
 
 def _pictures(
-    edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part], kept: Path
+    edit: Edit, takes: Mapping[str, TakeFile], parts: list[Part], kept: Path | None
 ) -> Iterator[av.VideoFrame]:
     """The finished picture of every output frame of some parts."""
     for part in parts:

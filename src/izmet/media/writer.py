@@ -20,6 +20,7 @@ import av
 import numpy as np
 import soxr
 
+from izmet.core.music.chapters import Chapter
 from izmet.media.formats import Format, Quality, Video, options_of
 from izmet.media.threads import take_turns
 from izmet.sound.mixer import Excerpt
@@ -28,6 +29,7 @@ from izmet.sound.track import Samples
 os.environ.setdefault("SVT_LOG", "1")
 """One of the encoders tells of every file that it begins, unless it is told to speak of errors alone."""
 BT709, LIMITED = 1, 1
+MICROSECOND = Fraction(1, 1_000_000)
 SOUND_BLOCK = 1024
 PULLED_SAMPLES = 16 * SOUND_BLOCK
 SAFE_RATE = 48_000
@@ -108,9 +110,17 @@ class SpoiledParts(Exception):
 
 
 def join(
-    parts: Sequence[tuple[Path, int]], rate: Fraction, sound: Excerpt | None, out: Path, chosen: Format
+    parts: Sequence[tuple[Path, int]],
+    rate: Fraction,
+    sound: Excerpt | None,
+    out: Path,
+    chosen: Format,
+    chapters: Sequence[Chapter] = (),
 ) -> None:
     """Write one file from parts (a file and its count of frames each), and the sound that belongs to them.
+
+    Args:
+        chapters: stretches of the file by its own frames, and their names.
 
     Raises:
         SpoiledParts: parts that hold other than their frames, each of them once; nothing is written.
@@ -135,6 +145,8 @@ def join(
             if chosen.video is not None and chosen.video.tag is not None:
                 video.codec_context.codec_tag = chosen.video.tag
         track = _SoundTrack(container, chosen, sound) if sound is not None else None
+        if chapters:
+            container.set_chapters([_chapter(at, each, rate) for at, each in enumerate(chapters)])
         begin = 0
         for (path, count), order in zip(parts, orders, strict=True):
             with av.open(str(path)) as held:
@@ -148,6 +160,13 @@ def join(
             begin += count
         if track is not None:
             track.finish()
+
+
+def _chapter(number: int, chapter: Chapter, rate: Fraction) -> av.container.core.Chapter:
+    """A chapter as the container is told of it, to the microsecond."""
+    start, end = (round(n / rate / MICROSECOND) for n in (chapter.frames.start, chapter.frames.stop))
+    told = {"id": number + 1, "start": start, "end": end, "time_base": MICROSECOND}
+    return cast("av.container.core.Chapter", {**told, "metadata": {"title": chapter.name}})
 
 
 def write_sound(sound: Excerpt, out: Path, chosen: Format) -> None:
