@@ -114,9 +114,8 @@ def derived_with(before: dict, derived: dict) -> dict:
     map = before["map"]
     if new := derived["map"]:
         rest = slice(new["begin"] + len(new["clip"]), new["length"])
-        over = {
-            name: new[name] for name in ("framings", "placings", "layers", "looks") if new[name] is not None
-        }
+        runs = ("framings", "placings", "layers", "looks", "titles")
+        over = {name: new[name] for name in runs if new[name] is not None}
         map = before["map"] | {"first": new["first"], "clips": new["clips"]} | over
         for name in ("clip", "source"):
             old = before["map"][name]
@@ -128,6 +127,7 @@ def derived_with(before: dict, derived: dict) -> dict:
             name: before[name] if derived[name] is None else derived[name]
             for name in ("loose", "accents", "sounds")
         },
+        "end": derived["end"],
     }
 
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a finished export came to: where every tie landed, how loud it is, what may harm; and the file. */
-import { CircleCheck, CircleX, Download, FileCheck2 } from '@lucide/vue'
+import { CircleCheck, CircleX, Download, FileCheck2, MessageSquare } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { formatName, type Job } from '@/lib/exports'
@@ -35,6 +35,9 @@ const flashes = computed(() => {
       <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
         {{ said }}
       </h3>
+      <a v-if="format?.pictures && format.sound" class="btn" :href="`/api/jobs/${job.id}/review`" download>
+        <MessageSquare :size="16" />Review page
+      </a>
       <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
         <FileCheck2 :size="16" />Proof page
       </a>

@@ -97,6 +97,7 @@ export const useEdit = forEdit('edit', (id) => {
   const accents = computed(() => edit.value?.accents ?? [])
   const sounds = computed(() => edit.value?.sounds ?? [])
   const titles = computed(() => edit.value?.titles ?? [])
+  const notes = computed(() => edit.value?.notes ?? [])
   /** The take that a clip shows. */
   const takeOf = (clip: string) => takes.value.find(({ id }) => id === clipById.value.get(clip)?.take)
   /** The output frame of a place that says one, or follows a cue. */
@@ -272,6 +273,12 @@ export const useEdit = forEdit('edit', (id) => {
     change((base) => take(api.POST('/api/edits/{id}/analyse-again', { params, body: { base } })))
   const tap = (times: number[], tapped: Omit<Schemas['Taps'], 'base' | 'times'>) =>
     change((base) => take(api.POST('/api/edits/{id}/taps', { params, body: { base, times, ...tapped } })))
+  /** Notes from a file that a review page saved. */
+  const bringNotes = (file: File) =>
+    change((base) => {
+      const query = new URLSearchParams({ base: String(base), name: file.name })
+      return json<EditChanged>(`/api/edits/${id}/notes?${query}`, { method: 'POST', body: file })
+    })
   /** Cues from a file; its name tells the format. */
   const bringCues = (file: File, replace: boolean) =>
     change((base) => {
@@ -347,8 +354,8 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, takeOf, frameOf, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, notes, takeOf, frameOf, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
-    open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, dryRun, foresee, settle, catchUp,
+    open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, bringNotes, dryRun, foresee, settle, catchUp,
   } // prettier-ignore
 })

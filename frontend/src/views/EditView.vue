@@ -16,6 +16,7 @@ import PlayheadLine from '@/components/rails/PlayheadLine.vue'
 import AccentRail from '@/components/rails/AccentRail.vue'
 import ClipLane from '@/components/rails/ClipLane.vue'
 import MusicRail from '@/components/rails/MusicRail.vue'
+import NoteRail from '@/components/rails/NoteRail.vue'
 import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
 import SoundRail from '@/components/rails/SoundRail.vue'
@@ -214,6 +215,7 @@ const rowStyle = computed(() => {
             <MontageDesk v-if="layout.desk === 'montage'" />
             <div v-else-if="layout.desk !== 'takes'" class="relative flex min-h-0 flex-1 flex-col gap-1">
               <template v-if="layout.desk === 'clip'">
+                <NoteRail />
                 <TitleRail />
                 <ClipLane />
                 <AccentRail />

@@ -77,10 +77,10 @@ def proof_page(report: Mapping[str, Any], exported: Path, title: str, said: str)
                 (_part(seconds_at(n, rate), begin, end), _part(seconds_at(n + 1, rate), begin, end)),
             )
         )
-    return _PAGES.get_template("proof.html").render(report=report, title=title, said=said, landings=shown)
+    return PAGES.get_template("proof.html").render(report=report, title=title, said=said, landings=shown)
 
 
-_PAGES = Environment(
+PAGES = Environment(
     loader=PackageLoader("izmet.jobs", "."),
     autoescape=select_autoescape(),
     trim_blocks=True,
@@ -93,7 +93,7 @@ def _signed(value: float, form: str = "%+.1f") -> str:
     return (form % value).replace("-", "−")
 
 
-_PAGES.globals["signed"] = _signed
+PAGES.globals["signed"] = _signed
 
 
 def _part(instant: float, begin: float, end: float) -> float:

@@ -29,6 +29,7 @@ from izmet.exchange.formats import FORMATS, read_cues
 from izmet.jobs.bundling import check_no_circle, renew_bundles
 from izmet.jobs.delivery import Delivery
 from izmet.jobs.kinds import Export, FollowPoint, MakeBundle, queue
+from izmet.jobs.review import read_notes
 from izmet.material.mixes import mixer_of
 from izmet.material.songs import analysis_of, song_of
 from izmet.material.sounds import recorded_of
@@ -236,6 +237,14 @@ def reread(path: schemas.EditPath, body: schemas.Base) -> Response:
     song = song_of(assets(), _song_asset(song_of_edit(edits.at_base(path.id, body.base))))
     command = AnalyseAgain(cues=song.cues, sections=song.sections, meter=song.meter)
     return changed(path.id, body.base, edits.run(path.id, body.base, command))
+
+
+@api.post("/<int:id>/notes", responses={200: schemas.EditChanged})
+def bring_notes(path: schemas.EditPath, query: schemas.NotesUpload) -> Response:
+    """Notes from a file that a review page saved; the body is the file itself."""
+    request.max_content_length = MOST_CUE_BYTES
+    command = read_notes(request.get_data(), query.name, edits.at_base(path.id, query.base))
+    return changed(path.id, query.base, edits.run(path.id, query.base, command))
 
 
 @api.get("/<int:id>/cues/<string:ending>")

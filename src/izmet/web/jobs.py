@@ -10,6 +10,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Export, work_of
 from izmet.jobs.proof import proof_page
+from izmet.jobs.review import SMALL, review_page, small_copy
 from izmet.media.formats import FORMATS
 from izmet.store import edits, jobrows
 from izmet.store.datafolder import DataFolder
@@ -84,6 +85,19 @@ def get_proof(path: schemas.JobPath) -> Response:
     page = make_response(proof_page(job.result, file, work.title, work.delivery.said(edit)))
     page.mimetype = "text/html"
     return as_file(page, f"{work.title}, landings.html")
+
+
+@api.get("/<int:id>/review")
+def get_review(path: schemas.JobPath) -> Response:
+    """A finished file as a page by itself, on which notes can be made."""
+    job, work, file = _exported(path.id)
+    if FORMATS[work.delivery.format].video is None:
+        raise Refusal("no-film", "There is no film to review.", work.title, "Export it in another format.")
+    edit = work.delivery.of(edits.at_revision(work.edit, work.revision))
+    small = small_copy(file, file.with_name(f"{file.stem}-{SMALL}"))
+    page = make_response(review_page(job.result, small, edit, work.title))
+    page.mimetype = "text/html"
+    return as_file(page, f"{work.title}, review.html")
 
 
 def _exported(id: int) -> tuple[Job, Export, Path]:

@@ -705,6 +705,13 @@ class CueUpload(BaseModel):
     replace: bool = False
 
 
+class NotesUpload(BaseModel):
+    """A file of notes."""
+
+    base: Number
+    name: str = Field(min_length=1, max_length=300)
+
+
 class NewsQuery(BaseModel):
     """Since when news is wanted: the ``now`` of the answer before."""
 

@@ -9,6 +9,7 @@ import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 import AccentList from './AccentList.vue'
 import MotionWork from './MotionWork.vue'
+import NoteList from './NoteList.vue'
 import LandingRows from './LandingRows.vue'
 import SoundList from './SoundList.vue'
 import TitleWork from './TitleWork.vue'
@@ -108,6 +109,7 @@ const steps = computed(() => [
     <AccentList />
     <SoundList />
     <TitleWork v-if="edit.clips.length" />
+    <NoteList />
     <h2 class="heading">Settings</h2>
     <PickList v-model="chosenRate" label="Frame rate" :options="rates" />
     <PickList v-model="chosenSize" label="Picture size" :options="sizes" />

@@ -77,6 +77,7 @@ from izmet.core.commands.music import (
     UseBeats,
     UseSong,
 )
+from izmet.core.commands.notes import AddNotes, RemoveNote
 from izmet.core.commands.overlaps import OverlapClips
 from izmet.core.commands.passes import (
     AddPulse,
@@ -348,6 +349,8 @@ Command = Annotated[
     | RemoveTitle
     | EndEdit
     | OpenEnd
+    | AddNotes
+    | RemoveNote
     | UseBundle
     | Recap
     | ChangeSong
@@ -410,6 +413,7 @@ def check_parts(edit: Edit) -> None:
         (edit.accents, "accent"),
         (edit.sounds, "sound"),
         (edit.titles, "title"),
+        (edit.notes, "note"),
         (edit.song.levels if edit.song else (), "level"),
         (edit.recipes, "recipe"),
     ):

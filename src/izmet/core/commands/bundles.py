@@ -103,6 +103,7 @@ def bundle_of(edit: Edit, clips: tuple[str, ...], title: str) -> Edit:
         sounds=(),
         titles=(),
         ending=None,
+        notes=(),
         range=None,
     )
 

@@ -27,6 +27,7 @@ from izmet.core.document.edit import (
 )
 from izmet.core.document.framing import FramingKey, Track
 from izmet.core.document.limits import MOST_FRAMES
+from izmet.core.document.notes import Note
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import nearest_frame
 from izmet.core.document.refusal import Place, Refusal
@@ -60,6 +61,7 @@ Identified = (
     | Track
     | Sound
     | Lettering
+    | Note
     | LevelKey
 )
 

@@ -29,6 +29,7 @@ from izmet.core.document.limits import (
     MOST_FRAMES,
     MOST_KNOTS,
     MOST_MOMENTS,
+    MOST_NOTES,
     MOST_PASSES,
     MOST_PINS,
     MOST_SAMPLE_RATE,
@@ -39,6 +40,7 @@ from izmet.core.document.limits import (
     MOST_TAGS,
     MOST_TAKES,
 )
+from izmet.core.document.notes import Note
 from izmet.core.document.overlaps import Overlap
 from izmet.core.document.places import Pin, Stretch
 from izmet.core.document.rates import LandingRule, Rate, frame_at
@@ -675,9 +677,9 @@ class Edit(Frozen):
 
     ``motion`` is that of all clips that have none of their own.
     ``accents`` are seen over all that, and ``titles`` over these; ``sounds`` are heard with it, and no clip's
-    own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``range`` is
-    the stretch that is worked on: what is played, exported, filled. ``identity`` tells it from all other
-    edits, wherever it is opened; bundles name their edit by it.
+    own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``notes`` are
+    what people say of it. ``range`` is the stretch that is worked on: what is played, exported, filled.
+    ``identity`` tells it from all other edits, wherever it is opened; bundles name their edit by it.
     """
 
     version: Literal[17] = 17
@@ -697,6 +699,7 @@ class Edit(Frozen):
     muted: bool = False
     titles: Annotated[tuple[Lettering, ...], Field(max_length=MOST_CLIPS)] = ()
     ending: Ending | None = None
+    notes: Annotated[tuple[Note, ...], Field(max_length=MOST_NOTES)] = ()
     range: Stretch | None = None
     recipes: Annotated[tuple[Recipe, ...], Field(max_length=1000)] = ()
 

@@ -26,6 +26,7 @@ LONGEST_SOUND = 60.0
 """Seconds, or beats, of a sound that is made, of a fade, and of how long the song gives way."""
 
 LONGEST_TITLE, MOST_LINES = 500, 12
+LONGEST_NOTE, MOST_NOTES = 500, 10_000
 
 LONGEST_ID = 40
 MOST_CUES = 100_000

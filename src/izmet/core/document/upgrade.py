@@ -138,7 +138,7 @@ def _sounds(document: Document) -> Document:
 
 
 def _titles(document: Document) -> Document:
-    """16 → 17: titles may lie over the picture, and an edit may end on a cue or a sound."""
+    """16 → 17: titles may lie over the picture, an edit may end on a cue or a sound, and has notes."""
     return document
 
 
