@@ -49,7 +49,7 @@ def test_the_command_line_gives_cues_renders_and_exits_as_scripts_expect(izmet, 
     assert report["measured_sound"] == pytest.approx(
         report["frames"] / float(Fraction(report["rate"])), abs=0.1
     )
-    assert izmet("render", "edit.json", "out.gif").returncode == 3
+    assert izmet("render", "edit.json", "out.bmp").returncode == 3
     asked = (
         "--format",
         "hevc",

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import av
 import numpy as np
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.test_accents import begun
@@ -89,3 +90,64 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     assert written.max() > 200, "the card has letters"
     assert np.median(written) < 20, "and is black beside them"
     assert np.median(seen[end["dark"] - first - 1]) > 20
+
+
+def test_a_review_page_is_looked_at_and_its_notes_come_back(server, page: Page, tmp_path: Path):
+    begun(server, page, tmp_path)
+    exported = exported_file(page, tmp_path)
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Review page").click()
+    download.value.save_as(tmp_path / "review.html")
+    page.keyboard.press("Escape")
+    state = saved(page)
+    first = state["derived"]["map"]["first"]
+
+    # By itself, from the disk, with no network: it shows the frame that the exported file has there.
+    review = page.context.new_page()
+    review.route(re.compile("^https?:"), lambda route: route.abort())
+    review.goto((tmp_path / "review.html").as_uri())
+    where = review.get_by_role("status")
+    expect(where).to_contain_text("frame 0")
+    landing = state["derived"]["clips"][1]["landings"][0]["wanted_frame"] - first
+    review.get_by_role("button", name=f"frame {landing}", exact=True).first.click()
+    expect(where).to_contain_text(f"frame {landing},")
+    review.keyboard.press("Shift+ArrowRight")
+    expect(where).to_contain_text(f"frame {landing + 10},")
+    review.keyboard.press("ArrowLeft")
+    expect(where).to_contain_text(f"frame {landing + 9},")
+    review.wait_for_function("() => !document.getElementById('film').seeking")
+    seen = review.evaluate(
+        """() => {
+          const film = document.getElementById('film')
+          const canvas = new OffscreenCanvas(film.videoWidth, film.videoHeight)
+          const context = canvas.getContext('2d')
+          context.drawImage(film, 0, 0)
+          return [...context.getImageData(film.videoWidth / 2, film.videoHeight / 2, 1, 1).data].slice(0, 3)
+        }"""
+    )
+    with av.open(str(exported)) as container:
+        frames = list(container.decode(video=0))
+    file = frames[landing + 9].to_ndarray(format="rgb24")
+    assert seen == pytest.approx(file[file.shape[0] // 2, file.shape[1] // 2].astype(int), abs=12)
+
+    review.get_by_label("Your name").fill("Ada")
+    review.get_by_label("Note on this frame").fill("Softer here")
+    review.get_by_role("button", name="Add note").click()
+    with review.expect_download() as notes:
+        review.get_by_role("button", name="Save the notes as a file").click()
+    notes.value.save_as(tmp_path / "notes.json")
+    review.close()
+
+    page.get_by_role("tab", name="Clip").click()
+    page.keyboard.press("Escape")
+    details = page.get_by_role("complementary", name="Details")
+    details.get_by_text("Notes", exact=True).click()
+    with page.expect_response(re.compile("/notes")):
+        details.get_by_label("File of notes").set_input_files(tmp_path / "notes.json")
+    (note,) = saved(page)["edit"]["notes"]
+    assert (note["text"], note["by"]) == ("Softer here", "Ada")
+    assert note["time"] == pytest.approx((first + landing + 9) / 60, abs=1e-6)
+    expect(details.get_by_role("list", name="Notes")).to_contain_text("Softer here")
+    details.get_by_role("list", name="Notes").get_by_role("button", name=re.compile("^Softer")).click()
+    expect(page.get_by_text(f"frame {first + landing + 9}", exact=True)).to_be_visible()
