@@ -22,7 +22,7 @@ def file_of(state: dict, *notes: dict) -> dict:
 
 
 def test_notes_stand_on_the_timeline_once(desk: Desk):
-    state = desk.post("/edits", {"title": "Skerry Run"}, 201)
+    state = desk.post("/edits", {"title": "Skerry Run", "rate": "60"}, 201)
     notes = ({"time": 2.5, "text": "later\nhere", "by": "Ada"}, {"time": 1.0, "text": "softer", "by": ""})
     sent(desk, state, file_of(state, *notes))
     state = desk.get(f"/edits/{state['id']}")
@@ -49,7 +49,7 @@ def test_notes_stand_on_the_timeline_once(desk: Desk):
     ],
 )
 def test_what_is_no_file_of_notes_of_this_edit_is_refused(desk: Desk, spoilt, code):
-    state = desk.post("/edits", {"title": "Skerry Run"}, 201)
+    state = desk.post("/edits", {"title": "Skerry Run", "rate": "60"}, 201)
     problem = sent(desk, state, spoilt, 422)
     assert problem["code"] == code
     assert problem["remedy"]
