@@ -7,7 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import Locator, Page
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
@@ -53,7 +53,8 @@ def main() -> None:
         page.get_by_role("button", name="Export MP4").click()
         page.get_by_text("Everything lands, measured in the file").wait_for(timeout=120_000)
         _take(page, "export")
-        _proof(page)
+        _page_of(page, "Proof page", "proof")
+        _page_of(page, "Review page", "review")
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Light theme").click()
         page.keyboard.press("Escape")
@@ -66,20 +67,21 @@ def main() -> None:
         _accents(page)
         _framing(page)
         _mix(page)
+        _titles(page)
 
 
-def _proof(page: Page) -> None:
-    """The proof page of that export, as it is opened from the disk."""
-    with tempfile.TemporaryDirectory() as name:
+def _page_of(page: Page, link: str, name: str) -> None:
+    """A page of that export, as it is opened from the disk."""
+    with tempfile.TemporaryDirectory() as folder:
         with page.expect_download() as download:
-            page.get_by_role("link", name="Proof page").click()
-        kept = Path(name) / "proof.html"
+            page.get_by_role("link", name=link).click()
+        kept = Path(folder) / f"{name}.html"
         download.value.save_as(kept)
         browser = page.context.browser
         assert browser is not None
         beside = browser.new_page(viewport={"width": 1280, "height": 800})
         beside.goto(kept.as_uri())
-        _take(beside, "proof")
+        _take(beside, name)
         beside.close()
 
 
@@ -90,12 +92,32 @@ def _mix(page: Page) -> None:
     page.get_by_role("tab", name="Mix").click()
     page.get_by_role("button", name="Measure the mix").click()
     page.get_by_role("meter", name=re.compile("^Momentary loudness")).wait_for()
-    for _ in range(24):
-        page.get_by_role("button", name="Zoom out").click()
-    page.get_by_role("group", name="Sounds on the music").get_by_role(
+    boom = page.get_by_role("group", name="Sounds on the music").get_by_role(
         "button", name=re.compile("^Boom")
-    ).click()
+    )
+    _zoom_out_to(page, boom)
+    boom.click()
     _take(page, "mix")
+
+
+def _titles(page: Page) -> None:
+    """The title at the beginning of the whole race, on its way in."""
+    page.get_by_role("tab", name="Clip").click()
+    rail = page.get_by_role("group", name="Titles on the edit")
+    title = rail.get_by_role("button", name=re.compile("^Title The whole race"))
+    _zoom_out_to(page, title)
+    title.click()
+    page.get_by_role("button", name="Fit").click()
+    for _ in range(24):
+        page.keyboard.press("ArrowRight")
+    _take(page, "titles")
+
+
+def _zoom_out_to(page: Page, wanted: Locator) -> None:
+    """Show so much of the edit that something comes into view."""
+    while not wanted.is_visible():
+        page.get_by_role("button", name="Zoom out").click()
+        page.wait_for_timeout(50)
 
 
 def _bench(page: Page) -> None:
