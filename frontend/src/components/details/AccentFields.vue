@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import ColourField from '@/components/controls/ColourField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
@@ -31,7 +32,6 @@ const withValue = (name: string, value: unknown): AccentChange => ({
   what: { ...what.value, [name]: value } as What,
 })
 const valueOf = (name: string) => Number(what.value[name as keyof What] ?? 0)
-const read = (event: Event) => (event.target as HTMLInputElement).value
 
 const UNITS = computed(() => [
   { value: 'frames' as const, text: 'frames' },
@@ -60,15 +60,12 @@ const again = () => change(withValue('seed', Math.floor(Math.random() * 2 ** 31)
 <template>
   <div class="flex flex-col gap-1.5">
     <div v-if="'colour' in what || 'blend' in what" class="grid grid-cols-2 items-end gap-x-2">
-      <label v-if="'colour' in what" class="flex flex-col gap-0.5">
-        <span class="text-muted">Colour</span>
-        <input
-          type="color"
-          class="field h-7 w-full p-0.5!"
-          :value="what.colour"
-          @change="change(withValue('colour', read($event)))"
-        />
-      </label>
+      <ColourField
+        v-if="'colour' in what"
+        label="Colour"
+        :value="what.colour"
+        @change="change(withValue('colour', $event))"
+      />
       <PickList
         v-if="what.kind === 'tint' || what.kind === 'trail'"
         label="Blend mode"

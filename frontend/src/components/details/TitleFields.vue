@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import ColourField from '@/components/controls/ColourField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
@@ -16,7 +17,6 @@ const edit = useEdit()
 const view = useView()
 const change = (values: TitleChange) =>
   void edit.run({ do: 'change-title', title: props.title.id, ...values })
-const read = (event: Event) => (event.target as HTMLInputElement).value
 const FONTS = [
   { value: 'sans', text: 'Plain' },
   { value: 'serif', text: 'Serif' },
@@ -41,7 +41,7 @@ const since = computed(() => edit.frameOf(props.title.since))
 const until = computed(() => edit.frameOf(props.title.until))
 
 function say(event: Event): void {
-  const text = read(event)
+  const text = (event.target as HTMLTextAreaElement).value
   if (text.trim()) change({ text })
   else (event.target as HTMLTextAreaElement).value = props.title.text
 }
@@ -72,15 +72,7 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
         :options="[...FONTS]"
         @update:model-value="change({ font: $event })"
       />
-      <label class="flex flex-col gap-0.5">
-        <span class="text-muted">Colour</span>
-        <input
-          type="color"
-          class="field h-7 w-full p-0.5!"
-          :value="title.colour"
-          @change="change({ colour: read($event) })"
-        />
-      </label>
+      <ColourField label="Colour" :value="title.colour" @change="change({ colour: $event })" />
     </div>
     <CheckRow :checked="title.bold ?? true" @change="change({ bold: $event })">Bold</CheckRow>
     <NumberSlider
@@ -142,15 +134,12 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
       <summary class="cursor-pointer text-[12px] leading-6 text-muted">Card, end, copy</summary>
       <div class="mt-1 flex flex-col gap-1.5">
         <CheckRow :checked="!!title.card" @change="card">On a card that hides the picture</CheckRow>
-        <label v-if="title.card" class="flex flex-col gap-0.5">
-          <span class="text-muted">Colour of the card</span>
-          <input
-            type="color"
-            class="field h-7 w-full p-0.5!"
-            :value="title.card"
-            @change="change({ card: read($event) })"
-          />
-        </label>
+        <ColourField
+          v-if="title.card"
+          label="Colour of the card"
+          :value="title.card"
+          @change="change({ card: $event })"
+        />
         <CheckRow :checked="title.to_end ?? false" @change="change({ to_end: $event })">
           Stays until the edit ends
         </CheckRow>

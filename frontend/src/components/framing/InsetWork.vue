@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Clip, Command } from '@/api/client'
 import CheckRow from '@/components/controls/CheckRow.vue'
 import ChoiceRow from '@/components/controls/ChoiceRow.vue'
+import ColourField from '@/components/controls/ColourField.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
@@ -49,7 +50,6 @@ const key = (values: Omit<Extract<Command, { do: 'key-out' }>, 'do' | 'clip'>): 
   clip: props.clip.id,
   ...values,
 })
-const read = (event: Event) => (event.target as HTMLInputElement).value
 async function lay(): Promise<void> {
   if (await say({ ...inCorner('top right') })) onPicture.tool = { kind: 'inset', clip: props.clip.id }
 }
@@ -115,15 +115,11 @@ const GREEN = '#00b140'
               :value="100 * inset.border"
               @change="say({ border: $event / 100 })"
             />
-            <label class="flex flex-col gap-0.5">
-              <span class="text-muted">Its colour</span>
-              <input
-                type="color"
-                class="field h-7 w-full p-0.5!"
-                :value="inset.border_colour"
-                @change="say({ border_colour: read($event) })"
-              />
-            </label>
+            <ColourField
+              label="Its colour"
+              :value="inset.border_colour"
+              @change="say({ border_colour: $event })"
+            />
           </template>
         </div>
         <CheckRow :checked="!!inset.keying" @change="edit.run(key($event ? { colour: GREEN } : {}))">
@@ -131,15 +127,11 @@ const GREEN = '#00b140'
         </CheckRow>
         <template v-if="inset.keying">
           <div class="grid grid-cols-2 items-end gap-2">
-            <label class="flex flex-col gap-0.5">
-              <span class="text-muted">Background</span>
-              <input
-                type="color"
-                class="field h-7 w-full p-0.5!"
-                :value="inset.keying.colour"
-                @change="edit.run(key({ colour: read($event) }))"
-              />
-            </label>
+            <ColourField
+              label="Background"
+              :value="inset.keying.colour"
+              @change="edit.run(key({ colour: $event }))"
+            />
             <OnPictureButton :tool="{ kind: 'background', clip: clip.id }">Pick colour</OnPictureButton>
           </div>
           <NumberSlider
