@@ -32,8 +32,9 @@ from izmet.sound.loudness import Loudness, decibels, told
 from izmet.sound.mixer import Mixer
 from izmet.store.assets import Assets
 
-TRIES, MARGIN = 4, 0.99
-"""How often sound is coded anew until its codec keeps to the ceiling, and how far below what just would."""
+TRIES, MARGIN, LEAST_STEP = 12, 0.99, 10 ** (-0.4 / 20)
+"""How often sound is coded anew until its codec keeps to the ceiling; how far below what just would, and how
+far below the try before at least: by how much a codec overshoots changes with every bit that it is given."""
 NOTHING_SEEN = Reading(landings=[], flashing=[])
 SOUND_SLACK_SECONDS = 0.1
 """Codecs write sound in blocks: so much longer or shorter than the pictures it may be."""
@@ -116,7 +117,7 @@ def export(
             if found is None or found.true_peak <= CEILING:
                 break
             # What a codec makes of a wave reaches higher than the wave: the mix is kept that much lower.
-            ceiling *= MARGIN * CEILING / found.true_peak
+            ceiling *= min(LEAST_STEP, MARGIN * CEILING / found.true_peak)
     inside = range(shown.first, shown.first + len(shown))
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     landings = landings if pictures else []
