@@ -31,7 +31,7 @@ BEFORE, SLOTS = 12, 20
 RUN_THROUGH, REVERSED, HELD, OVERLAPPED = (3, 7, 13), 5, 9, (1, 15)
 """Which clips are run into, run back from their hit, frozen on it, faded into; counted from 0."""
 BUNDLED = (16, 17)
-RISING = Entrance(frames=16, y=0.06, ease="ease-out")
+RISING = Entrance(frames=16, y=0.08, ease="ease-out")
 
 
 def race(edit: Edit, drop: float) -> Edit:
