@@ -12,6 +12,8 @@ from tests.e2e.test_first_edit import choose, look_at, state
 from tests.e2e.test_montage import begun, clips_of, cuts, filled, saved, to_row
 from tests.media.files import write_clicks, write_numbered
 
+COMMANDS = re.compile("/commands$")
+
 
 def focused(page: Page) -> str:
     return page.evaluate("document.activeElement.getAttribute('aria-label') ?? document.activeElement.id")
@@ -74,15 +76,17 @@ def test_a_first_edit_by_keys_with_what_is_asked_refused_and_told(server, page: 
     expect(alert).to_have_count(0)
     page.get_by_role("button", name="Strongest that stays smooth").click()
     expect(alert).to_contain_text("pictures repeat below 100")
-    page.get_by_label("Average speed, %").fill("150")
-    page.get_by_label("Average speed, %").press("Enter")
+    with page.expect_response(COMMANDS):
+        page.get_by_label("Average speed, %").fill("150")
+        page.get_by_label("Average speed, %").press("Enter")
     expect(alert).to_have_count(0)
 
     # B is shown with its own numbers, and nothing is changed meanwhile.
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("b")
-    page.get_by_label("Average speed, %").fill("120")
-    page.get_by_label("Average speed, %").press("Enter")
+    with page.expect_response(COMMANDS):
+        page.get_by_label("Average speed, %").fill("120")
+        page.get_by_label("Average speed, %").press("Enter")
     expect(page.get_by_text("Saving…")).to_be_hidden()
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("v")
