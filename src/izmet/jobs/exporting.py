@@ -20,7 +20,7 @@ from izmet.jobs.delivery import Delivery
 from izmet.jobs.reading import Progress
 from izmet.material.mixes import sources_of
 from izmet.material.takes import table_of
-from izmet.media.formats import FORMATS
+from izmet.media.formats import FORMATS, Format
 from izmet.media.readback import Measured, Reading, Whole, measure, whole
 from izmet.media.render import render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
@@ -122,11 +122,7 @@ def export(
     landings = [landing for landing in derive(edit, counted).landings if landing.wanted_frame in inside]
     landings = landings if pictures else []
     reading = measure(edit, shown, landings, takes, heard, out) if pictures else NOTHING_SEEN
-    held = (
-        whole(out)
-        if chosen.stills is None
-        else Whole(frames=pictures_in(out, chosen.stills, edit.rate), sound_seconds=None)
-    )
+    held = _held(out, chosen, shown, edit)
     seconds = len(shown) / float(edit.rate)
     sounds = heard is None or abs((held.sound_seconds or 0.0) - seconds) < SOUND_SLACK_SECONDS
     pairs = list(zip(landings, reading.landings, strict=True))
@@ -164,6 +160,13 @@ def _brought(edit: Edit, shown: FrameMap, mix: Mixer, asked: Delivery) -> Mixer:
     if asked.loudness is None:
         return mix
     return levelled(sound_under(edit, shown, mix), asked.loudness).mixer
+
+
+def _held(out: Path, chosen: Format, shown: FrameMap, edit: Edit) -> Whole:
+    """What a finished file holds."""
+    if chosen.stills is None:
+        return whole(out)
+    return Whole(frames=pictures_in(out, chosen.stills, edit.rate, len(shown)), sound_seconds=None)
 
 
 def _loudness(out: Path) -> Loudness:

@@ -16,11 +16,11 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import simplejpeg
-from jinja2 import Environment, PackageLoader, select_autoescape
 
 from izmet.core.document.cuekinds import CUE_KINDS
 from izmet.core.document.rates import seconds_at
 from izmet.core.retime.profile import Floats
+from izmet.jobs.pages import PAGES
 from izmet.media.pictures import decode_all
 from izmet.media.songfile import read_song
 
@@ -78,22 +78,6 @@ def proof_page(report: Mapping[str, Any], exported: Path, title: str, said: str)
             )
         )
     return PAGES.get_template("proof.html").render(report=report, title=title, said=said, landings=shown)
-
-
-PAGES = Environment(
-    loader=PackageLoader("izmet.jobs", "."),
-    autoescape=select_autoescape(),
-    trim_blocks=True,
-    lstrip_blocks=True,
-)
-
-
-def _signed(value: float, form: str = "%+.1f") -> str:
-    """A number with a minus as it is printed."""
-    return (form % value).replace("-", "−")
-
-
-PAGES.globals["signed"] = _signed
 
 
 def _part(instant: float, begin: float, end: float) -> float:

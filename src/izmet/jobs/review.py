@@ -22,11 +22,13 @@ from izmet.core.document.limits import MOST_NOTES
 from izmet.core.document.notes import Remark
 from izmet.core.document.rates import seconds_at
 from izmet.core.document.refusal import Refusal
-from izmet.jobs.proof import PAGES
-from izmet.media.writer import name_whole
+from izmet.jobs.pages import PAGES
+from izmet.media.writer import mark_colour, whole_file
 
 SMALL = "small.mp4"
 """What the small copy of a file is called, after its own name."""
+LONGEST = 600
+"""Seconds of a film that a page holds: as much as can be sent about."""
 LARGEST = 640
 """The longer side of the small copy, in pixels."""
 CODED = {"crf": "27", "preset": "veryfast", "g": "12"}
@@ -75,16 +77,23 @@ def review_page(report: Mapping[str, Any], small: Path, edit: Edit, title: str) 
     return PAGES.get_template("review.html").render(title=title, facts=facts, film=film)
 
 
-def small_copy(exported: Path, copy: Path) -> Path:
-    """A small copy of a finished file, with every frame of it, made where it is not there yet."""
-    if copy.exists():
-        return copy
-    part = copy.with_name(f".{copy.name}.part")
-    try:
-        _copy(exported, part)
-        name_whole(part, copy)
-    finally:
-        part.unlink(missing_ok=True)
+def small_copy(exported: Path, copy: Path, seconds: float) -> Path:
+    """A small copy of a finished file, with every frame of it, made where it is not there yet.
+
+    Raises:
+        Refusal: a file that lasts too long to be sent about in a page.
+    """
+    if seconds > LONGEST:
+        raise Refusal(
+            "too-long-to-review",
+            f"A review page holds {LONGEST / 60:.0f} minutes at most; this film lasts {seconds / 60:.1f}.",
+            exported.name,
+            "Set a shorter range and export that.",
+            LONGEST,
+        )
+    if not copy.exists():
+        with whole_file(copy) as part:
+            _copy(exported, part)
     return copy
 
 
@@ -95,6 +104,7 @@ def _copy(exported: Path, part: Path) -> None:
         picture = target.add_stream("libx264", rate=film.average_rate, options=dict(CODED))
         picture.width, picture.height = (2 * round(by * side / 2) for side in (film.width, film.height))
         picture.pix_fmt = "yuv420p"
+        mark_colour(picture.codec_context)
         heard = source.streams.audio[0] if source.streams.audio else None
         sound = None
         if heard is not None:

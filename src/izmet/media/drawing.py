@@ -8,13 +8,14 @@ picture goes on as it was decoded and placed, and a repeated one is the same obj
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from functools import lru_cache
 from itertools import chain, groupby
 from pathlib import Path
+from threading import Lock
 
 import av
 import numpy as np
 from av.video.reformatter import Colorspace
+from cachetools import LRUCache, cached
 
 from izmet.core.document.edit import Clip, Edit, Flowing
 from izmet.core.document.titles import Lettering
@@ -107,19 +108,15 @@ def finished(shown: FrameMap, n: int, pictures: Sequence[Planes]) -> Planes:
     for each in shown.titles:
         opacity, lies = each.at(n)
         if opacity > 0:
-            picture = composing.lettered(picture, *_letters(each.title, picture.size), opacity, lies)
+            letters = _letters(each.title, picture.size)
+            middle = middle_of(each.title, letters.size, picture.size)
+            picture = composing.lettered(picture, letters, middle, opacity, lies)
     return picture
 
 
-def _letters(title: Lettering, size: tuple[int, int]) -> tuple[Letters, tuple[float, float]]:
-    """A title's letters, and where their middle lies in a frame of this size."""
-    letters = _drawn_letters(title.drawn, size, title)
-    return letters, middle_of(title, letters.planes[0].shape[::-1], size)
-
-
-@lru_cache(maxsize=8)
-def _drawn_letters(drawn: str, size: tuple[int, int], title: Lettering) -> Letters:
-    """Titles that are drawn alike have the same letters."""
+@cached(LRUCache(8), key=lambda title, size: (title.drawn, size), lock=Lock())
+def _letters(title: Lettering, size: tuple[int, int]) -> Letters:
+    """A title's letters in a frame of this size; titles that are drawn alike have the same."""
     return composing.letters_of(lettered(title, size))
 
 

@@ -16,7 +16,6 @@ from collections.abc import Callable, Generator, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from itertools import chain
 from pathlib import Path
-from uuid import uuid4
 
 import av
 
@@ -29,7 +28,6 @@ from izmet.core.shown.plan import Part, render_plan
 from izmet.core.shown.stack import frames_exported
 from izmet.media import sampling
 from izmet.media.drawing import drawn
-from izmet.media.faults import writing
 from izmet.media.formats import (
     FORMATS,
     TICKS,
@@ -41,8 +39,8 @@ from izmet.media.formats import (
     how_written,
 )
 from izmet.media.sampling import TakeFile, counted_in
-from izmet.media.stills import LONGEST_LOOP, write_stills
-from izmet.media.writer import PartWriter, SpoiledParts, join, name_whole, write_sound
+from izmet.media.stills import check_loop, write_stills
+from izmet.media.writer import PartWriter, SpoiledParts, join, whole_file, write_sound
 from izmet.picture import composing, flow, lettering
 from izmet.sound.mixer import Excerpt, Mixer
 
@@ -113,25 +111,19 @@ def render(
     def make() -> None:
         make_parts(edit, takes, shown, plan, folder, coding, quality, progress, begun)
 
-    # Each attempt has a file of its own: another one may have begun while this one slept.
-    part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
-    with writing(out.name), _folder(kept, out.parent) as folder:
+    with whole_file(out) as part, _folder(kept, out.parent) as folder:
         files = [(_file(folder, each, coding), len(each.frames)) for each in plan]
         sound = None if mix is None else sound_under(edit, shown, mix)
         make()
         try:
-            try:
-                join(files, edit.rate, sound, part, chosen, told)
-            except SpoiledParts as spoiled:
-                log.warning("parts are made again: %s", spoiled)
-                for path in spoiled.paths:
-                    path.unlink()
-                make()
-                join(files, edit.rate, sound, part, chosen, told)
-            progress(len(shown), len(shown))  # a last chance to stop before the file is shown
-            name_whole(part, out)
-        finally:
-            part.unlink(missing_ok=True)
+            join(files, edit.rate, sound, part, chosen, told)
+        except SpoiledParts as spoiled:
+            log.warning("parts are made again: %s", spoiled)
+            for path in spoiled.paths:
+                path.unlink()
+            make()
+            join(files, edit.rate, sound, part, chosen, told)
+        progress(len(shown), len(shown))  # a last chance to stop before the file is shown
 
 
 def _within(frames: range, shown: FrameMap) -> range:
@@ -145,7 +137,7 @@ def write_alone(edit: Edit, shown: FrameMap, mix: Mixer | None, out: Path, chose
         raise Refusal(
             "nothing-heard", "Nothing is heard in this edit.", out.name, "Choose a format with pictures."
         )
-    with _whole(out) as part:
+    with whole_file(out) as part:
         write_sound(sound_under(edit, shown, mix), part, chosen)
 
 
@@ -160,29 +152,11 @@ def write_pictures(
     kept: Path | None,
 ) -> None:
     """Write what is seen on the frames of a frame map, without sound."""
-    if kind in TICKS and len(shown) > LONGEST_LOOP:
-        raise Refusal(
-            "loop-too-long",
-            f"A loop of {len(shown)} pictures is too long; {LONGEST_LOOP} are the most.",
-            out.name,
-            "Set a shorter range, or fewer frames a second.",
-            LONGEST_LOOP,
-        )
+    if kind in TICKS:
+        check_loop(len(shown), (edit.width, edit.height), out.name)
     frames = _pictures(edit, takes, render_plan(edit, shown, DRAWN), kept)
-    with _whole(out) as part:
+    with whole_file(out) as part:
         write_stills(frames, shown.first, edit.rate, part, kind, quality, lambda n: progress(n, len(shown)))
-
-
-@contextmanager
-def _whole(out: Path) -> Iterator[Path]:
-    """A file to write, which gets its name when it is whole."""
-    part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
-    with writing(out.name):
-        try:
-            yield part
-            name_whole(part, out)
-        finally:
-            part.unlink(missing_ok=True)
 
 
 @contextmanager

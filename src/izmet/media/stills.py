@@ -17,14 +17,15 @@ import av
 import numpy as np
 from PIL import Image, ImageSequence
 
+from izmet.core.document.refusal import Refusal
 from izmet.media.drawing import planes_of
 from izmet.media.formats import TICKS, Kind, Quality
 from izmet.picture import composing
 
 FASTEST = Fraction(100, 3)
 """Pictures a second of a loop: what shows GIFs slows quicker ones down. Common practice, no source."""
-LONGEST_LOOP = 900
-"""Pictures: a longer loop would be held in memory for long, and nobody loads it."""
+LONGEST_LOOP, MOST_DOTS = 900, 400_000_000
+"""Pictures of a loop, and dots of all of them: it is held in memory while it is made."""
 LARGEST_LOOP = 640
 """The longer side of a loop where nothing else is said. Common practice, no source."""
 WEBP_QUALITY: dict[Quality, int] = {"small": 55, "good": 75, "best": 92}
@@ -59,19 +60,36 @@ def write_stills(
         _loop(images, rate, out, kind, quality)
 
 
-def pictures_in(file: Path, kind: Kind, rate: Fraction) -> int:
-    """How many output frames a finished file shows, by its own count or its own times."""
+def check_loop(count: int, size: tuple[int, int], name: str) -> None:
+    """Refuse a loop of more pictures, or of larger ones, than can be."""
+    most = min(LONGEST_LOOP, MOST_DOTS // (size[0] * size[1]))
+    if count > most:
+        raise Refusal(
+            "loop-too-long",
+            f"A loop of {count} pictures of {size[0]}×{size[1]} is too long; {most} are the most.",
+            name,
+            "Set a shorter range, a smaller size, or fewer frames a second.",
+            most,
+        )
+
+
+def pictures_in(file: Path, kind: Kind, rate: Fraction, due: int) -> int:
+    """How many of the output frames that are due a finished file shows, by its own count or its own times.
+
+    A loop of one picture has no times: it shows them all.
+    """
     if kind == "png":
         with zipfile.ZipFile(file) as archive:
             return len(archive.namelist()) if archive.testzip() is None else 0
     with Image.open(file) as loop:
-        return round(sum(map(_lasts, ImageSequence.Iterator(loop))) * rate / 1000)
+        lasts = [_lasts(picture) for picture in ImageSequence.Iterator(loop)]
+    return due if len(lasts) == 1 else round(sum(lasts) * rate / 1000)
 
 
 def _lasts(picture: Image.Image) -> int:
     """For how many thousandths of a second a picture of a loop is seen; it is known when it is decoded."""
     picture.load()
-    return int(picture.info["duration"])
+    return int(picture.info.get("duration", 0))
 
 
 def _told(images: Iterator[Image.Image], done: Callable[[int], None]) -> Iterator[Image.Image]:

@@ -11,16 +11,19 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
 from types import TracebackType
 from typing import cast
+from uuid import uuid4
 
 import av
 import numpy as np
 import soxr
 
 from izmet.core.music.chapters import Chapter
+from izmet.media.faults import writing
 from izmet.media.formats import Format, Quality, Video, options_of
 from izmet.media.threads import take_turns
 from izmet.sound.mixer import Excerpt
@@ -58,7 +61,7 @@ class PartWriter:
         context = self._video.codec_context
         context.time_base = self._tick
         context.thread_type = "AUTO"
-        _mark_colour(context)
+        mark_colour(context)
         # The header of a part stands in the joined file once, for all.
         context.flags |= av.codec.context.Flags.global_header
         self._container.start_encoding()
@@ -101,6 +104,21 @@ def name_whole(part: Path, final: Path) -> None:
     part.replace(final)
 
 
+@contextmanager
+def whole_file(out: Path) -> Iterator[Path]:
+    """A file to write, which gets its name when it is whole.
+
+    Each attempt has one of its own: another one may have begun while this one slept.
+    """
+    part = out.with_name(f".{out.name}-{uuid4().hex[:12]}.part")
+    with writing(out.name):
+        try:
+            yield part
+            name_whole(part, out)
+        finally:
+            part.unlink(missing_ok=True)
+
+
 class SpoiledParts(Exception):
     """Parts that do not hold their pictures any more."""
 
@@ -141,7 +159,7 @@ def join(
         with av.open(str(parts[0][0])) as first:
             # As it was read: what decodes a codec need not be able to encode it.
             video = container.add_stream_from_template(first.streams.video[0], opaque=True)
-            _mark_colour(video.codec_context)  # not every part carries it
+            mark_colour(video.codec_context)  # not every part carries it
             if chosen.video is not None and chosen.video.tag is not None:
                 video.codec_context.codec_tag = chosen.video.tag
         track = _SoundTrack(container, chosen, sound) if sound is not None else None
@@ -175,8 +193,8 @@ def write_sound(sound: Excerpt, out: Path, chosen: Format) -> None:
         _SoundTrack(container, chosen, sound).finish()
 
 
-def _mark_colour(context: av.VideoCodecContext) -> None:
-    """BT.709 in limited range, by its numbers in ITU-T H.273."""
+def mark_colour(context: av.VideoCodecContext) -> None:
+    """Say how pictures are coded: BT.709 in limited range, by its numbers in ITU-T H.273."""
     context.color_range, context.colorspace = LIMITED, BT709
     context.color_primaries, context.color_trc = BT709, BT709
 

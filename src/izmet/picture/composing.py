@@ -304,6 +304,11 @@ class Letters(NamedTuple):
     planes: tuple[Parts, Parts, Parts]
     covers: tuple[Parts, Parts]
 
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height."""
+        return self.covers[0].shape[1], self.covers[0].shape[0]
+
 
 def letters_of(drawn: NDArray[np.uint8]) -> Letters:
     """The same of red, green, blue and opacity, shape (high, wide, 4), both even."""
@@ -323,7 +328,7 @@ def lettered(
     under: Planes, letters: Letters, middle: tuple[float, float], opacity: float, place: Place
 ) -> Planes:
     """A picture with letters over it, their middle at a dot of it, moved, grown and turned from there."""
-    size, drawn = under.size, letters.planes[0].shape[::-1]
+    size, drawn = under.size, letters.size
     still = (place.x, place.y, place.scale, place.turn) == (0, 0, 1, 0)
     # Where they lie still each dot of theirs is one of the picture, colours at half the size too.
     at = [2 * round((to - side / 2) / 2) + side / 2 for to, side in zip(middle, drawn, strict=True)]

@@ -47,6 +47,8 @@ PLATE, PLATE_OPACITY = 0.28, 0.72
 """How far a plate stands out around the letters, in sizes; how dark it is."""
 MARGIN = 0.4
 """What is left around the letters for that, in sizes."""
+SMALLER = 0.9
+"""By how much a title is set smaller until it fits into the frame."""
 NEUTRAL = {"EN", "AN", "CS", "ES", "ET", "ON"}
 """Ways of running (UAX #9) of what stays in the font before it: digits, marks between words."""
 JOINED = {"Mn", "Mc", "Me", "Cf"}
@@ -72,7 +74,28 @@ def lettered(title: Written, size: tuple[int, int]) -> Drawn:
     Raises:
         Refusal: the machine lacks what joins letters.
     """
-    return _drawn(title.drawn, size, title)
+    _can_shape()
+    high = title.size * size[1]
+    lines = _set(title, high, ROOM * size[0])
+    while len(lines) * high > size[1] and high > 1:
+        # Too much for the frame: it is set smaller.
+        high *= SMALLER
+        lines = _set(title, high, ROOM * size[0])
+    widths = [sum(run.width for run in line) for line in lines]
+    wide = max(widths)
+    margin = MARGIN * title.size * size[1]
+    width, height = (2 * round(side / 2 + margin) for side in (wide, len(lines) * high))
+    mask = Image.new("L", (width, height))
+    draw = ImageDraw.Draw(mask)
+    letters = _letter_size(high)
+    for row, (line, its) in enumerate(zip(lines, widths, strict=True)):
+        left = (width - wide) / 2 + ALIGNED[title.align] * (wide - its)
+        base = (height - len(lines) * high) / 2 + (row + 0.5) * high + CAPITALS / 2 * letters
+        way = "rtl" if _from_right(line) else "ltr"
+        for run in reversed(line) if way == "rtl" else line:
+            draw.text((left, base), run.text, 255, run.font, anchor="ls", direction=way)
+            left += run.width
+    return np.asarray(_over(mask, _behind(title, mask, high, margin), title.colour))
 
 
 def middle_of(title: Lettering, drawn: tuple[int, int], size: tuple[int, int]) -> tuple[float, float]:
@@ -82,27 +105,14 @@ def middle_of(title: Lettering, drawn: tuple[int, int], size: tuple[int, int]) -
     return title.across * size[0] + along, title.down * size[1]
 
 
-@lru_cache(maxsize=32)
-def _drawn(drawn: str, size: tuple[int, int], title: Written) -> Drawn:
-    _can_shape()
-    high = title.size * size[1]
-    letters = max(1, round(LETTERS * high))
-    lines = [list(_runs(line, title, letters)) for line in _broken(title, letters, ROOM * size[0])]
-    widths = [sum(run.width for run in line) for line in lines]
-    wide = max(widths)
-    width, height = (2 * round(side / 2 + MARGIN * high) for side in (wide, len(lines) * high))
-    mask = Image.new("L", (width, height))
-    draw = ImageDraw.Draw(mask)
-    for row, (line, its) in enumerate(zip(lines, widths, strict=True)):
-        left = (width - wide) / 2 + ALIGNED[title.align] * (wide - its)
-        base = (height - len(lines) * high) / 2 + (row + 0.5) * high + CAPITALS / 2 * letters
-        way = "rtl" if _from_right(line) else "ltr"
-        for run in reversed(line) if way == "rtl" else line:
-            draw.text((left, base), run.text, 255, run.font, anchor="ls", direction=way)
-            left += run.width
-    found: Drawn = np.asarray(_over(mask, _behind(title, mask, high), title.colour))
-    found.setflags(write=False)
-    return found
+def _letter_size(high: float) -> int:
+    return max(1, round(LETTERS * high))
+
+
+def _set(title: Written, high: float, room: float) -> list[list[_Run]]:
+    """The lines of a title, so high, in the runs that are drawn."""
+    letters = _letter_size(high)
+    return [list(_runs(line, title, letters)) for line in _broken(title, letters, room)]
 
 
 def _over(mask: Image.Image, behind: Image.Image, colour: str) -> Image.Image:
@@ -114,7 +124,7 @@ def _over(mask: Image.Image, behind: Image.Image, colour: str) -> Image.Image:
     return Image.alpha_composite(black, letters)
 
 
-def _behind(title: Written, mask: Image.Image, high: float) -> Image.Image:
+def _behind(title: Written, mask: Image.Image, high: float, margin: float) -> Image.Image:
     """How dark it is behind the letters, 0 to 255."""
     if title.behind == "nothing":
         return Image.new("L", mask.size)
@@ -123,7 +133,7 @@ def _behind(title: Written, mask: Image.Image, high: float) -> Image.Image:
         # What is soft is lighter than what it is made of: it is made up for.
         return soft.point([min(255, round(2 * SHADOW_OPACITY * level)) for level in range(256)])
     plate = Image.new("L", mask.size)
-    out = round((MARGIN - PLATE) * high)
+    out = round(margin - PLATE * high)
     box = (out, out, mask.width - 1 - out, mask.height - 1 - out)
     ImageDraw.Draw(plate).rounded_rectangle(box, 0.12 * high, round(255 * PLATE_OPACITY))
     return plate

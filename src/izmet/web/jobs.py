@@ -94,7 +94,7 @@ def get_review(path: schemas.JobPath) -> Response:
     if FORMATS[work.delivery.format].video is None:
         raise Refusal("no-film", "There is no film to review.", work.title, "Export it in another format.")
     edit = work.delivery.of(edits.at_revision(work.edit, work.revision))
-    small = small_copy(file, file.with_name(f"{file.stem}-{SMALL}"))
+    small = small_copy(file, file.with_name(f"{file.stem}-{SMALL}"), job.result["frames"] / edit.rate)
     page = make_response(review_page(job.result, small, edit, work.title))
     page.mimetype = "text/html"
     return as_file(page, f"{work.title}, review.html")

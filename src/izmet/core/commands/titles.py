@@ -114,7 +114,8 @@ class RemoveTitle(EditCommand):
 
 class EndEdit(EditCommand):
     """End the picture on an output frame, on a cue, or where a ``sound`` that is laid ends: it is cut to
-    black, or to a ``title``, and what is heard fades out over the ``tail``, in seconds."""
+    black, or to a ``title``, and what is heard fades out over the ``tail``, in seconds. A title that begins
+    there already goes along, and no other is laid."""
 
     do: Literal["end-edit"] = "end-edit"
     said: ClassVar[str] = "End the edit"
@@ -128,8 +129,11 @@ class EndEdit(EditCommand):
         if self.sound is not None and all(each.id != self.sound for each in edit.sounds):
             raise Refusal("no-such-sound", f"There is no sound {self.sound}.", self.sound, "Reload the edit.")
         tail = before.tail if self.tail is None else self.tail
-        ended = with_(edit, ending=Ending(at=placed("at", self.at), sound=self.sound, tail=tail))
-        if self.title is None:
+        ending = Ending(at=placed("at", self.at), sound=self.sound, tail=tail)
+        goes_along = {"since": placed("since", self.at), "until": _usual_end(edit, ending.at)}
+        moved = [with_(title, **goes_along) if _begins_with(edit, title) else title for title in edit.titles]
+        ended = with_(edit, ending=ending, titles=moved)
+        if self.title is None or any(_begins_with(edit, title) for title in edit.titles):
             return ended
         still = Entrance(frames=0, fade=False)
         how: dict[str, Any] = {"card": END_CARD, "comes": still, "goes": still, "to_end": True}
@@ -144,6 +148,12 @@ class OpenEnd(EditCommand):
 
     def on(self, edit: Edit) -> Edit:
         return with_(edit, ending=None)
+
+
+def _begins_with(edit: Edit, title: Lettering) -> bool:
+    """Whether a title begins where the edit ends, and stays."""
+    ending = edit.ending
+    return title.to_end and ending is not None and edit.place_of(title.since) == edit.place_of(ending.at)
 
 
 def _usual_end(edit: Edit, since: Pin) -> Pin:

@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.rates import frame_at, nearest_frame, seconds_at
+from izmet.core.document.titles import Ending
+from izmet.core.memo import Memo
 from izmet.core.shown.sounds import Gains, eased_to, laid_sounds
 
 
@@ -28,10 +30,16 @@ def end_of(edit: Edit) -> End | None:
     leaves the end where it was.
     """
     ending = edit.ending
-    if ending is None:
-        return None
+    return None if ending is None else _KEPT.recall((edit,), None, lambda: _found(edit, ending))
+
+
+_KEPT: Memo[End] = Memo(4)
+"""Titles and what is heard ask again and again; where a sound ends takes a look at all of them."""
+
+
+def _found(edit: Edit, ending: Ending) -> End:
     dark = edit.place_of(ending.at)
-    heard = [each.begin + each.duration for each in laid_sounds(edit) if each.sound.id == ending.sound]
-    if heard:
-        dark = frame_at(max(heard), edit.rate, "after")
+    if ending.sound is not None:
+        heard = [each.begin + each.duration for each in laid_sounds(edit) if each.sound.id == ending.sound]
+        dark = frame_at(max(heard), edit.rate, "after") if heard else dark
     return End(dark, dark + nearest_frame(ending.tail * float(edit.rate)))

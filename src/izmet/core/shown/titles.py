@@ -29,11 +29,17 @@ def titles_shown(edit: Edit) -> Iterator[Lettered]:
 
 
 def frames_of(edit: Edit, title: Lettering) -> range:
-    """The output frames of a title, none of them after the end of the edit."""
+    """The output frames of a title, none of them after the end of the edit.
+
+    One that stays to the end, and begins where the edit ends, does both wherever that comes to be.
+    """
     frames, end = edit.frames_in(title), end_of(edit)
-    if end is None:
+    if end is None or edit.ending is None:
         return frames
-    return range(frames.start, end.stop if title.to_end else min(frames.stop, end.stop))
+    if not title.to_end:
+        return range(frames.start, min(frames.stop, end.stop))
+    with_it = frames.start == edit.place_of(edit.ending.at)
+    return range(end.dark if with_it else frames.start, end.stop)
 
 
 def cards(titles: Iterable[Lettered]) -> Iterator[Layer]:
@@ -41,25 +47,17 @@ def cards(titles: Iterable[Lettered]) -> Iterator[Layer]:
     for each in titles:
         if each.title.card is not None:
             none = np.zeros(len(each), np.int64)
-            yield Layer(each.first, BLACK, none, _seen(each.title, len(each)), colour=each.title.card)
+            yield Layer(each.first, BLACK, none, each.values[:, 0], colour=each.title.card)
 
 
 def _lies(title: Lettering, frames: range) -> Floats:
     """Opacity, x, y, scale and turn on each frame, shape (count, 5)."""
-    coming, going = _parts(title, len(frames))
-    lies = STILL + _beside(title.comes)[None] * (1 - coming)[:, None]
-    lies = lies + _beside(title.goes)[None] * (1 - going)[:, None]
-    found: Floats = np.column_stack([_seen(title, len(frames)), lies])
-    return found
-
-
-def _seen(title: Lettering, count: int) -> Floats:
-    """How much is seen of a title on each of its frames."""
-    coming, going = _parts(title, count)
-    seen = np.ones(count)
-    for part, way in ((coming, title.comes), (going, title.goes)):
+    count = len(frames)
+    seen, lies = np.ones(count), np.tile(STILL, (count, 1))
+    for way, part in zip((title.comes, title.goes), _parts(title, count), strict=True):
+        lies += (np.array([way.x, way.y, way.scale, way.turn]) - STILL) * (1 - part)[:, None]
         seen *= part if way.fade else 1
-    return seen
+    return np.column_stack([seen, lies])
 
 
 def _parts(title: Lettering, count: int) -> tuple[Floats, Floats]:
@@ -73,8 +71,3 @@ def _parts(title: Lettering, count: int) -> tuple[Floats, Floats]:
 def _along(way: Entrance, n: Floats, shared: float) -> Floats:
     frames = way.frames * shared
     return eased(way.ease, np.minimum(1.0, (n + 1) / (frames + 1)))[0]
-
-
-def _beside(way: Entrance) -> Floats:
-    beside: Floats = np.array([way.x, way.y, way.scale, way.turn]) - STILL
-    return beside
