@@ -17,6 +17,7 @@ from izmet.core.document.rates import STANDARD_RATES
 from izmet.core.shown.framemap import HOWS
 from izmet.core.solved import Solved
 from izmet.media.formats import FORMATS
+from izmet.picture.lettering import MARGIN
 from izmet.store.datafolder import DataFolder
 from izmet.web.app import create_app
 
@@ -34,6 +35,7 @@ def described() -> dict[Path, str]:
         "moment_kinds": get_args(MomentKind),
         "hows": HOWS,
         "accent_sets": [{"id": each.id, "name": each.name, "what": each.what} for each in SETS],
+        "letters_margin": MARGIN,
         "rates": [str(rate) for rate in STANDARD_RATES],
         "formats": [
             {

@@ -171,3 +171,18 @@ def test_what_cannot_be_is_refused(command, code):
 def test_a_title_has_a_letter_and_not_too_many_lines(text):
     with pytest.raises(ValueError, match=r"title has|at least 1"):
         do.AddTitle(text=text, since=0)
+
+
+def test_a_card_goes_along_with_the_end_and_is_laid_once():
+    edit = titled(do.EndEdit(at="cue-90", tail=1, title="Skerry Run"))
+    for again in (do.EndEdit(at=100, title="Skerry Run"), do.EndEdit(at=100), do.EndEdit(at=100, tail=2)):
+        edit = do.apply(edit, again)
+        (card,) = frames_shown(edit).titles
+        assert card.frames.start == 100
+    assert len(edit.titles) == 1
+
+
+def test_a_card_at_the_end_of_a_sound_begins_there():
+    boom = do.AddSound(at={"to": "frame", "n": 60}, what=Made(name="boom", length=0.51))
+    edit = titled(boom, do.EndEdit(at="cue-30", sound="sound-1", tail=1, title="Skerry Run"))
+    assert frames_shown(edit).titles[0].frames == range(91, 151)

@@ -33,6 +33,7 @@ MODULES = (
     "rows",
     "sparse",
     "speedAxis",
+    "titles",
 )
 STORES = (
     "stores/compare",

@@ -12,6 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.core.document.cuekinds import LANDED_ON
+from izmet.core.document.places import Pin
+from izmet.core.document.titles import Lettering
+from izmet.picture.lettering import middle_of
 from tests.desk import derived_with, unpacked
 
 seconds = st.floats(0, 40).map(lambda value: round(value, 3))
@@ -293,3 +296,37 @@ def test_what_meets_lies_in_rows_of_its_own_as_long_as_there_are_any(helpers, st
         still = [other for _, end, other in laid[:index] if end > begin + slack]
         # It shares its row only where all of them are taken.
         assert row not in still or len(set(still)) == most
+
+
+@settings(max_examples=60)
+@given(
+    st.sampled_from(["left", "middle", "right"]), st.floats(0, 1), st.floats(0, 1), st.floats(0.02, 0.5),
+    st.integers(2, 900), st.integers(2, 400), st.sampled_from([0.25, 0.5, 1.0]),
+)  # fmt: skip
+def test_a_title_lies_in_the_preview_as_in_the_file(helpers, align, across, down, size, wide, high, by):
+    """Where its picture lies in a smaller frame is where it lies in the file's, made smaller."""
+    since, until = Pin(id="since", n=0), Pin(id="until", n=9)
+    how = {"align": align, "across": across, "down": down, "size": size}
+    title = Lettering(id="title-1", text="Heat three", since=since, until=until, **how)
+    frame = {"x": 0, "y": 0, "w": 1280 * by, "h": 720 * by}
+    box = helpers.call(
+        "titles.lyingIn", title.model_dump(mode="json"), {"width": wide, "height": high}, frame, by
+    )
+    middle = (box["x"] + box["w"] / 2, box["y"] + box["h"] / 2)
+    expected = middle_of(title, (wide, high), (1280, 720))
+    assert middle == pytest.approx([by * side for side in expected], abs=1e-6)
+
+
+def test_titles_are_there_on_their_frames_alone(helpers):
+    columns = {"x": [0.1, 0, 0], "y": [0, 0, 0], "scale": [1, 1, 1], "turn": [0, 0, 0]}
+    titles = [{"id": "title-1", "drawn": "a", "first": 10, "opacity": [0.5, 1, 0], **columns}]
+    seen = [helpers.call("titles.titlesOn", titles, n) for n in range(9, 14)]
+    assert [len(each) for each in seen] == [0, 1, 1, 0, 0]
+    assert (seen[1][0]["opacity"], seen[1][0]["x"]) == (0.5, 0.1)
+
+
+def test_a_way_to_come_is_known_by_what_it_does(helpers):
+    rising = {"frames": 20, "y": 0.08, "ease": "ease-out"}
+    assert helpers.call("titles.entranceOf", rising) == "rise"
+    assert helpers.call("titles.entranceOf", {**rising, "frames": 0}) == "at-once"
+    assert helpers.call("titles.entranceOf", {**rising, "turn": 5}) is None

@@ -10,9 +10,10 @@ from PIL import Image, ImageSequence
 
 from izmet.core import commands as do
 from izmet.core.document.refusal import Refusal
+from izmet.core.shown.stack import frames_exported
 from izmet.jobs.delivery import Delivery
 from izmet.media.render import render
-from izmet.media.stills import LONGEST_LOOP
+from izmet.media.stills import LONGEST_LOOP, pictures_in
 from tests.media.files import BITS, write_numbered
 from tests.media.test_render import looked_at
 from tests.media.test_stack import SIZE, two_takes
@@ -85,3 +86,23 @@ def test_a_loop_that_is_too_long_is_refused(tmp_path):
         render(edit, files, None, tmp_path / "out", "gif")
     assert refused.value.remedy
     assert not list(tmp_path.glob("*.part"))
+
+
+def test_a_loop_that_would_not_fit_into_memory_is_refused(tmp_path):
+    files = numbered_takes(tmp_path)
+    edit = do.apply(two_takes(files), do.Configure(width=3840, height=2160))
+    with pytest.raises(Refusal, match="3840×2160"):
+        render(edit, files, None, tmp_path / "out", "webp")
+
+
+@pytest.mark.parametrize("kind", ["gif", "webp"])
+@pytest.mark.parametrize("stretch", [(20, 22), (20, 80)])
+def test_a_loop_of_one_picture_is_whole(tmp_path, kind, stretch):
+    """A range of one frame, and many frames that are all alike."""
+    still = write_numbered(tmp_path / "still.mkv", 120, codec="ffv1", numbers=[7] * 120)
+    files = {id: looked_at(still) for id in ("dark", "light")}
+    edit = do.apply(two_takes(files), do.SetRange(since=stretch[0], until=stretch[1]))
+    edit = Delivery(format=kind).of(edit)
+    render(edit, files, None, tmp_path / "out", kind)
+    due = len(frames_exported(edit))
+    assert pictures_in(tmp_path / "out", kind, edit.rate, due) == due

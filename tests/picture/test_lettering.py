@@ -91,3 +91,11 @@ def test_letters_keep_their_contrast_on_any_picture():
 def test_a_line_that_is_too_long_is_broken_between_words():
     one, two = (lettered(Written(text=text, size=0.1), SIZE) for text in ("word", "word " * 12))
     assert two.shape[0] >= one.shape[0] + round(0.1 * SIZE[1])
+
+
+@pytest.mark.parametrize("text", ["x" * 500, "word " * 100, "\n".join("x" * 12)])
+def test_what_is_too_much_for_the_frame_is_set_smaller(text):
+    drawn = lettered(Written(text=text, size=0.5, behind="nothing"), SIZE)
+    assert drawn.shape[0] <= 2 * SIZE[1]
+    down, _ = np.nonzero(drawn[..., 3])
+    assert down.max() - down.min() <= SIZE[1]

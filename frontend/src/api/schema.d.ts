@@ -5866,7 +5866,8 @@ export interface components {
         /**
          * EndEdit
          * @description End the picture on an output frame, on a cue, or where a ``sound`` that is laid ends: it is cut to
-         *     black, or to a ``title``, and what is heard fades out over the ``tail``, in seconds.
+         *     black, or to a ``title``, and what is heard fades out over the ``tail``, in seconds. A title that begins
+         *     there already goes along, and no other is laid.
          */
         EndEdit: {
             /**

@@ -8,9 +8,11 @@ import { counted, percent, signedMs, withMinus } from '@/lib/format'
 import { canChoosePlace, saveFile } from '@/lib/saving'
 import { FORMATS, kindName } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
+import { useNotices } from '@/stores/notices'
 
 const props = defineProps<{ job: Job; report: Schemas['ExportReport'] }>()
 const edit = useEdit()
+const notices = useNotices()
 const current = computed(() => props.job.args.revision === edit.state?.revision)
 const format = computed(() => FORMATS.find(({ value }) => value === props.job.args.delivery?.format))
 const said = computed(() => {
@@ -22,6 +24,14 @@ const said = computed(() => {
 })
 const address = computed(() => `/api/jobs/${props.job.id}/file`)
 const fileName = computed(() => `${edit.edit?.title ?? 'Izmet'}.${format.value?.ending ?? 'mp4'}`)
+const saveAs = () =>
+  saveFile(address.value, fileName.value).catch(() =>
+    notices.problem({
+      code: 'not-saved',
+      what: 'The file could not be saved there.',
+      remedy: 'Choose another place, or download it.',
+    }),
+  )
 /** When the file flashes too often, by its own time. */
 const flashes = computed(() => {
   const time = (n: number) => edit.clock.time(n - props.report.first_frame).toFixed(1)
@@ -41,7 +51,7 @@ const flashes = computed(() => {
       <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
         <FileCheck2 :size="16" />Proof page
       </a>
-      <button v-if="canChoosePlace" class="btn" @click="saveFile(address, fileName)">Save as…</button>
+      <button v-if="canChoosePlace" class="btn" @click="saveAs">Save as…</button>
       <a class="btn btn-main" :href="address" download>
         <Download :size="16" />Download
         {{ formatName(job) }}

@@ -25,3 +25,5 @@ export const FORMATS = terms.formats as {
   ending: string
   sound: boolean
 }[]
+/** What is left around the letters of a title in their picture, in heights of a line. */
+export const LETTERS_MARGIN = terms.letters_margin

@@ -1,6 +1,7 @@
 /** Titles: what they say and how they come and go, and where they lie in the frame. */
 import type { Derived, Schemas } from '@/api/client'
 import type { Box } from '@/lib/composer'
+import { LETTERS_MARGIN } from '@/lib/terms'
 
 export type Title = Schemas['Lettering']
 export type TitleChange = Omit<Schemas['ChangeTitle'], 'do' | 'title'>
@@ -27,12 +28,10 @@ export function titlesOn(titles: Derivation[], n: number): Titled[] {
   })
 }
 
-/** What is left around the letters in their picture, in sizes of a line, as the server draws it. */
-const MARGIN = 0.4
 /** Where a title's picture lies in a frame of this size, so many dots of which are one of the edit's. */
 export function lyingIn(title: Title, drawn: { width: number; height: number }, frame: Box, by: number): Box {
   const [w, h] = [drawn.width * by, drawn.height * by]
-  const beside = w / 2 - MARGIN * (title.size ?? 0.12) * frame.h
+  const beside = w / 2 - LETTERS_MARGIN * (title.size ?? 0.12) * frame.h
   const along = { left: beside, middle: 0, right: -beside }[title.align ?? 'middle']
   const middle = frame.x + (title.across ?? 0.5) * frame.w + along
   return { x: middle - w / 2, y: frame.y + (title.down ?? 0.5) * frame.h - h / 2, w, h }
