@@ -85,6 +85,7 @@ $(MARKS)/python: requirements.txt pyproject.toml | check-tools
 	@scripts/make-venv
 	@.venv/bin/pip -q install --disable-pip-version-check --require-hashes -r requirements.txt
 	@.venv/bin/pip -q install --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@scripts/get-fribidi
 	@echo "Compiling loops…"
 	@$(PY) scripts/compile-loops
 	@touch $@

@@ -74,12 +74,12 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     page.keyboard.press("Escape")
     details.get_by_text("End of the edit").click()
     with page.expect_response(COMMANDS):
-        details.get_by_role("button", name="Title from here").click()
+        details.get_by_role("button", name="Card from here").click()
     state = saved(page)
     end = state["derived"]["end"]
     assert end["dark"] < end["stop"]
     assert end["dark"] < last
-    expect(details.get_by_text(re.compile("^Dark from"))).to_be_visible()
+    expect(details.get_by_text(re.compile("^Black from"))).to_be_visible()
     card = state["edit"]["titles"][1]
     assert (card["card"], card["to_end"]) == ("#000000", True)
 

@@ -59,7 +59,7 @@ const said = computed(() => {
     ? 'The range'
     : edit.derived?.end
       ? 'The edit up to its end'
-      : 'All that is laid'
+      : 'The whole edit'
   if (!chosen.value.sound)
     return `${what}, without sound. In another shape the tracked points of ties stay in view.`
   return `${what}, with the music beneath. In another shape the tracked points of ties stay in view. The file is read back, and every landing is measured in it.`

@@ -18,6 +18,7 @@ import {
 } from '@/api/client'
 import type { Anchor } from '@/lib/accents'
 import { derivedWith, withChange } from '@/lib/changes'
+import { nearestCue } from '@/lib/cues'
 import { DryRuns } from '@/lib/dryRuns'
 import { frameClock } from '@/lib/frameClock'
 import { fileName, momentName } from '@/lib/names'
@@ -103,6 +104,14 @@ export const useEdit = forEdit('edit', (id) => {
   /** The output frame of a place that says one, or follows a cue. */
   const frameOf = ({ n, cue }: { n?: number | null; cue?: string | null }) =>
     cue ? (cueFrames.value.get(cue) ?? 0) : (n ?? 0)
+
+  /** What a command is told of a place: the cue that it follows, or its output frame. */
+  const placeOf = ({ n, cue }: { n?: number | null; cue?: string | null }) => cue ?? n ?? 0
+  /** The cue that lands on an output frame, else the frame: what stands there follows the music where it can. */
+  function placeOn(frame: number): string | number {
+    const near = nearestCue(cues.value, clock.value.time(frame))
+    return near?.frame === frame ? near.id : frame
+  }
 
   let last: Promise<boolean> = Promise.resolve(true)
   let waiting: Command | null = null
@@ -354,7 +363,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, notes, takeOf, frameOf, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, notes, takeOf, frameOf, placeOf, placeOn, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, bringNotes, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

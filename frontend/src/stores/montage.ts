@@ -167,17 +167,11 @@ export const useMontage = forEdit('montage', () => {
     return found ? { from: placeOf(found.since), to: placeOf(found.until) } : null
   })
   const placeOf = (pin: Parameters<typeof edit.frameOf>[0]) => edit.clock.time(edit.frameOf(pin))
-  /** A cue that the playhead stands on, else the output frame. */
-  function here(): string | number {
-    const near = nearestCue(edit.cues, view.playhead)
-    return near && edit.cueFrames.get(near.id) === view.frame ? near.id : view.frame
-  }
   function setRange(side: 'since' | 'until'): void {
     const now = edit.edit?.range
-    const end = (pin: { n?: number | null; cue?: string | null }) => pin.cue ?? pin.n ?? 0
     const whole = { since: 0, until: edit.clock.next(edit.end) || view.frame + 1 }
-    const kept = now ? { since: end(now.since), until: end(now.until) } : whole
-    void edit.run({ do: 'set-range', ...kept, [side]: here() })
+    const kept = now ? { since: edit.placeOf(now.since), until: edit.placeOf(now.until) } : whole
+    void edit.run({ do: 'set-range', ...kept, [side]: edit.placeOn(view.frame) })
   }
   const clearRange = () => void edit.run({ do: 'clear-range' })
   const blacks = computed(() =>

@@ -136,7 +136,7 @@ def read_notes(data: bytes, name: str, edit: Edit) -> AddNotes:
         file = NotesFile.model_validate_json(data)
     except ValidationError:
         raise Refusal(
-            "not-notes", "This is no file of notes.", name, "Choose the file that the review page saved."
+            "not-notes", "This is not a file of notes.", name, "Choose the file that the review page saved."
         ) from None
     if file.edit != edit.identity:
         raise Refusal("other-edit", "These notes were made on another edit.", name, "Open that one first.")

@@ -66,7 +66,7 @@ def check_loop(count: int, size: tuple[int, int], name: str) -> None:
     if count > most:
         raise Refusal(
             "loop-too-long",
-            f"A loop of {count} pictures of {size[0]}×{size[1]} is too long; {most} are the most.",
+            f"A loop of {count} pictures at {size[0]}×{size[1]} is too long; the most is {most}.",
             name,
             "Set a shorter range, a smaller size, or fewer frames a second.",
             most,

@@ -223,6 +223,6 @@ def _can_shape() -> None:
     if not features.check("raqm"):
         raise Refusal(
             "no-shaping",
-            "This machine lacks FriBidi, by which the letters of titles are put in order.",
+            "This machine lacks FriBidi, which puts the letters of titles in order.",
             remedy="Install it, in Debian by apt-get install libfribidi0, and start Izmet again.",
         )

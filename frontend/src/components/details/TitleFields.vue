@@ -18,7 +18,7 @@ const view = useView()
 const change = (values: TitleChange) =>
   void edit.run({ do: 'change-title', title: props.title.id, ...values })
 const FONTS = [
-  { value: 'sans', text: 'Plain' },
+  { value: 'sans', text: 'Sans' },
   { value: 'serif', text: 'Serif' },
 ] as const
 const ALIGNS = [
@@ -67,7 +67,7 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
     />
     <div class="grid grid-cols-2 items-end gap-x-2">
       <PickList
-        label="Letters"
+        label="Font"
         :model-value="title.font ?? 'sans'"
         :options="[...FONTS]"
         @update:model-value="change({ font: $event })"
@@ -76,7 +76,7 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
     </div>
     <CheckRow :checked="title.bold ?? true" @change="change({ bold: $event })">Bold</CheckRow>
     <NumberSlider
-      label="Line height"
+      label="Size"
       unit="%"
       :scale="100"
       :min="0.02"
@@ -115,8 +115,13 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
       />
     </div>
     <div class="grid grid-cols-2 gap-1">
-      <button class="btn justify-center px-1!" @click="change({ since: view.frame })">From here</button>
-      <button class="btn justify-center px-1!" @click="change({ until: view.frame, to_end: false })">
+      <button class="btn justify-center px-1!" @click="change({ since: edit.placeOn(view.frame) })">
+        From here
+      </button>
+      <button
+        class="btn justify-center px-1!"
+        @click="change({ until: edit.placeOn(view.frame), to_end: false })"
+      >
         To here
       </button>
     </div>

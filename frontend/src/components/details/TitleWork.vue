@@ -7,14 +7,12 @@ import { seconds } from '@/lib/format'
 import { soundName } from '@/lib/sounds'
 import { titleName } from '@/lib/titles'
 import { useEdit } from '@/stores/edit'
-import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
 import LaidRows from './LaidRows.vue'
 import TitleFields from './TitleFields.vue'
 
 const edit = useEdit()
 const view = useView()
-const music = useMusic()
 const text = ref('')
 const at = (frame: number) => seconds(edit.clock.time(frame))
 const titles = computed(() =>
@@ -27,33 +25,36 @@ const titles = computed(() =>
     }),
 )
 const byId = computed(() => new Map(edit.titles.map((each) => [each.id, each])))
-/** The cue on which the playhead stands, else its frame: so it follows the music where it can. */
-const here = () => music.shown.find(({ frame }) => frame === view.frame)?.id ?? view.frame
+const here = () => edit.placeOn(view.frame)
 
 async function add(): Promise<void> {
   const known = new Set(edit.titles.map(({ id }) => id))
   const range = edit.edit?.range
-  const since = range ? (range.since.cue ?? range.since.n!) : here()
-  const until = range ? (range.until.cue ?? range.until.n!) : undefined
+  const since = range ? edit.placeOf(range.since) : here()
+  const until = range ? edit.placeOf(range.until) : undefined
   if (!(await edit.run({ do: 'add-title', text: text.value.trim() || 'Title', since, until }))) return
   text.value = ''
   view.title = edit.titles.find(({ id }) => !known.has(id))?.id ?? view.title
 }
 
 const ending = computed(() => edit.edit?.ending ?? null)
-const endAt = computed(() => ending.value && (ending.value.at.cue ?? ending.value.at.n!))
 const NONE = ''
 const sounds = computed(() => [
-  { value: NONE, text: 'there' },
-  ...edit.sounds.map((each) => ({ value: each.id, text: `${soundName(each)} has ended` })),
+  { value: NONE, text: 'at that place' },
+  ...edit.sounds.map((each) => ({ value: each.id, text: `after ${soundName(each)}` })),
 ])
 const endSaid = computed(() => {
   const end = edit.derived?.end
-  return end ? `Dark from ${at(end.dark)}, over at ${at(end.stop)}` : 'With the last clip or title'
+  return end ? `Black from ${at(end.dark)}, over at ${at(end.stop)}` : 'With the last clip or title'
 })
 const end = (title?: string) => edit.run({ do: 'end-edit', at: here(), title })
 const change = (values: { sound?: string; tail?: number }) =>
-  edit.run({ do: 'end-edit', at: endAt.value!, sound: ending.value?.sound ?? undefined, ...values })
+  edit.run({
+    do: 'end-edit',
+    at: edit.placeOf(ending.value!.at),
+    sound: ending.value?.sound ?? undefined,
+    ...values,
+  })
 </script>
 
 <template>
@@ -82,12 +83,12 @@ const change = (values: { sound?: string; tail?: number }) =>
       <p class="num text-muted">{{ endSaid }}</p>
       <div class="grid grid-cols-2 gap-1">
         <button class="btn justify-center px-1!" @click="end()">Black from here</button>
-        <button class="btn justify-center px-1!" @click="end(edit.edit!.title)">Title from here</button>
+        <button class="btn justify-center px-1!" @click="end(edit.edit!.title)">Card from here</button>
       </div>
       <template v-if="ending">
         <div class="grid grid-cols-[1fr_72px] items-end gap-x-2">
           <PickList
-            label="Or when"
+            label="Black begins"
             :model-value="ending.sound ?? NONE"
             :options="sounds"
             up

@@ -53,8 +53,6 @@ function placeAt(frame: number): string | number {
   if (cue && Math.abs(frames.value.x(cue.frame) - frames.value.x(frame)) <= NEAR) return cue.id
   return Math.max(0, Math.round(frame))
 }
-/** The cue that lands on a frame, else the frame: so a title follows the music where it can. */
-const cueOn = (frame: number) => music.shown.find((cue) => cue.frame === frame)?.id ?? frame
 function choose({ id }: Title): void {
   view.select({ kind: 'none' })
   view.title = id
@@ -69,7 +67,7 @@ function grab(event: PointerEvent, title: Title, sides: Sides): void {
     const by = at(now) - begun
     const to = placeAt(was[sides[0]!] + by)
     const landed = typeof to === 'string' ? edit.cueFrames.get(to)! : to
-    const other = sides[1] && { [sides[1]]: cueOn(was[sides[1]] + landed - was[sides[0]!]) }
+    const other = sides[1] && { [sides[1]]: edit.placeOn(was[sides[1]] + landed - was[sides[0]!]) }
     return { do: 'change-title', title: title.id, [sides[0]!]: to, ...other } as const
   }
   drag(
