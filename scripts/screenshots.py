@@ -97,6 +97,7 @@ def _mix(page: Page) -> None:
     )
     _zoom_out_to(page, boom)
     boom.click()
+    page.get_by_role("meter", name=re.compile("^Momentary loudness")).scroll_into_view_if_needed()
     _take(page, "mix")
 
 

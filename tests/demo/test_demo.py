@@ -113,3 +113,13 @@ def test_the_whole_race_lands_with_all_that_a_montage_can_do(demo_folder, databa
         "turn",
         "even cadence",
     }
+
+
+def test_what_a_codec_makes_of_a_loud_mix_stays_under_the_ceiling(demo_folder, database, tmp_path):
+    """By how much the encoder of AAC overshoots changes from try to try; it is tried until none does."""
+    asked = Delivery(format="mp4", loudness=-14, width=128, height=72)
+    edit = asked.of(edits.current(1).edit)
+    out = tmp_path / "loud.mp4"
+    report = export_stored(Assets(demo_folder), edit, out, asked, lambda done, total: None, tmp_path)
+    assert report["true_peak"] <= -1
+    assert report["loudness"] == pytest.approx(-14, abs=0.3)

@@ -16,6 +16,7 @@ import PlayheadLine from '@/components/rails/PlayheadLine.vue'
 import AccentRail from '@/components/rails/AccentRail.vue'
 import ClipLane from '@/components/rails/ClipLane.vue'
 import MusicRail from '@/components/rails/MusicRail.vue'
+import EndShade from '@/components/rails/EndShade.vue'
 import NoteRail from '@/components/rails/NoteRail.vue'
 import PictureRail from '@/components/rails/PictureRail.vue'
 import SmoothStrip from '@/components/rails/SmoothStrip.vue'
@@ -230,6 +231,7 @@ const rowStyle = computed(() => {
                 class="flex-1"
                 :class="layout.desk === 'music' ? 'min-h-[300px]' : 'min-h-[148px]'"
               />
+              <EndShade />
               <PlayheadLine />
             </div>
           </div>
