@@ -79,7 +79,7 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     end = state["derived"]["end"]
     assert end["dark"] < end["stop"]
     assert end["dark"] < last
-    expect(details.get_by_text(re.compile("^Black from"))).to_be_visible()
+    expect(details.get_by_text(re.compile(r"^Black from \d"))).to_be_visible()
     card = state["edit"]["titles"][1]
     assert (card["card"], card["to_end"]) == ("#000000", True)
 
