@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -21,12 +22,13 @@ from izmet.core.document.places import Pin
 from izmet.core.document.values import Media
 from izmet.core.shown.mix import SONG, Plain, Voice, voices
 from izmet.core.shown.stack import frames_shown
-from izmet.media.formats import FORMATS, options_of
+from izmet.media.formats import FORMATS, Format, options_of
 from izmet.media.looking import TakeMeasures
 from izmet.media.pack import Looked, look_at, write_pack
 from izmet.media.pictures import decode_all
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
+from izmet.media.threads import take_turns
 from izmet.sound.mixer import Mixer
 from izmet.sound.source import Source
 
@@ -50,6 +52,7 @@ def media_figures() -> list[bool]:
             *reading_against_decoding(larger, LARGER, folder),
             *reading_against_decoding(light, SIZE, folder),
             *exports_against_bare(take, folder),
+            *codecs_against_bare(take, folder),
             sound_along_a_curve(),
         ]
 
@@ -124,7 +127,7 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
         samples = noise if heard is not None else None
         shown = frames_shown(edit).picture
         return ratio(
-            lambda: bare_transcode(take, folder / "bare.mp4", size, shown, samples),
+            lambda: bare_transcode(take, folder / "bare.mp4", FORMATS["mp4"], size, shown, samples),
             lambda: render(edit, file, heard, folder / "ours.mp4", "mp4"),
         )
 
@@ -146,6 +149,26 @@ def exports_against_bare(take: Path, folder: Path) -> list[bool]:
         told("export, all frames blended ÷ bare", share(SIZE, None, 0.97, blended), 0.85),
         told("export, all frames of a draft flow ÷ bare", share(SIZE, None, 0.97, flowing), 0.6),
         told("export, eight pictures in each frame ÷ bare", share(SIZE, None, 8, blurred), 0.8),
+    ]
+
+
+def codecs_against_bare(take: Path, folder: Path) -> list[bool]:
+    """Speed of an export through each codec, as a part of coding the same frames alone with that codec."""
+    table = write_pack(take, "take", SIZE, folder / "pack", folder / "index", lambda done: None).table
+    file = {"take": TakeFile(take, "take", table)}
+    edit = whole_take(len(table), SIZE)
+    shown = frames_shown(edit).picture
+    return [
+        told(
+            f"export, {chosen.video.codec} ÷ bare decode and encode",
+            ratio(
+                partial(bare_transcode, take, folder / f"bare.{chosen.ending}", chosen, SIZE, shown, None),
+                partial(render, edit, file, None, folder / f"ours.{chosen.ending}", name),
+            ),
+            0.9,
+        )
+        for name, chosen in FORMATS.items()
+        if chosen.video is not None and name != "mp4"
     ]
 
 
@@ -174,7 +197,12 @@ def whole_take(frames: int, size: tuple[int, int], speed: float = 1, motion: Mot
 
 
 def bare_transcode(
-    take: Path, out: Path, size: tuple[int, int], shown: np.ndarray, samples: np.ndarray | None
+    take: Path,
+    out: Path,
+    chosen: Format,
+    size: tuple[int, int],
+    shown: np.ndarray,
+    samples: np.ndarray | None,
 ) -> None:
     """The least that an export can do: each frame decoded, scaled and encoded with the same settings.
 
@@ -182,20 +210,22 @@ def bare_transcode(
         shown: the take's frame that each frame of the file shows, rising.
     """
     times = np.bincount(shown)
-    chosen = FORMATS["mp4"]
     assert chosen.video is not None
+    pixels = chosen.video.pixels
     with av.open(str(out), "w", options=chosen.container_options) as target:
         coded = options_of(chosen.video, "good")
         stream = cast(av.VideoStream, target.add_stream(chosen.video.codec, rate=RATE, options=coded))
-        stream.width, stream.height, stream.pix_fmt = *size, "yuv420p"
+        stream.width, stream.height, stream.pix_fmt = *size, pixels
         stream.codec_context.thread_type = "AUTO"
+        stream.codec_context.open()
+        take_turns()
         sound = None
         if samples is not None:
             sound = target.add_stream(chosen.sound, rate=SOUND_RATE, layout="stereo", format="fltp")
         number = 0
         for frame, count in zip(decode_all(take, "take"), times, strict=False):
-            if count and size != SIZE:
-                frame = frame.reformat(*size)
+            if count and (size != SIZE or frame.format.name != pixels):
+                frame = frame.reformat(*size, format=pixels)
             for _ in range(count):
                 frame.pts, frame.time_base, frame.pict_type = number, 1 / RATE, 0
                 target.mux(stream.encode(frame))

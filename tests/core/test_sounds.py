@@ -181,6 +181,24 @@ def test_a_key_of_the_level_follows_its_cue_and_changes():
         do.apply(edit, do.SetLevelKey(cue="gone", level=3))
 
 
+def test_the_clips_own_sound_has_a_level_on_the_way_too():
+    edit = do.apply(two_clips(), do.SetLevel(clip="coming", level=1))
+    edit = do.apply(edit, do.SetLevelKey(of="own", cue="cue-30", level=-12))
+    edit = do.apply(edit, do.SetLevelKey(of="own", n=90, level=0))
+    edit = do.apply(edit, do.SetLevelKey(n=10, level=-3))
+    assert [key.id for key in edit.levels] == ["level-3", "level-1", "level-2"]
+    song, own = voices(edit)
+    np.testing.assert_allclose(
+        20 * np.log10(own.gains.along(np.array([0.5, 1.0, 1.5]))), [-12, -6, 0], atol=0.01
+    )
+    assert song.gains.along(np.array([1.5]))[0] == pytest.approx(10 ** (-3 / 20))
+    moved = do.apply(edit, do.ChangeCue(cue="cue-30", time=0.25))
+    assert voices(moved)[1].gains.along(np.array([0.25]))[0] == pytest.approx(10 ** (-12 / 20))
+    lost = do.apply(edit, do.RemoveCues(cues=("cue-30",)))
+    assert lost.own_levels[0].at.n == 30
+    assert len(do.apply(edit, do.RemoveLevelKey(key="level-2")).own_levels) == 1
+
+
 def test_the_song_gives_way_to_a_sound_and_comes_back():
     duck = Duck(by=12, attack=0.1, hold=0.2, release=0.4)
     edit = do.apply(two_clips(), do.AddSound(at=on("cue-90"), what=BELL, duck=duck))

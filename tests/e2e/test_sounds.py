@@ -71,11 +71,13 @@ def test_sounds_are_laid_moved_levelled_and_heard_in_the_file(server, page: Page
     # How loud it goes on the way, and all of it.
     page.keyboard.press("Escape")
     page.get_by_role("tab", name="Mix").click()
+    for of in ("Level of the song", "The clips' own sound"):
+        with page.expect_response(COMMANDS):
+            page.get_by_role("region", name=of).get_by_role("button", name="Set a level here").click()
+    state = saved(page)
+    assert (len(state["edit"]["song"]["levels"]), len(state["edit"]["own_levels"])) == (1, 1)
     with page.expect_response(COMMANDS):
-        page.get_by_role("button", name="Set a level here").click()
-    assert len(saved(page)["edit"]["song"]["levels"]) == 1
-    with page.expect_response(COMMANDS):
-        page.get_by_role("button", name=re.compile("^Remove the level on")).click()
+        page.get_by_role("button", name=re.compile("^Remove the level on")).first.click()
     with page.expect_response(COMMANDS):
         page.get_by_role("checkbox", name="Mute all").check()
     page.get_by_role("button", name="Measure the mix").click()

@@ -1437,7 +1437,8 @@ export interface components {
          * Clip
          * @description A stretch of a take in the edit: pins in order, and a shape for each span between two.
          *
-         *     ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others. A
+         *     ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others, at the
+         *     pitch of its speed, or with its own ``pitch_kept`` as far as that goes. A
          *     ``reversed`` clip runs from later pictures to earlier ones,
          *     and its rewinds forward again. ``recipe`` is the one that it was made by,
          *     ``made`` tells how it ran then, so that what was changed by hand since is known.
@@ -1472,6 +1473,11 @@ export interface components {
              * @default 0
              */
             heard_after?: number;
+            /**
+             * Pitch Kept
+             * @default false
+             */
+            pitch_kept?: boolean;
             /**
              * Under
              * @default false
@@ -2110,17 +2116,18 @@ export interface components {
          *
          *     ``motion`` is that of all clips that have none of their own.
          *     ``accents`` are seen over all that, and ``titles`` over these; ``sounds`` are heard with it, and no clip's
-         *     own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``notes`` are
-         *     what people say of it. ``range`` is the stretch that is worked on: what is played, exported, filled.
+         *     own sound while it is ``muted``; ``own_levels`` say how loud that is in the course of the edit. Without an
+         *     ``ending`` it ends with its last clip or title. ``notes`` are what people say of it. ``range`` is the
+         *     stretch that is worked on: what is played, exported, filled.
          *     ``identity`` tells it from all other edits, wherever it is opened; bundles name their edit by it.
          */
         Edit: {
             /**
              * Version
-             * @default 17
+             * @default 18
              * @constant
              */
-            version?: 17;
+            version?: 18;
             /**
              * Identity
              * @default null
@@ -2193,6 +2200,11 @@ export interface components {
              * @default false
              */
             muted?: boolean;
+            /**
+             * Own Levels
+             * @default []
+             */
+            own_levels?: components["schemas"]["LevelKey"][];
             /**
              * Titles
              * @default []
@@ -6844,7 +6856,7 @@ export interface components {
         };
         /**
          * RemoveLevelKey
-         * @description Take a key of the song's level away.
+         * @description Take a key of a level away.
          */
         RemoveLevelKey: {
             /**
@@ -7219,8 +7231,8 @@ export interface components {
         };
         /**
          * SetLevel
-         * @description Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips, and how many seconds
-         *     before and after its picture.
+         * @description Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips and keeps its pitch,
+         *     and how many seconds before and after its picture.
          */
         SetLevel: {
             /**
@@ -7241,6 +7253,11 @@ export interface components {
              */
             under?: boolean | null;
             /**
+             * Pitch Kept
+             * @default null
+             */
+            pitch_kept?: boolean | null;
+            /**
              * Before
              * @default null
              */
@@ -7253,7 +7270,8 @@ export interface components {
         };
         /**
          * SetLevelKey
-         * @description Set how loud the song is on an output frame or a cue; a key that is there already is changed.
+         * @description Set how loud the song is on an output frame or a cue, or the clips' ``own`` sound; a key that is there
+         *     already is changed.
          */
         SetLevelKey: {
             /**
@@ -7266,6 +7284,12 @@ export interface components {
              * @default null
              */
             key?: string | null;
+            /**
+             * Of
+             * @default song
+             * @enum {string}
+             */
+            of?: "song" | "own";
             /**
              * N
              * @default null

@@ -10,6 +10,7 @@ import io
 import os
 import tempfile
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -213,6 +214,7 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         return samples, begin - start, file.samplerate
 
 
+@lru_cache(maxsize=256)
 def flac_source(path: Path) -> Source:
     """A source that reads each stretch of a FLAC file when it is asked for."""
     with soundfile.SoundFile(str(path)) as file:

@@ -13,6 +13,7 @@ import numpy as np
 
 from izmet.core.shown.mix import SONG, Bent, Plain, Voice
 from izmet.sound.limiter import CEILING, limited, spare
+from izmet.sound.pitched import Piece, kept_sound, pieces_of
 from izmet.sound.source import Source
 from izmet.sound.track import Samples
 from izmet.sound.varispeed import FADE_SECONDS, loudness
@@ -62,7 +63,7 @@ class Mixer:
             first, last = (round(at * self.rate) for at in (voice.begin, voice.end))
             begin, end = max(start, first - edge), min(start + count, last + edge)
             if begin < end:
-                heard = self._heard(self.sources[voice.source], voice.way, begin, end - begin)
+                heard = self._heard(voice, begin, end - begin)
                 n = np.arange(begin, end)
                 far = np.minimum(n - first + edge, last + edge - 1 - n) / edge
                 part = voice.level * np.clip(far, 0, 1)
@@ -71,9 +72,34 @@ class Mixer:
                 out[begin - start : end - start] += part[:, None].astype(np.float32) * heard
         return out
 
-    def _heard(self, source: Source, way: Plain | Bent, begin: int, count: int) -> Samples:
+    def _heard(self, voice: Voice, begin: int, count: int) -> Samples:
+        source, way = self.sources[voice.source], voice.way
         if isinstance(way, Plain):
             return source.at_rate(self.rate, begin - round(way.origin * self.rate), count)
+        if way.pitch_kept:
+            return self._pitched(source, voice, way, begin, count)
+        return self._along(source, way, begin, count)
+
+    def _pitched(self, source: Source, voice: Voice, way: Bent, begin: int, count: int) -> Samples:
+        """The sound of a clip at its own pitch, piece by piece."""
+        out = np.zeros((count, source.channels), np.float32)
+        instants = np.arange(begin, begin + count) / self.rate
+        for piece in pieces_of(way, voice.begin - EDGE_SECONDS, voice.end + EDGE_SECONDS):
+            here = slice(*np.searchsorted(instants, (piece.since, piece.until)))
+            if here.start < here.stop:
+                part = piece.part(instants[here])[:, None].astype(np.float32)
+                first = begin + here.start
+                out[here] += part * self._piece(source, way, piece, first, here.stop - here.start)
+        return out
+
+    def _piece(self, source: Source, way: Bent, piece: Piece, first: int, count: int) -> Samples:
+        if piece.speed is None:
+            return self._along(source, way, first, count)
+        since, samples = kept_sound(source, way, piece, self.rate)
+        found = samples[max(0, first - since) : first - since + count]
+        return np.pad(found, ((count - len(found), 0), (0, 0)))
+
+    def _along(self, source: Source, way: Bent, begin: int, count: int) -> Samples:
         pieces = (range(at, min(at + PIECE, begin + count)) for at in range(begin, begin + count, PIECE))
         return np.concatenate([self._bent(source, way, piece) for piece in pieces])
 

@@ -115,6 +115,15 @@ const BESIDE = [
     >
       Also heard under other clips
     </CheckRow>
+    <CheckRow
+      v-if="sounds && clip.level"
+      class="mt-1"
+      :checked="clip.pitch_kept"
+      title="From half to twice the speed; beyond that it goes along with the speed"
+      @change="edit.run({ do: 'set-level', clip: clip.id, pitch_kept: $event })"
+    >
+      Keep the pitch
+    </CheckRow>
     <div v-if="sounds && clip.level" class="mt-1 grid grid-cols-2 gap-x-2">
       <NumberField
         v-for="[side, label] in BESIDE"

@@ -206,7 +206,7 @@ def _held(edit: Edit) -> dict[str, list[str]]:
                 found.setdefault(cue, []).append("a sound")
     if edit.ending is not None:
         places.append((edit.ending.at, "the end"))
-    places += [(key.at, "a level") for key in (edit.song.levels if edit.song else ())]
+    places += [(key.at, "a level") for key in edit.levels]
     for place, name in places:
         if place.cue is not None:
             found.setdefault(place.cue, []).append(name)

@@ -414,7 +414,7 @@ def check_parts(edit: Edit) -> None:
         (edit.sounds, "sound"),
         (edit.titles, "title"),
         (edit.notes, "note"),
-        (edit.song.levels if edit.song else (), "level"),
+        (edit.levels, "level"),
         (edit.recipes, "recipe"),
     ):
         _check_unique(parts, kind, kind)
@@ -424,7 +424,7 @@ def check_parts(edit: Edit) -> None:
         _check_anchor(edit, at)
     if edit.ending is not None:
         edit.place_of(edit.ending.at)
-    for level in edit.song.levels if edit.song else ():
+    for level in edit.levels:
         edit.place_of(level.at)
     for take in edit.takes:
         _check_unique(take.moments, "moment", Place(take=take.id))

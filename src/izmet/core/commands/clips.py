@@ -92,19 +92,20 @@ class RemoveClip(EditCommand):
 
 
 class SetLevel(EditCommand):
-    """Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips, and how many seconds
-    before and after its picture."""
+    """Set how loud a clip's own sound is, 0 mute, whether it is heard under other clips and keeps its pitch,
+    and how many seconds before and after its picture."""
 
     do: Literal["set-level"] = "set-level"
     said: ClassVar[str] = "Set a clip's own sound"
     clip: Id
     level: Level | None = None
     under: bool | None = None
+    pitch_kept: bool | None = None
     before: Seconds | None = None
     after: Seconds | None = None
 
     def on(self, edit: Edit) -> Edit:
-        said = {"level": self.level, "under": self.under}
+        said = {"level": self.level, "under": self.under, "pitch_kept": self.pitch_kept}
         said |= {"heard_before": self.before, "heard_after": self.after}
         changes = {name: value for name, value in said.items() if value is not None}
         return with_clip(edit, edit.clip(self.clip), **changes)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import partial
 from itertools import count
 from typing import Annotated, ClassVar, TypeVar
@@ -261,15 +261,21 @@ def map_places(edit: Edit, change: Callable[[Pin], Pin]) -> Edit:
             "accents": tuple(_at_moved(edit, each, change) for each in edit.accents),
             "sounds": tuple(_at_moved(edit, each, change) for each in edit.sounds),
             "range": edit.range and moved(edit.range),
-            "song": edit.song and _levels_moved(edit.song, change),
+            "song": edit.song and _song_moved(edit.song, change),
+            "own_levels": _levels_moved(edit.own_levels, change),
         }
     )
 
 
-def _levels_moved(song: Song, change: Callable[[Pin], Pin]) -> Song:
-    """A song with the keys of its level passed through a function."""
-    keys = tuple(with_(key, at=change(key.at)) for key in song.levels)
+def _song_moved(song: Song, change: Callable[[Pin], Pin]) -> Song:
+    """A song with the keys of its level passed through a function; itself where they stay."""
+    keys = _levels_moved(song.levels, change)
     return song if keys == song.levels else song.model_copy(update={"levels": keys})
+
+
+def _levels_moved(keys: Sequence[LevelKey], change: Callable[[Pin], Pin]) -> tuple[LevelKey, ...]:
+    """Keys of a level with their places passed through a function."""
+    return tuple(with_(key, at=change(key.at)) for key in keys)
 
 
 def _at_moved(edit: Edit, part: Anchored, change: Callable[[Pin], Pin]) -> Anchored:

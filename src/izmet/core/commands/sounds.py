@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -137,46 +138,58 @@ class FadeSong(EditCommand):
 
 
 class SetLevelKey(EditCommand):
-    """Set how loud the song is on an output frame or a cue; a key that is there already is changed."""
+    """Set how loud the song is on an output frame or a cue, or the clips' ``own`` sound; a key that is there
+    already is changed."""
 
     do: Literal["set-level-key"] = "set-level-key"
-    said: ClassVar[str] = "Set the song's level here"
+    said: ClassVar[str] = "Set a level here"
     key: Id | None = None
+    of: Literal["song", "own"] = "song"
     n: Annotated[int, Field(ge=-MOST_FRAMES, le=MOST_FRAMES)] | None = None
     cue: Id | None = None
     level: Decibels | None = None
     ease: Easing | None = None
 
     def on(self, edit: Edit) -> Edit:
-        song = song_of(edit)
         place = self.model_dump(include={"n", "cue"}, exclude_none=True)
         said = self.model_dump(include={"level", "ease"}, exclude_none=True)
         if place:
             said["at"] = Pin(id="at", **place)
-        if self.key is None:
-            if not place:
-                raise unclear("Say on which frame or cue the level is set.")
-            key = LevelKey(id=new_id("level", song.levels), **said)
-            return with_(edit, song=with_(song, levels=[*song.levels, key]))
-        if all(key.id != self.key for key in song.levels):
-            raise Refusal("no-such-level", f"There is no level {self.key}.", self.key, "Reload the edit.")
-        levels = [with_(key, **said) if key.id == self.key else key for key in song.levels]
-        return with_(edit, song=with_(song, levels=levels))
+        if self.key is not None:
+            _check_level(edit, self.key)
+            return _levels_changed(
+                edit, lambda keys: [with_(key, **said) if key.id == self.key else key for key in keys]
+            )
+        if not place:
+            raise unclear("Say on which frame or cue the level is set.")
+        key = LevelKey(id=new_id("level", edit.levels), **said)
+        if self.of == "own":
+            return with_(edit, own_levels=[*edit.own_levels, key])
+        song = song_of(edit)
+        return with_(edit, song=with_(song, levels=[*song.levels, key]))
 
 
 class RemoveLevelKey(EditCommand):
-    """Take a key of the song's level away."""
+    """Take a key of a level away."""
 
     do: Literal["remove-level-key"] = "remove-level-key"
-    said: ClassVar[str] = "Remove a level of the song"
+    said: ClassVar[str] = "Remove a level"
     key: Id
 
     def on(self, edit: Edit) -> Edit:
-        song = song_of(edit)
-        left = [key for key in song.levels if key.id != self.key]
-        if len(left) == len(song.levels):
-            raise Refusal("no-such-level", f"There is no level {self.key}.", self.key, "Reload the edit.")
-        return with_(edit, song=with_(song, levels=left))
+        _check_level(edit, self.key)
+        return _levels_changed(edit, lambda keys: [key for key in keys if key.id != self.key])
+
+
+def _check_level(edit: Edit, id: str) -> None:
+    if all(key.id != id for key in edit.levels):
+        raise Refusal("no-such-level", f"There is no level {id}.", id, "Reload the edit.")
+
+
+def _levels_changed(edit: Edit, change: Callable[[Sequence[LevelKey]], list[LevelKey]]) -> Edit:
+    """An edit with all its keys of levels passed through a function."""
+    song = edit.song and with_(edit.song, levels=change(edit.song.levels))
+    return with_(edit, song=song, own_levels=change(edit.own_levels))
 
 
 def _found(edit: Edit, id: str) -> Sound:

@@ -524,7 +524,8 @@ AnyPass = Annotated[Jumps | Alternation | Bends | Pulse, Field(discriminator="ki
 class Clip(Frozen):
     """A stretch of a take in the edit: pins in order, and a shape for each span between two.
 
-    ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others. A
+    ``level`` is that of the take's own sound, heard where the clip is seen, or also ``under`` others, at the
+    pitch of its speed, or with its own ``pitch_kept`` as far as that goes. A
     ``reversed`` clip runs from later pictures to earlier ones,
     and its rewinds forward again. ``recipe`` is the one that it was made by,
     ``made`` tells how it ran then, so that what was changed by hand since is known.
@@ -542,6 +543,7 @@ class Clip(Frozen):
     level: Level = 0.0
     heard_before: Seconds = 0.0
     heard_after: Seconds = 0.0
+    pitch_kept: bool = False
     under: bool = False
     reversed: bool = False
     recipe: Id | None = None
@@ -677,12 +679,13 @@ class Edit(Frozen):
 
     ``motion`` is that of all clips that have none of their own.
     ``accents`` are seen over all that, and ``titles`` over these; ``sounds`` are heard with it, and no clip's
-    own sound while it is ``muted``. Without an ``ending`` it ends with its last clip or title. ``notes`` are
-    what people say of it. ``range`` is the stretch that is worked on: what is played, exported, filled.
+    own sound while it is ``muted``; ``own_levels`` say how loud that is in the course of the edit. Without an
+    ``ending`` it ends with its last clip or title. ``notes`` are what people say of it. ``range`` is the
+    stretch that is worked on: what is played, exported, filled.
     ``identity`` tells it from all other edits, wherever it is opened; bundles name their edit by it.
     """
 
-    version: Literal[17] = 17
+    version: Literal[18] = 18
     identity: Identity | None = None
     title: Title = "Untitled edit"
     rate: Rate
@@ -697,6 +700,7 @@ class Edit(Frozen):
     accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_CLIPS)] = ()
     sounds: Annotated[tuple[Sound, ...], Field(max_length=MOST_CLIPS)] = ()
     muted: bool = False
+    own_levels: Annotated[tuple[LevelKey, ...], Field(max_length=MOST_PINS)] = ()
     titles: Annotated[tuple[Lettering, ...], Field(max_length=MOST_CLIPS)] = ()
     ending: Ending | None = None
     notes: Annotated[tuple[Note, ...], Field(max_length=MOST_NOTES)] = ()
@@ -751,6 +755,11 @@ class Edit(Frozen):
         if found is None:
             raise _none(id, "cue")
         return found
+
+    @property
+    def levels(self) -> tuple[LevelKey, ...]:
+        """All keys of levels: the song's, and those of the clips' own sound."""
+        return (*(self.song.levels if self.song else ()), *self.own_levels)
 
     def instant(self, cue: str) -> float:
         """When a cue is heard, in seconds of the edit. Raises Refusal when there is none."""

@@ -142,6 +142,11 @@ def _titles(document: Document) -> Document:
     return document
 
 
+def _pitches(document: Document) -> Document:
+    """17 → 18: a clip's own sound may keep its pitch, and that of all clips may change its level."""
+    return document
+
+
 def _lightness(white: float) -> float:
     """CIE L* of a part of white over black."""
     linear = white / 12.92 if white <= 0.04045 else ((white + 0.055) / 1.055) ** 2.4
@@ -150,7 +155,7 @@ def _lightness(white: float) -> float:
 
 STEPS: tuple[Callable[[Document], Document], ...] = (
     _levels, _selects, _span_speeds, _stretches, _counted, _identities, _accents, _bends, _motion,
-    _shapes, _guards, _pulses, _felt, _framings, _sounds, _titles,
+    _shapes, _guards, _pulses, _felt, _framings, _sounds, _titles, _pitches,
 )  # fmt: skip
 """``STEPS[n - 1]`` leads from version n to n + 1."""
 

@@ -16,14 +16,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-from izmet.core.document.edit import Edit
+from izmet.core.document.edit import Clip, Edit
 from izmet.core.document.rates import seconds_at
 from izmet.core.music.facts import heard
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.solve import Curve, solve
 from izmet.core.shown.ending import end_of
 from izmet.core.shown.framemap import FrameMap
-from izmet.core.shown.sounds import Gains, faded, laid_sounds, product, song_gains, unhidden
+from izmet.core.shown.sounds import Gains, faded, keyed, laid_sounds, product, song_gains, unhidden
 
 SONG = "song"
 
@@ -41,18 +41,25 @@ class Plain(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Bent:
-    """The way through a take's sound that goes with a clip's picture."""
+    """The way through a take's sound that goes with a clip's picture.
+
+    With ``pitch_kept`` it sounds as high as it was recorded; ``hits`` are the instants of the edit at which
+    the take is struck on its cue, in seconds.
+    """
 
     curve: Curve
     rate: Fraction
     take_rate: Fraction
+    pitch_kept: bool = False
+    hits: tuple[float, ...] = ()
 
     @property
     def told(self) -> str:
         """Says the same of two that are the same."""
         curve = self.curve
         seen = sha256(curve.source.tobytes() + curve.speed.tobytes()).hexdigest()
-        return f"{curve.first} {self.rate} {self.take_rate} {seen}"
+        kept = f" {self.hits}" if self.pitch_kept else ""
+        return f"{curve.first} {self.rate} {self.take_rate} {seen}{kept}"
 
     def at(self, instants: Floats) -> tuple[Floats, Floats]:
         """Where it is at instants of the edit, in seconds of the take, and how fast it runs there.
@@ -109,12 +116,12 @@ def _ended(edit: Edit, voices: Iterable[Voice]) -> Iterator[Voice]:
 
 def _own(edit: Edit) -> Iterator[Voice]:
     """The own sound of clips."""
-    ground = None
+    ground, gains = None, keyed(edit, edit.own_levels)
     for place, clip in enumerate(edit.clips):
         if clip.level == 0:
             continue
         curve = solve(edit, clip)
-        way = Bent(curve, edit.rate, edit.take(clip.take).rate)
+        way = Bent(curve, edit.rate, edit.take(clip.take).rate, clip.pitch_kept, _hits(edit, clip, curve))
         stretches = [curve.covered]
         if not clip.under:
             ground = ground or unhidden(edit)
@@ -124,7 +131,13 @@ def _own(edit: Edit) -> Iterator[Voice]:
             # Only the clip's own ends are moved, not those where another one comes between.
             before = clip.heard_before if frames.start == curve.covered.start else 0.0
             after = clip.heard_after if frames.stop == curve.covered.stop else 0.0
-            yield Voice(clip.take, way, begin - before, end + after, clip.level)
+            yield Voice(clip.take, way, begin - before, end + after, clip.level, gains)
+
+
+def _hits(edit: Edit, clip: Clip, curve: Curve) -> tuple[float, ...]:
+    """When a clip's moments come, in seconds of the edit."""
+    stand = zip(clip.pins, curve.pins, strict=True)
+    return tuple(at.n / float(edit.rate) for pin, at in stand if pin.moment is not None)
 
 
 def _seen(ground: FrameMap, place: int, inset: bool, curve: Curve) -> Iterator[range]:

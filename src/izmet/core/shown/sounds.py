@@ -19,7 +19,7 @@ from izmet.core.document.edit import Edit, Song
 from izmet.core.document.limits import LONGEST_SOUND
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import seconds_at
-from izmet.core.document.sounds import RISING, Made, Recorded, Sound
+from izmet.core.document.sounds import RISING, LevelKey, Made, Recorded, Sound
 from izmet.core.music.facts import heard
 from izmet.core.music.lengths import beat_scale, counted_out
 from izmet.core.retime.easings import eased
@@ -171,7 +171,7 @@ def faded(each: Heard) -> Gains | None:
 
 def song_gains(edit: Edit, song: Song, sounds: Sequence[Heard]) -> Gains | None:
     """How loud the song is in the course of the edit, beside its level; None where that never changes."""
-    more = [gains for gains in (_keyed(edit, song), *_ducked(sounds)) if gains is not None]
+    more = [gains for gains in (keyed(edit, song.levels), *_ducked(sounds)) if gains is not None]
     return _faded_at_ends(*heard(song), song.fade_in, song.fade_out, more)
 
 
@@ -201,11 +201,11 @@ def eased_to(since: float, until: float, one: float, other: float) -> Gains:
     return Gains(since + (until - since) * x, one + (other - one) * eased("soft", x)[0])
 
 
-def _keyed(edit: Edit, song: Song) -> Gains | None:
-    """What the keys of the song's level say: in dB along their courses."""
-    if not song.levels:
+def keyed(edit: Edit, keys: Sequence[LevelKey]) -> Gains | None:
+    """What the keys of a level say: in dB along their courses; None without any."""
+    if not keys:
         return None
-    placed = sorted(((_instant(edit, key.at), key) for key in song.levels), key=lambda pair: pair[0])
+    placed = sorted(((_instant(edit, key.at), key) for key in keys), key=lambda pair: pair[0])
     at, level = [placed[0][0]], [placed[0][1].level]
     x = np.linspace(0, 1, EASED_STEPS + 1)[1:]
     for (since, one), (until, key) in pairwise(placed):
