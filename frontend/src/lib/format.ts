@@ -14,11 +14,12 @@ export function percent(speed: number | null | undefined): string {
 export const progress = (work: { done: number; total: number }) =>
   `${Math.round((100 * work.done) / work.total)} %`
 
-export function seconds(value: number): string {
-  const thousandths = Math.round(Math.abs(value) * 1000)
-  const minutes = Math.floor(thousandths / 60_000)
-  const rest = ((thousandths % 60_000) / 1000).toFixed(3).padStart(6, '0')
-  return `${value < 0 && thousandths ? '−' : ''}${minutes}:${rest}`
+export function seconds(value: number, digits = 3): string {
+  const parts = 10 ** digits
+  const rounded = Math.round(Math.abs(value) * parts)
+  const minutes = Math.floor(rounded / (60 * parts))
+  const rest = ((rounded % (60 * parts)) / parts).toFixed(digits).padStart(3 + digits, '0')
+  return `${value < 0 && rounded ? '−' : ''}${minutes}:${rest}`
 }
 
 export function signedMs(value: number | null | undefined): string {

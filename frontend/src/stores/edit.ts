@@ -70,10 +70,11 @@ export const useEdit = forEdit('edit', (id) => {
   /** Where the music ends in the edit, in seconds. */
   const end = computed(() => state.value?.music?.end ?? 0)
   /** Where all of it has ended, in seconds: where the edit says so, else the music and the last clip. */
-  const over = computed(() => {
+  const over = computed(() => (derived.value?.end ? pictureEnd.value : Math.max(end.value, pictureEnd.value)))
+  /** Where the picture has ended, in seconds: where the edit says so, else the last clip. */
+  const pictureEnd = computed(() => {
     const { map, end: ends } = derived.value ?? {}
-    if (ends) return clock.value.time(ends.stop)
-    return Math.max(end.value, map ? clock.value.time(map.first + map.clip.length) : 0)
+    return ends || map ? clock.value.time(ends?.stop ?? map!.first + map!.clip.length) : 0
   })
   /** What is to know of the music at a glance: its tempo, and when it is heard. */
   const music = computed(() => state.value?.music ?? null)
@@ -363,7 +364,7 @@ export const useEdit = forEdit('edit', (id) => {
   }
 
   return {
-    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, music, takes, clips, accents, sounds, titles, notes, takeOf, frameOf, placeOf, placeOn, clipById, clipNames, derivedById, landings,
+    id, state, edit, derived, problem, song, clock, cues, cueById, cueFrames, end, over, pictureEnd, music, takes, clips, accents, sounds, titles, notes, takeOf, frameOf, placeOf, placeOn, clipById, clipNames, derivedById, landings,
     live, liveProblem, instead, showInstead, saving,
     open, run, runAll, goTo, changeSong, undo, redo, use, laySound, bundle, mediaOf, isTake, relink, found, analyseAgain, tap, bringCues, bringNotes, dryRun, foresee, settle, catchUp,
   } // prettier-ignore

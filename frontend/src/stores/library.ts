@@ -96,8 +96,9 @@ export const useLibrary = defineStore('library', () => {
   /** A job changed: keep it, and look at its file again when it has ended. */
   async function onJob(job: Job): Promise<void> {
     jobs.value = [job, ...jobs.value.filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id)
-    if (isActive(job) || !['read', 'listen', 'bundle'].includes(job.kind)) return
-    if (job.kind === 'bundle' && job.state === 'failed' && job.error) notices.problem(job.error)
+    if (isActive(job) || !['read', 'listen', 'bundle', 'join'].includes(job.kind)) return
+    if (['bundle', 'join'].includes(job.kind) && job.state === 'failed' && job.error)
+      notices.problem(job.error)
     const told =
       job.kind === 'bundle' && job.result ? (job.result as Schemas['BundleReport']).consequences : []
     if (told.length) notices.news(`${job.args.name}: ${told.map(({ text }) => text).join(', ')}.`)

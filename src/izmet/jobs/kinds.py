@@ -130,7 +130,23 @@ class FollowPoint(Work):
         return 1
 
 
-ALL = (Read, Slow, Listen, Export, MakeBundle, FollowPoint)
+class JoinedSong(Work):
+    """Make the song of an edit shorter or longer at a join, and have the edit use that."""
+
+    kind = "join"
+    into: int
+    song: str
+    leave: float
+    enter: float
+    times: int
+    name: str
+
+    @property
+    def priority(self) -> int:
+        return 1
+
+
+ALL = (Read, Slow, Listen, Export, MakeBundle, FollowPoint, JoinedSong)
 KINDS: dict[str, type[Work]] = {each.kind: each for each in ALL}
 LONG = tuple(name for name, kind in KINDS.items() if kind.long)
 

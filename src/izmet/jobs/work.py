@@ -15,7 +15,8 @@ import peewee
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
-from izmet.jobs.kinds import Export, FollowPoint, Listen, MakeBundle, Read, Slow, work_of
+from izmet.jobs.joining import join_song
+from izmet.jobs.kinds import Export, FollowPoint, JoinedSong, Listen, MakeBundle, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import packs_budget, queue_reading, read_asset
 from izmet.jobs.slowing import slow_asset
@@ -134,6 +135,8 @@ class Worker:
                 return {"consequences": [news.model_dump() for news in said]}
             case FollowPoint() as work:
                 return follow_point(assets, work, heart.progress)
+            case JoinedSong() as work:
+                return join_song(assets, work, heart.progress)
         raise AssertionError(job.kind)
 
     def _trim_parts(self) -> None:

@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from izmet.core.document.edit import Song
-from izmet.material.files import ANALYSIS, derived_of, media_of, ready_facts
+from izmet.core.document.refusal import Refusal
+from izmet.core.music.joining import FoundJoin, best_joins
+from izmet.material.files import ANALYSIS, PLAYED, derived_of, media_of, ready_facts
+from izmet.media.songfile import flac_source
 from izmet.sound.cues import Found
+from izmet.sound.likeness import Heard, aligned
+from izmet.sound.source import Source
 from izmet.store.assets import Assets
 from izmet.store.models import Asset
+
+LEAST_BARS = 4
 
 
 def song_of(assets: Assets, asset: Asset) -> Song:
@@ -20,6 +29,35 @@ def song_of(assets: Assets, asset: Asset) -> Song:
         cues=found.cues,
         sections=found.sections,
     )
+
+
+def played(assets: Assets, asset: Asset) -> Source:
+    """A song as it is played. Raises Refusal while it is not ready."""
+    ready_facts(asset)
+    return flac_source(derived_of(assets, asset) / PLAYED)
+
+
+def joins_of(assets: Assets, song: Song, longer: float, tied: Sequence[float]) -> list[FoundJoin]:
+    """Where a song could be made longer by some seconds, below 0 shorter, without being heard.
+
+    Args:
+        tied: instants of the song on which something is tied, rising.
+
+    Raises:
+        Refusal: its file is not there, or too few bars are marked.
+    """
+    begin, end = song.heard_from, song.duration if song.heard_to is None else song.heard_to
+    bars = [cue.time for cue in song.cues if cue.kind == "downbeat" and begin < cue.time < end]
+    if len(bars) < LEAST_BARS:
+        raise Refusal(
+            "no-bars",
+            "The song has too few bars to find a place for a join.",
+            song.media.name,
+            "Count its beats, or set downbeats by hand.",
+        )
+    sound = played(assets, assets.get(song.media.sha256 or "", "song"))
+    found = best_joins(bars, longer, Heard(sound, bars).alike, tied)
+    return [each._replace(join=aligned(sound, each.join)) for each in found]
 
 
 def analysis_of(assets: Assets, asset: Asset) -> Found:

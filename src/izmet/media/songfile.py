@@ -230,10 +230,13 @@ def wav_stretch(path: Path, begin: int, seconds: int) -> bytes | None:
     """Some seconds of a FLAC file as a WAV file; None beyond its end."""
     source = flac_source(path)
     samples = source.read(begin * source.rate, seconds * source.rate)
-    if not len(samples):
-        return None
+    return wav_of(samples, source.rate) if len(samples) else None
+
+
+def wav_of(samples: Samples, rate: int) -> bytes:
+    """Some samples as a WAV file of 16 bits."""
     wav = io.BytesIO()
-    soundfile.write(wav, samples, source.rate, "PCM_16", format="WAV")
+    soundfile.write(wav, samples, rate, "PCM_16", format="WAV")
     return wav.getvalue()
 
 

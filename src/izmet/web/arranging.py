@@ -9,19 +9,29 @@ from izmet.core.arrange.backwards import work_backwards
 from izmet.core.arrange.continuing import beginnings
 from izmet.core.arrange.recipes import SHIPPED
 from izmet.core.arrange.shift import least_shift
-from izmet.core.arrange.songs import carry
+from izmet.core.arrange.songs import carry, places_left
+from izmet.core.commands.common import song_of as song_in
 from izmet.core.commands.mending import grouped
 from izmet.core.commands.music import ChangeSong
-from izmet.core.document.edit import Song
+from izmet.core.document.edit import Edit, Song
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import montage
-from izmet.material.songs import song_of
+from izmet.core.music.facts import heard
+from izmet.core.music.joining import FoundJoin, Join
+from izmet.jobs.kinds import JoinedSong, queue
+from izmet.material.songs import joins_of, played, song_of
 from izmet.material.takes import drifts_of
+from izmet.media.songfile import wav_of
+from izmet.sound.joins import joined_source
 from izmet.store import edits
 from izmet.web import schemas
 from izmet.web.answers import answer
 from izmet.web.edits import changed
+from izmet.web.jobs import show_job
 from izmet.web.states import assets, derived_of
+
+HEARD_SECONDS = 4.0
+"""What is heard before a join, and after it."""
 
 api = APIBlueprint(
     "arranging",
@@ -63,6 +73,53 @@ def get_beginnings(path: schemas.EditPath, query: schemas.CutQuery) -> Response:
     edit = edits.current(path.id).edit
     found = beginnings(edit, query.before, query.after, drifts_of(assets(), edit))
     return answer(schemas.Beginnings(beginnings=found))
+
+
+@api.get("/edits/<int:id>/song-joins", responses={200: schemas.SongJoins})
+def song_joins(path: schemas.EditPath, query: schemas.LengthQuery) -> Response:
+    """Where the song could be made shorter or longer, to end at an instant. Nothing is changed."""
+    edit = edits.current(path.id).edit
+    song = song_in(edit)
+    end = heard(song)[1]
+    tied = sorted({edit.cue(pin.cue).time for clip in edit.clips for pin in clip.pins if pin.cue is not None})
+    found = joins_of(assets(), song, query.end - end, tied)
+    return answer(schemas.SongJoins(joins=[_told(edit, each, end) for each in found]))
+
+
+def _told(edit: Edit, found: FoundJoin, end: float) -> schemas.SongJoin:
+    gone = places_left(edit, found.join)
+    loose = sum(pin.moment is not None and pin.cue in gone for clip in edit.clips for pin in clip.pins)
+    return schemas.SongJoin(
+        **found.join._asdict(),
+        alike=found.alike,
+        bars=found.bars,
+        end=end + found.join.longer,
+        loose=loose,
+    )
+
+
+@api.get("/edits/<int:id>/song-join")
+def hear_join(path: schemas.EditPath, query: schemas.JoinQuery) -> Response:
+    """What is heard about a join of the song, as a WAV file; the join is in its middle."""
+    song = song_in(edits.current(path.id).edit)
+    sound = played(assets(), assets().get(song.media.sha256 or "", "song"))
+    join = Join(query.leave, query.enter)
+    begin = round((query.leave - HEARD_SECONDS) * sound.rate)
+    samples = joined_source(sound, join).stretch(begin, round(2 * HEARD_SECONDS * sound.rate))
+    return Response(wav_of(samples, sound.rate), mimetype="audio/wav")
+
+
+@api.post("/edits/<int:id>/join-song", responses={202: schemas.JobInfo})
+def join_song(path: schemas.EditPath, body: schemas.SongToJoin) -> Response:
+    """Have the song made shorter or longer at a join; the edit then uses that."""
+    song = song_in(edits.at_base(path.id, body.base))
+    work = JoinedSong(
+        into=path.id,
+        song=song.media.sha256 or "",
+        name=song.media.name,
+        **body.model_dump(exclude={"base"}),
+    )
+    return answer(show_job(queue(work)), 202)
 
 
 @api.post("/edits/<int:id>/song-change", responses={200: schemas.SongChangeTable})

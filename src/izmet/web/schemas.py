@@ -19,6 +19,7 @@ from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.edit import Edit, MomentKind, Recipe
 from izmet.core.document.framing import SourceFrame
+from izmet.core.document.limits import MOST_SECONDS
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
 from izmet.core.document.titles import Written
@@ -28,6 +29,7 @@ from izmet.core.following.consequences import Consequence
 from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange, Numbers
 from izmet.core.following.montage import Cut
 from izmet.core.music.facts import MusicFacts
+from izmet.core.music.joining import MOST_TIMES
 from izmet.jobs.delivery import Delivery
 from izmet.material.files import FetchedFile
 from izmet.picture.proposal import ProposalKind
@@ -243,6 +245,49 @@ class Arrangements(BaseModel):
     """What is proposed, the best first."""
 
     arrangements: list[Arrangement]
+
+
+class LengthQuery(BaseModel):
+    """When the song is to end, in seconds of the edit."""
+
+    end: float = Field(allow_inf_nan=False)
+
+
+class JoinQuery(BaseModel):
+    """Two places of a song, in seconds of it: it leaves off at one and goes on from the other."""
+
+    leave: float = Field(ge=0, le=MOST_SECONDS)
+    enter: float = Field(ge=0, le=MOST_SECONDS)
+
+
+class SongToJoin(Base):
+    """A join of the song, and how often what it goes back over is heard again."""
+
+    leave: float = Field(ge=0, le=MOST_SECONDS)
+    enter: float = Field(ge=0, le=MOST_SECONDS)
+    times: int = Field(1, ge=1, le=MOST_TIMES)
+
+
+class SongJoin(BaseModel):
+    """A join, how alike the music is at its places, and what would come of it.
+
+    ``bars`` are left out, or heard again; the song would ``end`` at that second of the edit; so many ties
+    would be ``loose``.
+    """
+
+    leave: float
+    enter: float
+    times: int
+    alike: float
+    bars: int
+    end: float
+    loose: int
+
+
+class SongJoins(BaseModel):
+    """Where the song could be joined, the best first."""
+
+    joins: list[SongJoin]
 
 
 class CutQuery(BaseModel):

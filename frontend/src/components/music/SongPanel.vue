@@ -8,6 +8,7 @@ import { useEdit } from '@/stores/edit'
 import { useLibrary } from '@/stores/library'
 import { useMusic } from '@/stores/music'
 import { useNotices } from '@/stores/notices'
+import SongLength from './SongLength.vue'
 
 const FORMATS = [
   { ending: 'csv', text: 'CSV' },
@@ -89,6 +90,7 @@ const link = (ending: string) =>
       </div>
       <p class="text-[12px] text-muted">Ties follow their cues. Another song: choose it on the shelf.</p>
     </section>
+    <SongLength />
     <section class="flex flex-col gap-2" aria-label="Listen anew">
       <h3 class="heading">The automatic pass</h3>
       <p v-if="music.listening" role="status" class="text-brass">

@@ -28,6 +28,7 @@ from izmet.core.document.cuekinds import LANDED_ON, CueKind
 from izmet.core.document.edit import Cue, Edit, Song
 from izmet.core.document.rates import frame_at
 from izmet.core.music.counting import BeatScale, beats_of
+from izmet.core.music.joining import Join, joined, taking_its_place
 from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import pin_name
 
@@ -89,6 +90,31 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
             )
         )
     return _in_order(rows)
+
+
+def places_left(edit: Edit, join: Join) -> dict[str, float]:
+    """Where what is tied to cues that a join leaves out would stand, in seconds of the joined song: where it
+    stands now, or between what is tied before and after it."""
+    assert edit.song is not None
+    song = joined(edit.song, join)
+    cues = sorted(map(edit.cue, _held(edit)), key=lambda cue: cue.time)
+    rows = [_kept_in(song, cue, join) for cue in cues]
+    return {row.cue: row.place for row in _in_order(rows) if row.to is None}
+
+
+def _kept_in(song: Song, cue: Cue, join: Join) -> Carried:
+    found = taking_its_place(song, cue, join)
+    return Carried(
+        cue=cue.id,
+        kind=cue.kind,
+        time=cue.time,
+        holds=[],
+        to=found and found.id,
+        to_kind=found and found.kind,
+        to_time=found and found.time,
+        place=found.time if found else cue.time,
+        sure=1.0,
+    )
 
 
 def _in_turn(before: Counterpart, part: Counterpart, rate: Fraction) -> Counterpart:

@@ -66,6 +66,7 @@ from izmet.core.commands.music import (
     ChangeCues,
     ChangeSong,
     CountBeats,
+    JoinSong,
     MergeCues,
     PinBeat,
     PlaceSong,
@@ -354,6 +355,7 @@ Command = Annotated[
     | UseBundle
     | Recap
     | ChangeSong
+    | JoinSong
     | KeepRecipe
     | MakeRecipe
     | RemoveRecipe

@@ -21,15 +21,17 @@ from izmet.core.commands.common import (
     new_id,
     new_ids,
     song_of,
+    unclear,
     with_,
     with_cues,
 )
 from izmet.core.document.cuekinds import BEATS, CueKind
 from izmet.core.document.edit import Clip, Cue, CueSelection, Edit, Section, Song
+from izmet.core.document.limits import MOST_SECONDS
 from izmet.core.document.places import Pin
 from izmet.core.document.rates import frame_at, nearest_frame
 from izmet.core.document.refusal import Refusal
-from izmet.core.document.values import Id, Share
+from izmet.core.document.values import Id, Media, Share
 from izmet.core.music.comparing import merged, same_cues
 from izmet.core.music.counting import (
     BEAT_STRENGTH,
@@ -43,6 +45,7 @@ from izmet.core.music.counting import (
     first_downbeat,
     halved,
 )
+from izmet.core.music.joining import MOST_TIMES, Join, joined, taking_its_place
 
 Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 Cues = Annotated[tuple[Id, ...], Field(min_length=1)]
@@ -115,9 +118,7 @@ class ChangeSong(EditCommand):
                 return with_(pin, cue=new, loose=None)
             if pin.cue not in self.places:
                 return _loosened(edit, pin)
-            instant = self.places[pin.cue] + start
-            n = frame_at(instant, edit.rate, edit.landing)
-            return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
+            return _loose_at(edit, pin, self.places[pin.cue] + start)
 
         named = map_pass_cues(named_cues(edit), self.to.get)
         return _gone_along(edit, _with_other_song(map_places(named, follow), song))
@@ -163,6 +164,49 @@ class AnalyseAgain(EditCommand):
         song = song_of(edit)
         after = with_cues(_let_go(edit, _gone(song, merged(song, self.cues))), merged(song, self.cues))
         return _with_song(after, sections=self.sections, meter=self.meter or song.meter)
+
+
+class JoinSong(EditCommand):
+    """Take the same song, made shorter or longer at a join, from another file; what is tied goes along.
+
+    The song is the one whose file has the hash ``of``. What was tied to what is left out is loose, at its
+    cue's place in ``places``, in seconds of the new song.
+    """
+
+    do: Literal["join-song"] = "join-song"
+    said: ClassVar[str] = "Change the song's length"
+    of: str
+    media: Media
+    duration: Annotated[float, Field(gt=0, le=MOST_SECONDS)]
+    leave: Second
+    enter: Second
+    times: Annotated[int, Field(ge=1, le=MOST_TIMES)] = 1
+    places: dict[str, float] = Field(default_factory=dict)
+
+    def on(self, edit: Edit) -> Edit:
+        old, join = song_of(edit), Join(self.leave, self.enter, self.times)
+        if old.media.sha256 != self.of:
+            raise Refusal("another-song", "The edit has another song by now.", old.media.name, "Choose anew.")
+        if join.leave == join.enter:
+            raise unclear("Say two places of the song.")
+        song = with_(joined(old, join), media=self.media, duration=self.duration)
+
+        def now(id: str) -> str | None:
+            found = taking_its_place(song, edit.cue(id), join)
+            return None if found is None else found.id
+
+        def follow(pin: Pin) -> Pin:
+            if pin.cue is None:
+                return pin
+            new = now(pin.cue)
+            if new is not None:
+                return with_(pin, cue=new)
+            if pin.cue not in self.places:
+                return _loosened(edit, pin)
+            return _loose_at(edit, pin, self.places[pin.cue] + old.start)
+
+        followed = map_places(map_pass_cues(edit, now), follow)
+        return _gone_along(edit, with_(followed, song=with_(song, levels=song_of(followed).levels)))
 
 
 class PlaceSong(EditCommand):
@@ -491,6 +535,12 @@ def _loosened(edit: Edit, pin: Pin) -> Pin:
     assert pin.cue is not None
     loose = edit.instant(pin.cue) if pin.moment is not None else None
     return with_(pin, cue=None, n=edit.frame_of(pin.cue), loose=loose)
+
+
+def _loose_at(edit: Edit, pin: Pin, instant: float) -> Pin:
+    """The same, standing at another instant of the edit."""
+    n = frame_at(instant, edit.rate, edit.landing)
+    return with_(pin, cue=None, n=n, loose=None if pin.moment is None else instant)
 
 
 def _beats(edit: Edit) -> list[Cue]:
