@@ -270,6 +270,33 @@ def test_another_song_takes_over_and_ties_find_their_cues_in_it(desk: Page):
     assert ties() == before
 
 
+def test_the_song_is_shortened_where_it_comes_again(desk: Page):
+    page = desk
+    page.get_by_role("tab", name="Song").click()
+    length = page.get_by_role("region", name="Length of the song")
+    before = state(page)["edit"]["song"]
+    length.get_by_label("To end at, seconds of the edit").fill("53.3")
+    length.get_by_role("button", name="Find joins").click()
+    row = length.get_by_role("listitem").first
+    expect(row).to_contain_text("4 bars left out")
+    expect(row).not_to_contain_text("loose")
+    with page.expect_response(re.compile(r"/song-join\?")) as heard:
+        row.get_by_role("button", name=re.compile("^Hear")).click()
+    assert heard.value.ok
+    row.get_by_role("button", name=re.compile("^Take")).click()
+    expect(length.get_by_role("listitem")).to_have_count(0)
+    expect(page.get_by_role("heading", name=re.compile(r"^Tin Lantern, 53\.\d s"))).to_be_visible()
+    expect(page.get_by_text("4 of 4 land")).to_be_visible()
+    song = state(page)["edit"]["song"]
+    assert before["duration"] - song["duration"] == pytest.approx(8.57, abs=0.05)
+
+    # Cut on the bar next to the end of the picture.
+    length.get_by_label("To end at, seconds of the edit").fill("30.267")
+    with page.expect_response(re.compile("/commands$")):
+        length.get_by_role("button", name="Cut on the bar").click()
+    assert state(page)["edit"]["song"]["heard_to"] == pytest.approx(30.25, abs=0.01)
+
+
 def test_listening_can_be_stopped_and_taken_up_again(server, page: Page, tmp_path: Path):
     # Little to copy and long to listen to, so that it can be stopped in the middle on any machine.
     seconds = 600

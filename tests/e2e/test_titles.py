@@ -99,6 +99,12 @@ def test_a_review_page_is_looked_at_and_its_notes_come_back(server, page: Page, 
     with page.expect_download() as download:
         page.get_by_role("link", name="Review page").click()
     download.value.save_as(tmp_path / "review.html")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Poster").click()
+    download.value.save_as(tmp_path / "poster.jpg")
+    with av.open(str(exported)) as film, av.open(str(tmp_path / "poster.jpg")) as poster:
+        sizes = [(each.streams.video[0].width, each.streams.video[0].height) for each in (film, poster)]
+    assert sizes[0] == sizes[1]
     page.keyboard.press("Escape")
     state = saved(page)
     first = state["derived"]["map"]["first"]

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from izmet.core.document.refusal import Refusal
+from izmet.jobs.poster import poster_of
 from izmet.jobs.review import LONGEST, review_page, small_copy
 from izmet.media.songfile import read_song
 from tests.media.files import click_times, decode_sound, read_numbers, write_clicks
@@ -35,6 +36,19 @@ def test_the_small_copy_has_each_frame_and_each_sound_in_its_place(tmp_path, for
     # It is made once.
     before = small.stat().st_mtime_ns
     assert small_copy(out, small, 2).stat().st_mtime_ns == before
+
+
+@pytest.mark.parametrize("format", ["mp4", "webm", "mkv", "mov", "av1"])
+def test_a_poster_is_the_very_picture_of_the_file(tmp_path, format):
+    file = numbered_file(tmp_path / "take.mp4", 130, Fraction(60))
+    out = export(edit_of(file, Fraction(30)), file, None, tmp_path / f"out.{format}", format)
+    numbers = read_numbers(out)
+    for index in (0, 1, 17, len(numbers) - 1):
+        jpeg = tmp_path / f"{index}.jpg"
+        jpeg.write_bytes(poster_of(out, index))
+        assert read_numbers(jpeg) == [numbers[index]]
+    with pytest.raises(Refusal):
+        poster_of(out, len(numbers))
 
 
 def test_the_page_holds_the_film_and_nothing_can_break_out_of_it(tmp_path):

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 /** What a finished export came to: where every tie landed, how loud it is, what may harm; and the file. */
-import { CircleCheck, CircleX, Download, FileCheck2, MessageSquare } from '@lucide/vue'
+import { CircleCheck, CircleX, Download, FileCheck2, Image, MessageSquare } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { formatName, type Job } from '@/lib/exports'
 import { counted, percent, signedMs, withMinus } from '@/lib/format'
+import { frameClock } from '@/lib/frameClock'
 import { canChoosePlace, saveFile } from '@/lib/saving'
 import { FORMATS, kindName } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
 import { useNotices } from '@/stores/notices'
+import { useView } from '@/stores/view'
 
 const props = defineProps<{ job: Job; report: Schemas['ExportReport'] }>()
 const edit = useEdit()
 const notices = useNotices()
+const view = useView()
 const current = computed(() => props.job.args.revision === edit.state?.revision)
 const format = computed(() => FORMATS.find(({ value }) => value === props.job.args.delivery?.format))
 const said = computed(() => {
@@ -32,6 +35,12 @@ const saveAs = () =>
       remedy: 'Choose another place, or download it.',
     }),
   )
+/** The picture at the playhead, as a part of all that the file shows: its rate may be another one. */
+const poster = computed(() => {
+  const { first_frame: first, frames, rate } = props.report
+  const at = edit.clock.time(view.frame) * frameClock(rate).rate
+  return `/api/jobs/${props.job.id}/poster?index=${Math.max(0, Math.min(frames - 1, Math.round(at) - first))}`
+})
 /** When the file flashes too often, by its own time. */
 const flashes = computed(() => {
   const time = (n: number) => edit.clock.time(n - props.report.first_frame).toFixed(1)
@@ -47,6 +56,15 @@ const flashes = computed(() => {
       </h3>
       <a v-if="format?.pictures && format.sound" class="btn" :href="`/api/jobs/${job.id}/review`" download>
         <MessageSquare :size="16" />Review page
+      </a>
+      <a
+        v-if="format?.pictures && format.sound"
+        class="btn"
+        :href="poster"
+        title="The picture at the playhead"
+        download
+      >
+        <Image :size="16" />Poster
       </a>
       <a v-if="report.landings.length" class="btn" :href="`/api/jobs/${job.id}/proof`" download>
         <FileCheck2 :size="16" />Proof page

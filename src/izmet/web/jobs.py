@@ -9,6 +9,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from izmet.core.document.refusal import Refusal
 from izmet.jobs.kinds import Export, work_of
+from izmet.jobs.poster import poster_of
 from izmet.jobs.proof import proof_page
 from izmet.jobs.review import SMALL, review_page, small_copy
 from izmet.media.formats import FORMATS
@@ -85,6 +86,17 @@ def get_proof(path: schemas.JobPath) -> Response:
     page = make_response(proof_page(job.result, file, work.title, work.delivery.said(edit)))
     page.mimetype = "text/html"
     return as_file(page, f"{work.title}, landings.html")
+
+
+@api.get("/<int:id>/poster")
+def get_poster(path: schemas.JobPath, query: schemas.PosterQuery) -> Response:
+    """A picture of a finished file as JPEG."""
+    job, work, file = _exported(path.id)
+    if FORMATS[work.delivery.format].video is None:
+        raise Refusal("no-film", "There is no film in this file.", work.title, "Export it in another format.")
+    answered = make_response(poster_of(file, min(query.index, job.result["frames"] - 1)))
+    answered.mimetype = "image/jpeg"
+    return as_file(answered, f"{work.title}, poster.jpg")
 
 
 @api.get("/<int:id>/review")

@@ -19,7 +19,7 @@ from izmet.core.document.changes import EditChange, Splice
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.edit import Edit, MomentKind, Recipe
 from izmet.core.document.framing import SourceFrame
-from izmet.core.document.limits import MOST_SECONDS
+from izmet.core.document.limits import MOST_FRAMES, MOST_SECONDS
 from izmet.core.document.rates import Rate
 from izmet.core.document.refusal import Place
 from izmet.core.document.titles import Written
@@ -648,6 +648,12 @@ class JobPath(BaseModel):
     """The job's number."""
 
     id: Number
+
+
+class PosterQuery(BaseModel):
+    """How many pictures of a file come before the one that is wanted."""
+
+    index: int = Field(ge=0, le=MOST_FRAMES)
 
 
 class AssetPath(BaseModel):

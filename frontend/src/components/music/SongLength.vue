@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Where the song ends: cut on a bar, or joined where it is like itself, so that it ends with the picture. */
 import { Play, Square } from '@lucide/vue'
-import { computed, onBeforeUnmount, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import RowAction from '@/components/RowAction.vue'
+import { useExcerpt } from '@/composables/useExcerpt'
 import { counted, seconds } from '@/lib/format'
 import { useEdit } from '@/stores/edit'
 import { isActive, useLibrary } from '@/stores/library'
@@ -48,23 +49,8 @@ const use = ({ leave, enter, times }: Join) => {
   void library.start(api.POST('/api/edits/{id}/join-song', { params: params.value, body }))
 }
 
-/** The address of what is heard now. */
-const playing = ref('')
-const player = new Audio()
-player.onended = () => (playing.value = '')
+const { playing, toggle, stop } = useExcerpt()
 const addressOf = ({ leave, enter }: Join) => `/api/edits/${edit.id}/song-join?leave=${leave}&enter=${enter}`
-function stop(): void {
-  player.pause()
-  playing.value = ''
-}
-function hear(join: Join): void {
-  const address = addressOf(join)
-  if (playing.value === address) return stop()
-  playing.value = address
-  player.src = address
-  void player.play().catch(() => (playing.value = ''))
-}
-onBeforeUnmount(stop)
 
 const named = ({ leave, enter }: Join) => `${tenths(leave)} to ${tenths(enter)}`
 const tenths = (at: number) => seconds(at, 1)
@@ -106,7 +92,7 @@ const said = ({ leave, enter, bars, times }: Join) =>
         >
           <RowAction
             :label="playing === addressOf(join) ? 'Stop' : `Hear ${named(join)}`"
-            @click="hear(join)"
+            @click="toggle(addressOf(join))"
           >
             <component :is="playing === addressOf(join) ? Square : Play" :size="14" aria-hidden="true" />
           </RowAction>
