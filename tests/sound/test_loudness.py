@@ -127,6 +127,22 @@ def test_momentary_loudness_holds_over_what_comes_and_goes():
     assert found[7:] == pytest.approx(np.full(len(found) - 7, -23), abs=0.1)
 
 
+@pytest.mark.parametrize("rate", [44100, 48000, 22050])
+def test_the_loudest_moment_is_found_wherever_it_begins(rate):
+    """EBU Tech 3341, cases 13 and 14, from memory: tones of 400 ms at −23 dBFS, each begun 20 ms later than
+    the one before; and at −38 to −19 dBFS one after the other, a second apart; within 0.1 LU."""
+    for k in range(20):
+        before = np.zeros((round((0.02 * k + 0.001) * rate), 2))
+        found = heard(np.concatenate([before, tone(1000, -23, 0.4, rate)]), rate)
+        found.add(np.zeros((rate, 2)))
+        assert found.loudest == pytest.approx(-23, abs=0.1)
+    meter, nothing = Loudness(rate, 2), np.zeros((rate, 2))
+    for level in range(-38, -18):
+        meter.add(np.concatenate([nothing, tone(1000, level, 0.4, rate)]))
+        meter.add(nothing)
+        assert meter.loudest == pytest.approx(level, abs=0.1)
+
+
 @given(st.integers(0, 500), st.floats(0.5, 12))
 def test_what_is_limited_stays_under_the_ceiling_between_its_samples_too(seed, drive):
     rng = np.random.default_rng(seed)

@@ -8556,6 +8556,11 @@ export interface components {
             begin: number;
             /** Momentary */
             momentary: (number | null)[];
+            /**
+             * Loudest
+             * @description of any 400 ms
+             */
+            loudest: number | null;
             /** Integrated */
             integrated: number | null;
             /**

@@ -1,9 +1,10 @@
 """How loud is it, and how far do its waves reach between the samples?
 
 ITU-R BS.1770-5. Each channel is weighted by two filters (a shelf for the head, and a high-pass), squared
-and averaged over blocks of 400 ms that begin every 100 ms: the momentary loudness. The integrated loudness
-is that of all blocks above −70 LUFS whose mean is then gated again, 10 LU below it. True peak is the
-greatest value of the sound at four times its rate (annex 2).
+and averaged over blocks of 400 ms that begin every 100 ms: the momentary loudness. Its greatest value is
+looked for in blocks that begin every 10 ms, so that none falls between two. The integrated loudness is that
+of all blocks above −70 LUFS whose mean is then gated again, 10 LU below it. True peak is the greatest value
+of the sound at four times its rate (annex 2).
 
 Conventions
     Loudness in LUFS, peaks as parts of full scale; silence is −inf and 0. Channels are in the order of files:
@@ -23,8 +24,9 @@ from scipy.signal import resample_poly, sosfilt
 from izmet.sound.track import Samples
 
 Doubles = NDArray[np.float64]
-HOP_SECONDS, HOPS = 0.1, 4
-"""Blocks begin so often, and are so many times as long."""
+Places = NDArray[np.int64]
+HOPS_A_SECOND, HOPS, EVERY = 100, 40, 10
+"""Powers are kept so many times a second; a block is so many of them, and the next begins so many later."""
 OFFSET = -0.691
 SILENT, GATE = -70.0, -10.0
 SHELF = (1681.974450955533, 3.999843853973347, 0.7071752369554196)
@@ -62,9 +64,9 @@ class Loudness:
     def __init__(self, rate: int, channels: int):
         self._filters = filters(rate)
         self._state = np.zeros((len(self._filters), 2, channels))
-        self._hop = round(HOP_SECONDS * rate)
+        self._rate = rate
         self._rest = np.zeros((0, channels))
-        self._powers: list[Doubles] = []
+        self._powers: list[float] = []
         self._peak = 0.0
         self._tail = np.zeros((2 * SPARE, channels), np.float32)
         places = [0, 1, 4, 5] if channels == 4 else list(range(channels))
@@ -74,13 +76,22 @@ class Loudness:
         """Hear the next block, shape (count, channels)."""
         weighted, self._state = sosfilt(self._filters, samples, axis=0, zi=self._state)
         held = np.concatenate([self._rest, weighted])
-        whole = len(held) // self._hop * self._hop
-        hops = held[:whole].reshape(-1, self._hop, held.shape[1])
-        self._powers += list((hops**2).mean(axis=1) @ self._weights)
-        self._rest = held[whole:]
+        edges = self._edges(len(held))
+        if len(edges) > 1:
+            sums = np.add.reduceat(held[: edges[-1]] ** 2, edges[:-1], axis=0) @ self._weights
+            self._powers += (sums / np.diff(edges)).tolist()
+        self._rest = held[edges[-1] :]
         near = np.concatenate([self._tail, samples])
         self._peak = max(self._peak, _inner_peak(near))
         self._tail = near[-2 * SPARE :]
+
+    def _edges(self, count: int) -> Places:
+        """Where the next hops begin and the last one ends, among so many samples that are held."""
+        done = len(self._powers)
+        most = done + count * HOPS_A_SECOND // self._rate + 2
+        edges = np.rint(np.arange(done, most) * self._rate / HOPS_A_SECOND).astype(np.int64)
+        edges -= edges[0]
+        return edges[edges <= count]
 
     @property
     def true_peak(self) -> float:
@@ -90,11 +101,18 @@ class Loudness:
     @property
     def momentary(self) -> Doubles:
         """The loudness of each block of 400 ms, ten a second."""
-        hops = np.array(self._powers, np.float64)
-        if len(hops) < HOPS:
+        return self._blocks()[::EVERY]
+
+    @property
+    def loudest(self) -> float:
+        """The loudness of the loudest 400 ms; −inf where there are none."""
+        return float(self._blocks().max(initial=float("-inf")))
+
+    def _blocks(self) -> Doubles:
+        """The loudness of blocks that begin at each hop."""
+        if len(self._powers) < HOPS:
             return np.empty(0)
-        means = np.convolve(hops, np.full(HOPS, 1 / HOPS), "valid")
-        return _lufs(means)
+        return _lufs(np.convolve(self._powers, np.full(HOPS, 1 / HOPS), "valid"))
 
     @property
     def integrated(self) -> float:

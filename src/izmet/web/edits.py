@@ -322,6 +322,7 @@ def get_loudness(path: schemas.EditPath, query: schemas.RevisionQuery) -> Respon
     loudness = schemas.MixLoudness(
         begin=heard.start / heard.mixer.rate,
         momentary=[told(level) for level in found.momentary.tolist()],
+        loudest=told(found.loudest),
         integrated=told(found.integrated),
         true_peak=told(decibels(found.true_peak)),
     )

@@ -640,6 +640,7 @@ class MixLoudness(BaseModel):
 
     begin: float = Field(description="seconds of the edit")
     momentary: list[float | None]
+    loudest: float | None = Field(description="of any 400 ms")
     integrated: float | None
     true_peak: float | None = Field(description="dBTP")
 

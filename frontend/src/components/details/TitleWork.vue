@@ -5,6 +5,7 @@ import PickList from '@/components/controls/PickList.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import { seconds } from '@/lib/format'
 import { soundName } from '@/lib/sounds'
+import { kindName } from '@/lib/terms'
 import { titleName } from '@/lib/titles'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
@@ -20,7 +21,9 @@ const titles = computed(() =>
     .sort((a, b) => edit.frameOf(a.since) - edit.frameOf(b.since))
     .map((each) => {
       const until = each.to_end && ending.value ? 'the end' : at(edit.frameOf(each.until))
-      const said = `${at(edit.frameOf(each.since))} to ${until}`
+      const cue = edit.cueById.get(each.since.cue ?? '')
+      const on = cue ? `, on ${kindName(cue.kind)}` : ''
+      const said = `${at(edit.frameOf(each.since))} to ${until}${on}`
       return { ...each, name: titleName(each), called: `title ${titleName(each)}`, said }
     }),
 )

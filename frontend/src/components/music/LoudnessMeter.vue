@@ -40,12 +40,6 @@ const path = computed(() => {
   const levels = current.value?.momentary ?? []
   return levels.map((level, i) => `${i ? 'L' : 'M'}${i},${(1 - part(level)).toFixed(3)}`).join('')
 })
-const highest = computed(() =>
-  (current.value?.momentary ?? []).reduce<number | null>(
-    (most, level) => (level !== null && (most === null || level > most) ? level : most),
-    null,
-  ),
-)
 </script>
 
 <template>
@@ -80,7 +74,7 @@ const highest = computed(() =>
         <dt class="text-muted">Now</dt>
         <dd>{{ said(now) }} LUFS</dd>
         <dt class="text-muted">Loudest 0.4 s</dt>
-        <dd>{{ said(highest) }} LUFS</dd>
+        <dd>{{ said(current.loudest) }} LUFS</dd>
         <dt class="text-muted">All of it</dt>
         <dd>{{ said(current.integrated) }} LUFS</dd>
         <dt class="text-muted">True peak</dt>
