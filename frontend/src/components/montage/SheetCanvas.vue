@@ -11,6 +11,7 @@ import { CUE_TOKENS } from '@/lib/cues'
 import { inksOf } from '@/lib/accents'
 import { inkOf, markOf } from '@/lib/pulses'
 import { ROUNDING } from '@/lib/rounding'
+import { titleName } from '@/lib/titles'
 import { drawWave } from '@/lib/wave'
 import { useEdit } from '@/stores/edit'
 import { useMontage } from '@/stores/montage'
@@ -23,6 +24,8 @@ const SINGLE = 24
 const MARKED = 8
 /** How high accents stand on the clips, in pixels. */
 const ACCENT = 20
+/** Titles lie under the clips' names. */
+const TITLE = { top: 19, height: 13 }
 
 const props = defineProps<{ place: SheetPlace; peaks: Peaks | null }>()
 const edit = useEdit()
@@ -76,6 +79,7 @@ function draw(context: CanvasRenderingContext2D, w: number): void {
   }
   drawOver(context)
   drawAccents(context, w)
+  drawTitles(context, w)
   drawSlots(context, w)
   drawTies(context)
   drawOutside(context, w)
@@ -248,6 +252,27 @@ function drawAccents(context: CanvasRenderingContext2D, w: number): void {
     })
   }
   context.globalAlpha = 1
+}
+
+/** Titles over the clips, each as long as it is seen, with as much of its words as there is room for. */
+function drawTitles(context: CanvasRenderingContext2D, w: number): void {
+  const names = new Map(edit.titles.map((each) => [each.id, titleName(each)]))
+  context.font = '600 10px "Inter Variable", sans-serif'
+  for (const { id, first, opacity } of edit.derived?.map.titles ?? []) {
+    const [left, right] = [xOf(first), xOf(first + opacity.length)]
+    if (right < 0 || left > w) continue
+    context.save()
+    context.beginPath()
+    context.roundRect(left + 1, CLIPS + TITLE.top, Math.max(2, right - left - 2), TITLE.height, 3)
+    context.clip()
+    context.fillStyle = token('text')
+    context.globalAlpha = 0.88
+    context.fillRect(left, CLIPS + TITLE.top, right - left, TITLE.height)
+    context.globalAlpha = 1
+    context.fillStyle = token('ground')
+    context.fillText(names.get(id) ?? '', Math.max(left, 0) + 5, CLIPS + TITLE.top + TITLE.height - 3)
+    context.restore()
+  }
 }
 
 function drawTies(context: CanvasRenderingContext2D): void {
