@@ -14,7 +14,7 @@ from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.sounds import Recorded
 from izmet.core.document.values import Media
-from izmet.core.shown.mix import SONG
+from izmet.core.shown.mix import RING, SONG
 from izmet.core.shown.sounds import file_name, laid_sounds
 from izmet.jobs.delivery import Delivery
 from izmet.media.formats import FORMATS, FormatName
@@ -24,6 +24,7 @@ from izmet.media.probe import VideoFacts, picture_of, probe
 from izmet.media.sampling import TakeFile
 from izmet.media.songfile import own_sound, read_song
 from izmet.sound.made import sources_of as sources_of_made
+from izmet.sound.ringing import ring_of
 from izmet.sound.source import Source
 
 Say = Callable[[str, int, int], None]
@@ -91,6 +92,7 @@ def sources(document: Edit, folder: Path, takes: dict[str, TakeFile], scratch: P
     if document.song is not None:
         song = document.song.media
         found[SONG] = read_song(_resolve(song, folder), song.name)
+        found[RING] = ring_of(document.song, found[SONG])
     return found
 
 

@@ -71,6 +71,10 @@ def test_sounds_are_laid_moved_levelled_and_heard_in_the_file(server, page: Page
     # How loud it goes on the way, and all of it.
     page.keyboard.press("Escape")
     page.get_by_role("tab", name="Mix").click()
+    with page.expect_response(COMMANDS):
+        page.get_by_label("Ring out, s").fill("1.5")
+        page.get_by_label("Ring out, s").blur()
+    assert saved(page)["edit"]["song"]["ring_out"] == 1.5
     for of in ("Level of the song", "The clips' own sound"):
         with page.expect_response(COMMANDS):
             page.get_by_role("region", name=of).get_by_role("button", name="Set a level here").click()

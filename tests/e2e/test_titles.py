@@ -92,10 +92,29 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     assert np.median(seen[end["dark"] - first - 1]) > 20
 
 
+CHOSEN = """
+window.showSaveFilePicker = async ({ suggestedName }) => {
+  window.chosen = { name: suggestedName, parts: [] }
+  const write = (part) => void window.chosen.parts.push(part)
+  const take = { write, close: () => void (window.chosen.whole = true) }
+  return { createWritable: async () => new WritableStream(take) }
+}
+"""
+"""A person who chooses a place for a file, in a browser that can ask."""
+
+
 def test_a_review_page_is_looked_at_and_its_notes_come_back(server, page: Page, tmp_path: Path):
+    page.add_init_script(CHOSEN)
     begun(server, page, tmp_path)
     exported = exported_file(page, tmp_path)
     page.get_by_role("button", name="Export").click()
+    page.get_by_role("button", name="Save as…").click()
+    page.wait_for_function("() => window.chosen?.whole")
+    written = page.evaluate(
+        "async () => [...new Uint8Array(await new Blob(window.chosen.parts).arrayBuffer())]"
+    )
+    assert bytes(written) == exported.read_bytes()
+    assert page.evaluate("() => window.chosen.name") == "Untitled edit.mkv"
     with page.expect_download() as download:
         page.get_by_role("link", name="Review page").click()
     download.value.save_as(tmp_path / "review.html")

@@ -3790,8 +3790,9 @@ export interface components {
          *
          *     Times of cues, of sections and of the part that is heard are seconds of the song
          *     itself; ``start`` is the second of the edit at which the song's 0 lies. Over ``level`` its ``levels`` and
-         *     fades are laid, which lie at the ends of the part that is heard. ``struck``
-         *     are automatic cues that a person took away: a new analysis does not bring them back.
+         *     fades are laid, which lie at the ends of the part that is heard; after it the song dies away like in a
+         *     room for ``ring_out`` seconds. ``struck`` are automatic cues that a person took away: a new analysis does
+         *     not bring them back.
          */
         Song: {
             media: components["schemas"]["Media"];
@@ -3831,6 +3832,12 @@ export interface components {
              * @default 0
              */
             fade_out?: number;
+            /**
+             * Ring Out
+             * @description seconds
+             * @default 0
+             */
+            ring_out?: number;
             /**
              * Heard From
              * @default 0
@@ -5975,7 +5982,8 @@ export interface components {
         };
         /**
          * FadeSong
-         * @description Set how loud the song is all through, and over how many seconds it comes and goes.
+         * @description Set how loud the song is all through, over how many seconds it comes and goes, and for how many it
+         *     rings out where it is cut off.
          */
         FadeSong: {
             /**
@@ -5998,6 +6006,11 @@ export interface components {
              * @default null
              */
             fade_out?: number | null;
+            /**
+             * Ring Out
+             * @default null
+             */
+            ring_out?: number | null;
         };
         /**
          * FillFrame

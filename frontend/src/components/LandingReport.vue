@@ -50,8 +50,8 @@ const flashes = computed(() => {
 
 <template>
   <section aria-label="Landing report">
-    <div class="flex items-center gap-3">
-      <h3 class="flex-1 text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
+    <div class="flex flex-wrap items-center gap-2">
+      <h3 class="w-full text-[15px] font-semibold" :class="report.all_exact ? 'text-good' : 'text-bad'">
         {{ said }}
       </h3>
       <a v-if="format?.pictures && format.sound" class="btn" :href="`/api/jobs/${job.id}/review`" download>
@@ -70,7 +70,7 @@ const flashes = computed(() => {
         <FileCheck2 :size="16" />Proof page
       </a>
       <button v-if="canChoosePlace" class="btn" @click="saveAs">Save as…</button>
-      <a class="btn btn-main" :href="address" download>
+      <a class="btn btn-main ml-auto" :href="address" download>
         <Download :size="16" />Download
         {{ formatName(job) }}
       </a>

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.sounds import Recorded
-from izmet.core.shown.mix import SONG, voices
+from izmet.core.shown.mix import RING, SONG, voices
 from izmet.core.shown.sounds import file_name, laid_sounds
 from izmet.material.files import PLAYED, SOUND
 from izmet.media.songfile import flac_source
 from izmet.sound.made import sources_of as sources_of_made
 from izmet.sound.mixer import Mixer
+from izmet.sound.ringing import ring_of
 from izmet.sound.source import Source
 from izmet.store.assets import Assets
 
@@ -26,6 +27,8 @@ def sources_of(assets: Assets, edit: Edit) -> dict[str, Source]:
     for id, path in paths.items():
         if path.exists():
             found[id] = flac_source(path)
+    if edit.song is not None and SONG in found:
+        found[RING] = ring_of(edit.song, found[SONG])
     return found
 
 

@@ -4,7 +4,9 @@ import { X } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Edit } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
+import PickList from '@/components/controls/PickList.vue'
 import RowAction from '@/components/RowAction.vue'
+import { EASINGS } from '@/lib/pulses'
 import { QUIETEST_DB } from '@/lib/sounds'
 import { kindName } from '@/lib/terms'
 import { useEdit } from '@/stores/edit'
@@ -42,6 +44,15 @@ const standsOn = (key: Key) => {
         :max="24"
         :value="key.level ?? 0"
         @change="edit.run({ do: 'set-level-key', key: key.id, level: $event })"
+      />
+      <PickList
+        v-if="key !== inOrder[0]"
+        class="col-span-4 col-start-1 row-start-2 mb-1"
+        :label="`How it comes to ${standsOn(key)}`"
+        hide-label
+        :model-value="key.ease ?? 'straight'"
+        :options="EASINGS"
+        @update:model-value="edit.run({ do: 'set-level-key', key: key.id, ease: $event })"
       />
       <span class="text-muted">dB</span>
       <RowAction

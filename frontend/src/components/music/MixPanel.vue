@@ -15,6 +15,7 @@ const song = computed(() => edit.song)
 const FADES = [
   ['fade_in', 'Fade in, s'],
   ['fade_out', 'Fade out, s'],
+  ['ring_out', 'Ring out, s'],
 ] as const
 </script>
 
@@ -28,7 +29,7 @@ const FADES = [
         :value="inDecibels(song.level ?? 1)"
         @change="edit.run({ do: 'fade-song', level: $event })"
       />
-      <div class="grid grid-cols-2 gap-2">
+      <div class="grid grid-cols-3 gap-2">
         <NumberField
           v-for="[name, label] in FADES"
           :key="name"

@@ -128,7 +128,7 @@ def _with_other_song(edit: Edit, song: Song) -> Edit:
     """The edit with another song, as loud as the one before it."""
     if edit.song is None:
         return with_(edit, song=song)
-    kept = {name: getattr(edit.song, name) for name in ("level", "levels", "fade_in", "fade_out")}
+    kept = {name: getattr(edit.song, name) for name in ("level", "levels", "fade_in", "fade_out", "ring_out")}
     return with_(edit, song=with_(song, **kept))
 
 

@@ -122,16 +122,18 @@ class MuteClips(EditCommand):
 
 
 class FadeSong(EditCommand):
-    """Set how loud the song is all through, and over how many seconds it comes and goes."""
+    """Set how loud the song is all through, over how many seconds it comes and goes, and for how many it
+    rings out where it is cut off."""
 
     do: Literal["fade-song"] = "fade-song"
     said: ClassVar[str] = "Set the song's level"
     level: Decibels | None = None
     fade_in: Seconds | None = None
     fade_out: Seconds | None = None
+    ring_out: Seconds | None = None
 
     def on(self, edit: Edit) -> Edit:
-        changes = self.model_dump(include={"fade_in", "fade_out"}, exclude_none=True)
+        changes = self.model_dump(include={"fade_in", "fade_out", "ring_out"}, exclude_none=True)
         if self.level is not None:
             changes["level"] = 0.0 if self.level <= QUIETEST else min(4.0, 10 ** (self.level / 20))
         return with_(edit, song=with_(song_of(edit), **changes))

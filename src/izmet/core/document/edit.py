@@ -123,8 +123,9 @@ class Song(Frozen):
 
     Times of cues, of sections and of the part that is heard are seconds of the song
     itself; ``start`` is the second of the edit at which the song's 0 lies. Over ``level`` its ``levels`` and
-    fades are laid, which lie at the ends of the part that is heard. ``struck``
-    are automatic cues that a person took away: a new analysis does not bring them back.
+    fades are laid, which lie at the ends of the part that is heard; after it the song dies away like in a
+    room for ``ring_out`` seconds. ``struck`` are automatic cues that a person took away: a new analysis does
+    not bring them back.
     """
 
     media: Media
@@ -135,6 +136,7 @@ class Song(Frozen):
     levels: Annotated[tuple[LevelKey, ...], Field(max_length=MOST_PINS)] = ()
     fade_in: Seconds = 0.0
     fade_out: Seconds = 0.0
+    ring_out: Seconds = 0.0
     heard_from: Annotated[float, Field(ge=0)] = 0.0
     heard_to: Annotated[float, Field(gt=0)] | None = None
     meter: Annotated[int, Field(ge=1, le=16, description="beats a bar")] = 4

@@ -143,7 +143,8 @@ def _titles(document: Document) -> Document:
 
 
 def _pitches(document: Document) -> Document:
-    """17 → 18: a clip's own sound may keep its pitch, and that of all clips may change its level."""
+    """17 → 18: a clip's own sound may keep its pitch, that of all clips may change its level, and the song
+    may ring out."""
     return document
 
 

@@ -26,6 +26,8 @@ from izmet.core.shown.framemap import FrameMap
 from izmet.core.shown.sounds import Gains, faded, keyed, laid_sounds, product, song_gains, unhidden
 
 SONG = "song"
+RING = "ring"
+"""What the song rings out into where it is cut off."""
 
 
 class Plain(NamedTuple):
@@ -95,7 +97,11 @@ def voices(edit: Edit) -> list[Voice]:
     laid = laid_sounds(edit)
     if song := edit.song:
         gains = song_gains(edit, song, laid)
-        found.append(Voice(SONG, Plain(song.start), *heard(song), song.level, gains))
+        begin, end = heard(song)
+        found.append(Voice(SONG, Plain(song.start), begin, end, song.level, gains))
+        if song.ring_out:
+            last = 1.0 if gains is None else float(gains.along(np.array([end]))[0])
+            found.append(Voice(RING, Plain(end), end, end + song.ring_out, song.level * last))
     for each in laid:
         end = each.begin + each.duration
         found.append(Voice(each.source, Plain(each.begin), each.begin, end, each.gain, faded(each)))
