@@ -13,6 +13,7 @@ from typing import get_args
 from izmet.core.arrange.accents import SETS
 from izmet.core.document.cuekinds import CUE_KINDS, LANDED_ON
 from izmet.core.document.edit import Edit, MomentKind
+from izmet.core.document.limits import MOST_PINS
 from izmet.core.document.rates import STANDARD_RATES
 from izmet.core.shown.framemap import HOWS
 from izmet.core.solved import Solved
@@ -36,6 +37,7 @@ def described() -> dict[Path, str]:
         "hows": HOWS,
         "accent_sets": [{"id": each.id, "name": each.name, "what": each.what} for each in SETS],
         "letters_margin": MARGIN,
+        "most_pins": MOST_PINS,
         "rates": [str(rate) for rate in STANDARD_RATES],
         "formats": [
             {

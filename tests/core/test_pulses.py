@@ -302,6 +302,26 @@ def test_a_pulse_follows_a_kept_selection_and_another_draw_is_another_picture():
     assert [tooth.n for tooth in derive(more).clips[0].pulses.pulses[0].teeth] == [*AT, 210]
 
 
+def test_another_song_takes_pulses_over_cue_by_cue_those_of_a_selection_too():
+    edit = beaten()
+    kept = CueSelection(id="beats", name="Beats", kinds=("snare",))
+    edit = edit.model_copy(update={"song": edit.song.model_copy(update={"selections": (kept,)})})
+    wander = PulseValues(pattern="wander", amounts=(9,), seed=1)
+    moved = do.apply(edit, do.AddPulse(clip="clip-1", selection="beats", values=wander))
+    # The same part, a tenth slower, and with a snare more that nothing hung on.
+    cues = [cue.model_copy(update={"id": f"new-{cue.id}", "time": 1.1 * cue.time}) for cue in edit.song.cues]
+    more = Cue(id="more", time=1.1 * 3.7, kind="snare")
+    song = edit.song.model_copy(update={"cues": (*cues, more), "selections": ()})
+    to = {cue.id: f"new-{cue.id}" for cue in edit.song.cues}
+    taken = do.apply(moved, do.ChangeSong(song=song, to=to))
+    (pulse,) = taken.clips[0].passes
+    assert pulse.cues == tuple(f"new-{id}" for id in snares(edit))
+    (told,) = derive(taken).clips[0].pulses.pulses
+    assert [tooth.n for tooth in told.teeth] == [round(60 * 1.1 * time) for time in BEATS]
+    landed = derive(taken).clips[0].landings
+    assert [each.landed_frame for each in landed] == [66, 264]
+
+
 def test_pulses_on_no_cue_of_the_clip_are_refused():
     edit = do.apply(beaten(), do.AddCue(time=9.0, kind="drop"))
     drop = next(cue.id for cue in edit.song.cues if cue.kind == "drop" and cue.time == 9.0)

@@ -27,3 +27,5 @@ export const FORMATS = terms.formats as {
 }[]
 /** What is left around the letters of a title in their picture, in heights of a line. */
 export const LETTERS_MARGIN = terms.letters_margin
+/** How many cues may be meant: of the last one it says that all are. */
+export const MOST_PINS = terms.most_pins

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** A number under its name; `change` when one is typed that is a number. */
+/** A number under its name, or what there is without one; `change` when one is typed that is a number. */
 defineProps<{
   label: string
-  value: number
+  value: number | null
+  without?: string
   min?: number
   max?: number
   step?: number | 'any'
@@ -29,7 +30,8 @@ function typed(event: Event): void {
       :min="min"
       :max="max"
       :step="step"
-      :value="value.toFixed(digits ?? 0)"
+      :value="value?.toFixed(digits ?? 0)"
+      :placeholder="without"
       @change="typed"
     />
   </label>

@@ -3,6 +3,7 @@
 import CheckRow from '@/components/controls/CheckRow.vue'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { MOST_PINS } from '@/lib/terms'
 import { EASINGS, type Pulse, type PulseValues } from '@/lib/pulses'
 
 defineProps<{ pulse: Pulse }>()
@@ -36,7 +37,8 @@ const share = (percent: number) => Math.max(0, Math.min(1, percent / 100))
       <NumberField
         label="Last cue"
         :min="1"
-        :value="Math.min(pulse.last ?? 1, pulse.cues?.length || Infinity)"
+        without="all"
+        :value="(pulse.last ?? MOST_PINS) < MOST_PINS ? pulse.last! : null"
         @change="change({ last: whole($event) })"
       />
       <NumberField
