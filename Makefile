@@ -21,9 +21,9 @@ serve: $(MARKS)/python $(STATIC)
 test: lint $(MARKS)/chromium
 	@$(PY) -m pytest -n 2 --dist worksteal
 
-# What is quick: no browser, no media, no listening.
+# What is quick: no browser, no media, no listening, and of each property a few examples.
 quick: lint
-	@$(PY) -m pytest -n 2 tests/core tests/store tests/exchange tests/web tests/frontend
+	@$(PY) -m pytest -n 2 --hypothesis-profile=quick tests/core tests/store tests/exchange tests/web tests/frontend
 
 lint: $(MARKS)/checks $(MARKS)/node $(STATIC)
 	@$(MAKE) -s -j2 lint-types lint-front lint-python

@@ -23,6 +23,8 @@ from tests.desk import Desk, bring_song, lay
 # The same code is judged alike each time; `--hypothesis-profile=wander` tries other examples.
 settings.register_profile("wander", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("izmet", settings.get_profile("wander"), derandomize=True)
+# A look while one works: fewer examples, each of them one that the whole run tries too.
+settings.register_profile("quick", settings.get_profile("izmet"), max_examples=15)
 settings.load_profile("izmet")
 
 
