@@ -41,7 +41,7 @@ BLOCK_SECONDS, STEP_SECONDS = 0.12, 0.02
 """What the vocoder looks at, and how often."""
 SETTLE_SECONDS = 0.2
 """Sound around a piece that the vocoder hears as well, and that is thrown away."""
-KEPT_BYTES = 64 * 2**20
+KEPT_WAYS, KEPT_BYTES = 64, 64 * 2**20
 
 
 class Piece(NamedTuple):
@@ -74,6 +74,14 @@ class Piece(NamedTuple):
 
 def pieces_of(way: Bent, begin: float, end: float) -> tuple[Piece, ...]:
     """The pieces of a way from ``begin`` to ``end``, in seconds of the edit, without gaps."""
+    facts = (way.rate, way.take_rate, way.hits, begin, end)
+    return _PIECES.recall((way.curve,), facts, lambda: _cut(way, begin, end))
+
+
+_PIECES: Memo[tuple[Piece, ...]] = Memo(KEPT_WAYS)
+
+
+def _cut(way: Bent, begin: float, end: float) -> tuple[Piece, ...]:
     struck = sorted({at for at in way.hits if begin < at < end})
     found: list[Piece] = []
     for since, until in pairwise([begin, *struck, end]):
@@ -91,10 +99,10 @@ def _alike(way: Bent, begin: float, end: float, struck: bool, broken: bool) -> I
         class_ = np.where(kept, np.sign(speed) * (100 + np.round(np.log(np.abs(speed)) / np.log(LIKE))), 0)
     edges = [0]
     least, most = (max(1, round(seconds / LOOK_SECONDS)) for seconds in (SHORTEST, LONGEST))
-    changes = set((np.flatnonzero(np.diff(class_)) + 1).tolist())
-    for place in range(1, count):
-        length = place - edges[-1]
-        if length >= most or (place in changes and min(length, count - place) >= least):
+    for place in (*(np.flatnonzero(np.diff(class_)) + 1).tolist(), count):
+        while place - edges[-1] > most:
+            edges.append(edges[-1] + most)
+        if min(place - edges[-1], count - place) >= least:
             edges.append(place)
     for first, last in pairwise([*edges, count]):
         # The pitch is kept in a piece that can be kept all through.
