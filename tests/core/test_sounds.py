@@ -197,6 +197,8 @@ def test_the_clips_own_sound_has_a_level_on_the_way_too():
     lost = do.apply(edit, do.RemoveCues(cues=("cue-30",)))
     assert lost.own_levels[0].at.n == 30
     assert len(do.apply(edit, do.RemoveLevelKey(key="level-2")).own_levels) == 1
+    again = do.apply(edit, do.SetLevelKey(of="own", cue="cue-30", level=-9))
+    assert [key.level for key in again.own_levels] == [-9, 0], "one place has one level"
 
 
 def test_the_song_gives_way_to_a_sound_and_comes_back():

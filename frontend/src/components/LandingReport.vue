@@ -75,7 +75,7 @@ const flashes = computed(() => {
         {{ formatName(job) }}
       </a>
     </div>
-    <p v-if="report.loudness != null" class="num text-muted">
+    <p v-if="report.loudness != null" class="num mt-2 text-muted">
       {{ withMinus(report.loudness.toFixed(1)) }} LUFS, true peak
       {{ withMinus(report.true_peak?.toFixed(1) ?? '') }} dBTP, measured in the file
     </p>

@@ -164,6 +164,10 @@ class SetLevelKey(EditCommand):
             )
         if not place:
             raise unclear("Say on which frame or cue the level is set.")
+        here = edit.own_levels if self.of == "own" else song_of(edit).levels
+        there = next((key.id for key in here if key.at == said["at"]), None)
+        if there is not None:
+            return self.model_copy(update={"key": there}).on(edit)
         key = LevelKey(id=new_id("level", edit.levels), **said)
         if self.of == "own":
             return with_(edit, own_levels=[*edit.own_levels, key])
