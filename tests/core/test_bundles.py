@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from izmet.core import commands as do
-from izmet.core.commands.bundles import bundle_of, bundle_state, bundled, landing_moments
+from izmet.core.commands.bundles import bundle_of, bundle_state, bundled, landing_moments, own_voices
 from izmet.core.commands.common import with_, with_clips
 from izmet.core.document.edit import Clip, Edit, Moment, Steady, Take
 from izmet.core.document.places import Pin
@@ -113,6 +113,13 @@ def test_a_state_is_told_by_what_is_seen_heard_and_landed_on_alone(title, frame)
     assert bundle_state(same) == bundle_state(edit)
     cut = do.apply(edit, do.EndClip(clip="clip-2", length=Length(count=frame - 120)))
     assert (bundle_state(cut) == bundle_state(edit)) == (frame == 150)
+
+
+def test_the_song_is_no_part_of_a_bundle_nor_what_it_rings_out_into(edit):
+    edit = do.apply(edit, do.SetLevel(clip="clip-1", level=1))
+    rung = do.apply(edit, do.FadeSong(ring_out=2))
+    assert {voice.source for voice in own_voices(rung)} == {"gannet"}
+    assert bundle_state(rung) == bundle_state(edit)
 
 
 def test_long_ids_make_moments_whose_ids_are_none_the_longer(edit):

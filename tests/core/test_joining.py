@@ -10,7 +10,7 @@ from izmet.core.arrange.songs import places_left
 from izmet.core.document.edit import Cue, CueSelection, Section
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.workings import derive
-from izmet.core.music.joining import Join, best_joins, joined, pieces
+from izmet.core.music.joining import Join, best_joins, check_join, joined, pieces
 from tests.core.examples import MEDIA, tied_edit
 
 BARS = [2.0 * n for n in range(40)]
@@ -156,3 +156,28 @@ def test_a_song_that_was_changed_meanwhile_is_not_joined():
     for wish in (join_of(edit, Join(4.0, 8.0), of="1" * 64), join_of(edit, Join(4.0, 4.0))):
         with pytest.raises(Refusal):
             do.apply(edit, wish)
+
+
+@pytest.mark.parametrize(
+    ("join", "code"),
+    [
+        (Join(4.0, 4.0), "no-join"),
+        (Join(4.0, DURATION + 1), "join-outside"),
+        (Join(1e9, 4.0), "join-outside"),
+        (Join(3600.0, 0.0, 16), "song-too-long"),
+    ],
+)
+def test_a_join_that_cannot_be_says_why(join, code):
+    song = song_of_bars(tied_edit([(10.5, 60), (60.5, 400)])).song
+    if code == "song-too-long":
+        song = song.model_copy(update={"duration": 5.0 * 3600})
+    with pytest.raises(Refusal) as refused:
+        check_join(song, join)
+    assert refused.value.code == code
+
+
+def test_a_mark_at_the_very_end_stays_though_the_file_ends_a_sample_earlier():
+    edit = song_of_bars(tied_edit([(10.5, 60), (60.5, 400)]))
+    edit = do.apply(edit, do.AddCue(time=DURATION))
+    shorter = do.apply(edit, join_of(edit, Join(20.0, 52.0), duration=48 - 1e-5))
+    assert shorter.song.cues[-1].time == shorter.song.duration == pytest.approx(48)

@@ -275,23 +275,31 @@ def test_the_song_is_shortened_where_it_comes_again(desk: Page):
     page.get_by_role("tab", name="Song").click()
     length = page.get_by_role("region", name="Length of the song")
     before = state(page)["edit"]["song"]
-    length.get_by_label("To end at, seconds of the edit").fill("53.3")
+    length.get_by_label("End at, seconds of the edit").fill("53.3")
     length.get_by_role("button", name="Find joins").click()
     row = length.get_by_role("listitem").first
-    expect(row).to_contain_text("4 bars left out")
+    expect(row).to_contain_text("4 bars cut")
     expect(row).not_to_contain_text("loose")
     with page.expect_response(re.compile(r"/song-join\?")) as heard:
         row.get_by_role("button", name=re.compile("^Hear")).click()
     assert heard.value.ok
-    row.get_by_role("button", name=re.compile("^Take")).click()
+    row.get_by_role("button", name=re.compile("^Use")).click()
     expect(length.get_by_role("listitem")).to_have_count(0)
     expect(page.get_by_role("heading", name=re.compile(r"^Tin Lantern, 53\.\d s"))).to_be_visible()
     expect(page.get_by_text("4 of 4 land")).to_be_visible()
     song = state(page)["edit"]["song"]
     assert before["duration"] - song["duration"] == pytest.approx(8.57, abs=0.05)
 
+    # A level is set on the drop, which is meant of all cues on that frame.
+    page.get_by_role("tab", name="Mix").click()
+    with page.expect_response(re.compile("/commands$")):
+        page.get_by_role("region", name="Level of the song").get_by_role("button", name="Set a level").click()
+    (key,) = state(page)["edit"]["song"]["levels"]
+    assert next(cue["kind"] for cue in cues(page, "drop") if cue["id"] == key["at"]["cue"]) == "drop"
+    page.get_by_role("tab", name="Song").click()
+
     # Cut on the bar next to the end of the picture.
-    length.get_by_label("To end at, seconds of the edit").fill("30.267")
+    length.get_by_label("End at, seconds of the edit").fill("30.267")
     with page.expect_response(re.compile("/commands$")):
         length.get_by_role("button", name="Cut on the bar").click()
     assert state(page)["edit"]["song"]["heard_to"] == pytest.approx(30.25, abs=0.01)

@@ -14,7 +14,7 @@ import soundfile
 
 from izmet.core.document.limits import MOST_SONG_SECONDS
 from izmet.core.document.refusal import Refusal
-from izmet.media.songfile import read_song
+from izmet.media.songfile import flac_source, read_song, write_flac
 from izmet.sound.cues import find_cues, listen
 from tests.sound.machine import RATE, play
 
@@ -85,3 +85,13 @@ def test_half_an_hour_of_silence_costs_little(tmp_path):
     heard, megabytes = map(float, told.stdout.split())
     assert heard == 1800
     assert megabytes < 80  # all at once they would be 230 MB as read, more as heard
+
+
+def test_what_is_played_of_a_song_is_what_its_file_holds_now(tmp_path):
+    path = tmp_path / "song.flac"
+    for count in (100, 300):
+        write_flac(path, RATE, 1, [np.full((count, 1), count / 1000, np.float32)])
+        source = flac_source(path)
+        assert source.count == count
+        assert source.read(0, 1)[0, 0] == pytest.approx(count / 1000, abs=1e-4)
+    assert flac_source(path) is source, "the same file has one source, by which what is made of it is kept"

@@ -69,6 +69,13 @@ def test_a_bar_that_is_marked_beside_its_place_is_joined_where_the_waves_fit(off
     assert round((found.enter - found.leave) * RATE) == round(BAR * 8 * RATE)
 
 
+def test_a_song_is_gone_on_with_from_its_beginning_at_the_earliest():
+    # The same again, but 40 samples late: where the waves fit lies before the song.
+    once = np.random.default_rng(3).standard_normal((4 * 8000 + 40, 1)).astype(np.float32)
+    sound = Source.of(np.concatenate([once, once]), 8000)
+    assert aligned(sound, Join(4.0, 0.001)).enter == 0
+
+
 def test_a_join_of_what_comes_again_is_not_heard_at_all():
     whole, join = song("ABABC"), Join(4 * BAR, 12 * BAR)
     heard = joined_source(whole, join)

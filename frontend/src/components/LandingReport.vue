@@ -61,7 +61,7 @@ const flashes = computed(() => {
         v-if="format?.pictures && format.sound"
         class="btn"
         :href="poster"
-        title="The picture at the playhead"
+        title="The frame at the playhead"
         download
       >
         <Image :size="16" />Poster

@@ -130,7 +130,7 @@ class FollowPoint(Work):
         return 1
 
 
-class JoinedSong(Work):
+class MakeJoinedSong(Work):
     """Make the song of an edit shorter or longer at a join, and have the edit use that."""
 
     kind = "join"
@@ -146,7 +146,7 @@ class JoinedSong(Work):
         return 1
 
 
-ALL = (Read, Slow, Listen, Export, MakeBundle, FollowPoint, JoinedSong)
+ALL = (Read, Slow, Listen, Export, MakeBundle, FollowPoint, MakeJoinedSong)
 KINDS: dict[str, type[Work]] = {each.kind: each for each in ALL}
 LONG = tuple(name for name, kind in KINDS.items() if kind.long)
 

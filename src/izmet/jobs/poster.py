@@ -32,4 +32,4 @@ def poster_of(exported: Path, index: int) -> bytes:
             if frame.pts is not None and frame.pts * base >= wanted:
                 picture = np.ascontiguousarray(frame.to_ndarray(format="rgb24"))
                 return bytes(simplejpeg.encode_jpeg(picture, QUALITY))
-    raise Refusal("no-such-picture", f"The file has no picture {index}.", exported.name, "Choose another.")
+    raise Refusal("no-such-picture", f"The file has no frame {index}.", exported.name, "Choose another.")

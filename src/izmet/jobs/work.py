@@ -16,7 +16,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.joining import join_song
-from izmet.jobs.kinds import Export, FollowPoint, JoinedSong, Listen, MakeBundle, Read, Slow, work_of
+from izmet.jobs.kinds import Export, FollowPoint, Listen, MakeBundle, MakeJoinedSong, Read, Slow, work_of
 from izmet.jobs.listening import listen_to_all
 from izmet.jobs.reading import packs_budget, queue_reading, read_asset
 from izmet.jobs.slowing import slow_asset
@@ -135,7 +135,7 @@ class Worker:
                 return {"consequences": [news.model_dump() for news in said]}
             case FollowPoint() as work:
                 return follow_point(assets, work, heart.progress)
-            case JoinedSong() as work:
+            case MakeJoinedSong() as work:
                 return join_song(assets, work, heart.progress)
         raise AssertionError(job.kind)
 

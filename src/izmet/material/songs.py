@@ -51,7 +51,7 @@ def joins_of(assets: Assets, song: Song, longer: float, tied: Sequence[float]) -
     if len(bars) < LEAST_BARS:
         raise Refusal(
             "no-bars",
-            "The song has too few bars to find a place for a join.",
+            "Too few bars are marked to find a join.",
             song.media.name,
             "Count its beats, or set downbeats by hand.",
         )

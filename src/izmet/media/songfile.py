@@ -214,9 +214,13 @@ def read_stretch(path: Path, begin: int, count: int, before: int) -> tuple[Sampl
         return samples, begin - start, file.samplerate
 
 
-@lru_cache(maxsize=256)
 def flac_source(path: Path) -> Source:
-    """A source that reads each stretch of a FLAC file when it is asked for."""
+    """A source that reads each stretch of a FLAC file when it is asked for; the same for the same file."""
+    return _flac_source(path, path.stat().st_mtime_ns)
+
+
+@lru_cache(maxsize=256)
+def _flac_source(path: Path, written: int) -> Source:
     with soundfile.SoundFile(str(path)) as file:
         return Source(
             lambda start, count: read_stretch(path, start, count, 0)[0],

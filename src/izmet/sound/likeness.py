@@ -78,7 +78,7 @@ def aligned(sound: Source, join: Join) -> Join:
     power = np.cumsum(np.concatenate([[0.0], np.square(heard)]))
     loud = np.sqrt(np.maximum(power[2 * about :] - power[: -2 * about], 1e-12))
     lag = int(np.argmax(fit / loud)) - reach
-    return join._replace(leave=leave / sound.rate, enter=(enter + lag) / sound.rate)
+    return join._replace(leave=leave / sound.rate, enter=max(0, enter + lag) / sound.rate)
 
 
 def _each(sound: Source, edges: Floats) -> Iterator[Floats]:

@@ -85,11 +85,11 @@ def _cut(way: Bent, begin: float, end: float) -> tuple[Piece, ...]:
     struck = sorted({at for at in way.hits if begin < at < end})
     found: list[Piece] = []
     for since, until in pairwise([begin, *struck, end]):
-        found += _alike(way, since, until, since in struck, until in struck)
+        found += _at_one_speed(way, since, until, since in struck, until in struck)
     return tuple(found)
 
 
-def _alike(way: Bent, begin: float, end: float, struck: bool, broken: bool) -> Iterator[Piece]:
+def _at_one_speed(way: Bent, begin: float, end: float, struck: bool, broken: bool) -> Iterator[Piece]:
     """Pieces of nearly one speed."""
     count = max(1, round((end - begin) / LOOK_SECONDS))
     middles = begin + (np.arange(count) + 0.5) * (end - begin) / count

@@ -17,8 +17,8 @@ from izmet.core.document.edit import Edit, Song
 from izmet.core.document.refusal import Refusal
 from izmet.core.following.montage import montage
 from izmet.core.music.facts import heard
-from izmet.core.music.joining import FoundJoin, Join
-from izmet.jobs.kinds import JoinedSong, queue
+from izmet.core.music.joining import FoundJoin, Join, check_join
+from izmet.jobs.kinds import MakeJoinedSong, queue
 from izmet.material.songs import joins_of, played, song_of
 from izmet.material.takes import drifts_of
 from izmet.media.songfile import wav_of
@@ -104,6 +104,7 @@ def hear_join(path: schemas.EditPath, query: schemas.JoinQuery) -> Response:
     song = song_in(edits.current(path.id).edit)
     sound = played(assets(), assets().get(song.media.sha256 or "", "song"))
     join = Join(query.leave, query.enter)
+    check_join(song, join)
     begin = round((query.leave - HEARD_SECONDS) * sound.rate)
     samples = joined_source(sound, join).stretch(begin, round(2 * HEARD_SECONDS * sound.rate))
     return Response(wav_of(samples, sound.rate), mimetype="audio/wav")
@@ -113,7 +114,8 @@ def hear_join(path: schemas.EditPath, query: schemas.JoinQuery) -> Response:
 def join_song(path: schemas.EditPath, body: schemas.SongToJoin) -> Response:
     """Have the song made shorter or longer at a join; the edit then uses that."""
     song = song_in(edits.at_base(path.id, body.base))
-    work = JoinedSong(
+    check_join(song, Join(body.leave, body.enter, body.times))
+    work = MakeJoinedSong(
         into=path.id,
         song=song.media.sha256 or "",
         name=song.media.name,

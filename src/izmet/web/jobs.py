@@ -93,7 +93,7 @@ def get_poster(path: schemas.JobPath, query: schemas.PosterQuery) -> Response:
     """A picture of a finished file as JPEG."""
     job, work, file = _exported(path.id)
     if FORMATS[work.delivery.format].video is None:
-        raise Refusal("no-film", "There is no film in this file.", work.title, "Export it in another format.")
+        raise Refusal("no-film", "This file has no video.", work.title, "Export it in another format.")
     answered = make_response(poster_of(file, min(query.index, job.result["frames"] - 1)))
     answered.mimetype = "image/jpeg"
     return as_file(answered, f"{work.title}, poster.jpg")

@@ -260,11 +260,9 @@ class JoinQuery(BaseModel):
     enter: float = Field(ge=0, le=MOST_SECONDS)
 
 
-class SongToJoin(Base):
+class SongToJoin(JoinQuery, Base):
     """A join of the song, and how often what it goes back over is heard again."""
 
-    leave: float = Field(ge=0, le=MOST_SECONDS)
-    enter: float = Field(ge=0, le=MOST_SECONDS)
     times: int = Field(1, ge=1, le=MOST_TIMES)
 
 

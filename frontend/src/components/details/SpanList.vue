@@ -119,10 +119,10 @@ const BESIDE = [
       v-if="sounds && clip.level"
       class="mt-1"
       :checked="clip.pitch_kept"
-      title="From half to twice the speed; beyond that it goes along with the speed"
+      title="From 50 to 200 % speed; outside that, the pitch follows the speed"
       @change="edit.run({ do: 'set-level', clip: clip.id, pitch_kept: $event })"
     >
-      Keep the pitch
+      Keep pitch
     </CheckRow>
     <div v-if="sounds && clip.level" class="mt-1 grid grid-cols-2 gap-x-2">
       <NumberField

@@ -19,10 +19,11 @@ const edit = useEdit()
 const view = useView()
 
 /** A level is set on the cue that lands on the frame looked at, or on that frame. */
-const here = computed(() => {
-  const cue = edit.cues.find(({ frame }) => frame === view.frame)
-  return cue ? { cue: cue.id } : { n: view.frame }
-})
+function add(): void {
+  const here = edit.placeOn(view.frame)
+  const at = typeof here === 'string' ? { cue: here } : { n: here }
+  void edit.run({ do: 'set-level-key', of: props.of, ...at, level: 0 })
+}
 const instant = ({ at }: Key) => (at.cue ? (edit.cueById.get(at.cue)?.at ?? 0) : edit.clock.time(at.n ?? 0))
 const inOrder = computed(() => [...props.keys].sort((a, b) => instant(a) - instant(b)))
 const standsOn = (key: Key) => {
@@ -48,7 +49,7 @@ const standsOn = (key: Key) => {
       <PickList
         v-if="key !== inOrder[0]"
         class="col-span-4 col-start-1 row-start-2 mb-1"
-        :label="`How it comes to ${standsOn(key)}`"
+        :label="`Curve into ${standsOn(key)}`"
         hide-label
         :model-value="key.ease ?? 'straight'"
         :options="EASINGS"
@@ -63,7 +64,5 @@ const standsOn = (key: Key) => {
       </RowAction>
     </li>
   </ul>
-  <button class="btn justify-center" @click="edit.run({ do: 'set-level-key', of, ...here, level: 0 })">
-    Set a level here
-  </button>
+  <button class="btn justify-center" @click="add">Set a level here</button>
 </template>

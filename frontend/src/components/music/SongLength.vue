@@ -23,7 +23,7 @@ const ends = computed(() => edit.music?.heard_to ?? 0)
 const typed = ref<number | null>(null)
 const wanted = computed(() => typed.value ?? (edit.pictureEnd || ends.value))
 const joins = ref<{ of: string; found: Join[] } | null>(null)
-const found = computed(() => (joins.value?.of === song.value.media.sha256 ? joins.value?.found : null))
+const found = computed(() => (joins.value?.of === song.value.media.sha256 ? joins.value?.found : undefined))
 const making = computed(() =>
   library.jobs.some((job) => job.kind === 'join' && job.args.into === edit.id && isActive(job)),
 )
@@ -55,7 +55,7 @@ const addressOf = ({ leave, enter }: Join) => `/api/edits/${edit.id}/song-join?l
 const named = ({ leave, enter }: Join) => `${tenths(leave)} to ${tenths(enter)}`
 const tenths = (at: number) => seconds(at, 1)
 const said = ({ leave, enter, bars, times }: Join) =>
-  `${counted(bars, 'bar')} ${enter > leave ? 'left out' : times > 1 ? `more, ${times} rounds` : 'heard again'}`
+  `${counted(bars, 'bar')} ${enter > leave ? 'cut' : times > 1 ? `added, ${times} repeats` : 'repeated'}`
 </script>
 
 <template>
@@ -63,7 +63,7 @@ const said = ({ leave, enter, bars, times }: Join) =>
     <h3 class="heading">Its length</h3>
     <p class="num text-muted">Ends at {{ seconds(ends) }}, the picture at {{ seconds(edit.pictureEnd) }}.</p>
     <NumberField
-      label="To end at, seconds of the edit"
+      label="End at, seconds of the edit"
       :min="0"
       :step="0.01"
       :digits="3"
@@ -81,9 +81,9 @@ const said = ({ leave, enter, bars, times }: Join) =>
       </button>
       <button class="btn justify-center px-1!" :disabled="making" @click="find">Find joins</button>
     </div>
-    <p v-if="making" role="status" class="text-brass">Making it: the edit goes over to it by itself.</p>
+    <p v-if="making" role="status" class="text-brass">Making it; the edit will switch to it.</p>
     <template v-else-if="found">
-      <p v-if="!found.length" role="status" class="text-muted">No place is alike enough near that length.</p>
+      <p v-if="!found.length" role="status" class="text-muted">No good match near that length.</p>
       <ul v-else class="flex flex-col gap-1.5" aria-label="Joins of the song">
         <li
           v-for="join in found"
@@ -100,13 +100,13 @@ const said = ({ leave, enter, bars, times }: Join) =>
             <span class="num block">{{ named(join) }}</span>
             <span class="block text-[12px] text-muted">{{ said(join) }}</span>
             <span class="block text-[12px] text-muted">
-              {{ Math.round(join.alike * 100) }} % alike, ends {{ tenths(join.end) }}
+              {{ Math.round(join.alike * 100) }} % match, ends {{ tenths(join.end) }}
             </span>
             <span v-if="join.loose" class="block text-[12px] text-bad">
               {{ counted(join.loose, 'tie') }} loose
             </span>
           </span>
-          <button class="btn px-2!" :aria-label="`Take ${named(join)}`" @click="use(join)">Take</button>
+          <button class="btn px-2!" :aria-label="`Use ${named(join)}`" @click="use(join)">Use</button>
         </li>
       </ul>
     </template>

@@ -20,7 +20,7 @@ from izmet.core.following.workings import derive
 from izmet.core.memo import Memo
 from izmet.core.music.lengths import Length, frames_of
 from izmet.core.retime.solve import solve
-from izmet.core.shown.mix import SONG, Voice, voices
+from izmet.core.shown.mix import RING, SONG, Voice, voices
 from izmet.core.shown.plan import render_plan
 from izmet.core.shown.stack import frames_shown
 
@@ -127,7 +127,7 @@ def bundled(of: str, shows: str, take: Take, moments: tuple[Moment, ...]) -> Tak
 
 def own_voices(edit: Edit) -> list[Voice]:
     """What is heard of a bundle: the clips' own sound and what is laid, without the song."""
-    return [voice for voice in voices(edit) if voice.source != SONG]
+    return [voice for voice in voices(edit) if voice.source not in (SONG, RING)]
 
 
 def bundle_state(edit: Edit) -> str:

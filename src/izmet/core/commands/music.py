@@ -21,7 +21,6 @@ from izmet.core.commands.common import (
     new_id,
     new_ids,
     song_of,
-    unclear,
     with_,
     with_cues,
 )
@@ -45,7 +44,7 @@ from izmet.core.music.counting import (
     first_downbeat,
     halved,
 )
-from izmet.core.music.joining import MOST_TIMES, Join, joined, taking_its_place
+from izmet.core.music.joining import MOST_TIMES, Join, check_join, joined, taking_its_place
 
 Second = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 Cues = Annotated[tuple[Id, ...], Field(min_length=1)]
@@ -187,9 +186,10 @@ class JoinSong(EditCommand):
         old, join = song_of(edit), Join(self.leave, self.enter, self.times)
         if old.media.sha256 != self.of:
             raise Refusal("another-song", "The edit has another song by now.", old.media.name, "Choose anew.")
-        if join.leave == join.enter:
-            raise unclear("Say two places of the song.")
-        song = with_(joined(old, join), media=self.media, duration=self.duration)
+        check_join(old, join)
+        after = joined(old, join)
+        # What is written is counted in samples, and may end a part of one before the last mark does.
+        song = with_(after, media=self.media, duration=max(self.duration, after.duration))
 
         def now(id: str) -> str | None:
             found = taking_its_place(song, edit.cue(id), join)

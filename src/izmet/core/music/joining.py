@@ -12,12 +12,14 @@ self-similarity", ACM Multimedia 1999; that four bars are a phrase is common pra
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from izmet.core.document.edit import Cue, CueSelection, Section, Song
+from izmet.core.document.limits import MOST_SONG_SECONDS
+from izmet.core.document.refusal import Refusal
 
 Places = NDArray[np.intp]
 Likeness = Callable[[Places, Places], NDArray[np.float64]]
@@ -36,9 +38,9 @@ NEAR_BARS = 4
 MOST_TIMES = 16
 FOUND = 6
 SAME_BARS = 1
+"""Joins whose places are no farther apart count as one."""
 EARLY = 0.02
 """Seconds before a bar in which what is marked belongs to it."""
-P = TypeVar("P", Cue, Section)
 
 
 class Join(NamedTuple):
@@ -61,6 +63,28 @@ class FoundJoin(NamedTuple):
     join: Join
     alike: float
     bars: int
+
+
+def check_join(song: Song, join: Join) -> None:
+    """Refuse a join that does not lie in a song, or by which it would become too long."""
+    if join.leave == join.enter:
+        raise Refusal(
+            "no-join", "A join needs two different places.", song.media.name, "Choose another place."
+        )
+    if max(join.leave, join.enter) > song.duration:
+        raise Refusal(
+            "join-outside",
+            f"The song is {song.duration:.1f} s long; a join lies inside it.",
+            song.media.name,
+            "Choose another place.",
+        )
+    if song.duration + join.longer > MOST_SONG_SECONDS:
+        raise Refusal(
+            "song-too-long",
+            f"The song would be longer than {MOST_SONG_SECONDS / 3600:.0f} hours.",
+            song.media.name,
+            "Repeat less of it.",
+        )
 
 
 def pieces(duration: float, join: Join) -> list[tuple[float, float]]:
