@@ -77,6 +77,54 @@ def invent(number: int) -> Groove:
     )
 
 
+BACKBEATS = (
+    (4, 12),
+    (4, 10),
+    (4, 13),
+    (3, 12),
+    (4, 15),
+    (6, 12),
+    (4, 10, 15),
+    (3, 9, 12),
+    (7, 12),
+    (4, 11, 14),
+)
+"""Steps of a bar of sixteen on which a broken beat has its loud snares: few are where one expects them."""
+BROKEN_KICKS, BROKEN_GHOSTS = (0.25, 0.5), 0.15
+BROKEN_TEMPI = ((82, 104), (124, 150), (150, 186))
+
+
+def invent_broken(number: int) -> Groove:
+    """A broken beat of a number, always the same: syncopated kicks, snares that dodge the backbeat."""
+    rng = np.random.default_rng([number, 2])
+    backbeat = BACKBEATS[rng.integers(len(BACKBEATS))]
+    kicks = rng.random(16) < rng.uniform(*BROKEN_KICKS)
+    kicks[0], kicks[list(backbeat)] = True, False
+    ghosts = rng.random(16) < BROKEN_GHOSTS
+    snares = ["X" if step in backbeat else "o" if ghosts[step] else "." for step in range(16)]
+    cymbal = int(rng.choice([grooves.HAT, grooves.HAT, grooves.RIDE, grooves.SHAKER]))
+    low, high = BROKEN_TEMPI[rng.integers(len(BROKEN_TEMPI))]
+    tempo = float(rng.uniform(low, high / SPREAD))
+    return Groove(
+        name=f"invented broken {number}",
+        beats=4,
+        steps=4,
+        tempo=(round(tempo), round(tempo * SPREAD)),
+        drums={
+            grooves.KICK: "".join("X" if kick else "." for kick in kicks),
+            grooves.SNARE: "".join(snares),
+            cymbal: _line(rng, 4, 4, _one(rng, CYMBALS), "xo"),
+        },
+        bass=_bass(rng, 4, 4),
+        chords=_line(rng, 4, 4, _one(rng, CHORDS), "xo"),
+        swing=float(rng.uniform(0.1, 0.3)) if rng.random() < SWUNG else 0.0,
+        lead=float(rng.uniform(0.2, 2)),
+        bass_program=int(rng.choice([grooves.SYNTH_BASS, grooves.FINGERED, grooves.PICKED])),
+        chord_program=int(rng.choice([grooves.PAD, grooves.SYNTH, grooves.STRINGS, grooves.OVERDRIVE])),
+        lead_program=int(rng.choice([grooves.SYNTH, grooves.FLUTE, grooves.VIBES])),
+    )
+
+
 def _drums(rng: Random, beats: int, steps: int) -> dict[int, str]:
     cymbal = int(rng.choice([grooves.HAT, grooves.HAT, grooves.RIDE, grooves.SHAKER, grooves.TAMBOURINE]))
     snare = int(rng.choice([grooves.SNARE, grooves.SNARE, grooves.CLAP, grooves.SIDE]))

@@ -1,11 +1,11 @@
 """Practice songs that people composed: the pieces of Debian's free games, as MIDI files.
 
-    apt install freedoom planetblupi-music-midi simutrans-data
+    apt install freedoom planetblupi-music-midi simutrans-data openttd-openmsx freedink-data
 
 No groove drawn at random is as full as they are. What is not written in them is drawn
 anew each time: the stretch, the tempo, the key, how loud each part is in the mix, and
-who plays the drums. Their beats are not always the piece's own, so hits alone are
-learned from them.
+who plays the drums. Where nearly all notes begin on parts of a quarter the quarters are the
+beats; the others were played freely, and hits alone are learned from them.
 """
 
 from __future__ import annotations
@@ -38,7 +38,12 @@ from scripts.learning.practice import (
 from scripts.learning.samples import kit_names
 
 GAMES = Path("/usr/share/games/doom")
-FOLDERS = (Path("/usr/share/planetblupi/music"), Path("/usr/share/games/simutrans/music"))
+FOLDERS = (
+    Path("/usr/share/planetblupi/music"),
+    Path("/usr/share/games/simutrans/music"),
+    Path("/usr/share/games/openttd/baseset/openmsx"),
+    Path("/usr/share/games/dink/dink/Sound"),
+)
 SECONDS = 60.0
 PLAYED_ANEW, WITH_KIT = 5, (2, 4)
 """How often each piece is played, and the versions whose drums a kit plays."""
@@ -48,6 +53,8 @@ PART_DB, FASTER, HIGHER = 4.0, (0.9, 1.12), 3
 """How far a part's level strays, within which factors the tempo lies, by how many semitones the key."""
 SAME_KEY = {35: KICK, 40: SNARE}
 ALL_SOUND_OFF = 120
+PARTS, ON_PART, ON_GRID = 12, 0.13, 0.85
+"""Of a quarter, how near to one (in parts) a note is on it, and how many notes are where the grid is kept."""
 Events = list[tuple[float, mido.Message]]
 """Instants in seconds and what happens then."""
 
@@ -55,8 +62,8 @@ Events = list[tuple[float, mido.Message]]
 def pieces() -> Iterator[tuple[str, bytes]]:
     """Name and MIDI file of each piece."""
     for folder in FOLDERS:
-        for path in sorted(folder.glob("*.mid")):
-            yield path.stem, path.read_bytes()
+        for path in sorted(path for path in folder.glob("*") if path.suffix.lower() == ".mid"):
+            yield path.stem.lower().replace(" ", "_"), path.read_bytes()
     for path in sorted(GAMES.glob("*.wad")):
         yield from _kept_in(path)
 
@@ -81,10 +88,12 @@ def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | No
     """
     rng = np.random.default_rng([version, *name.encode()])
     try:
-        events = stretch(mido.MidiFile(file=BytesIO(data), clip=True), rng)
-    except mido.KeySignatureError:
+        file = mido.MidiFile(file=BytesIO(data), clip=True)
+    except (mido.KeySignatureError, EOFError, OSError):
         return None
-    events = arranged(events, rng)
+    faster = rng.uniform(*FASTER)
+    begin = rng.uniform(0, max(0.0, file.length - SECONDS)) if rng.random() < 0.5 else 0.0
+    events = arranged(stretch(file, faster, begin), rng)
     drums = [event for event in events if _is_note(event[1]) and event[1].channel == DRUMS]
     if not drums:
         return None
@@ -99,14 +108,53 @@ def write_piece(name: str, data: bytes, version: int, folder: Path) -> Path | No
         add_drums(place.with_suffix(".wav"), notes, 0.5, kit, rng)
     colour(place.with_suffix(".wav"), rng)
     truth = hits_of(events) | {"played_by": [Path(font).stem, *([kit] if kit else [])]}
+    if written := beats_of(file):
+        placed = [(np.array(instants) - begin) / faster for instants in written]
+        beats, downbeats = (each[(each >= 0) & (each < SECONDS)].tolist() for each in placed)
+        truth |= {"beats": beats, "downbeats": downbeats}
     place.with_suffix(".json").write_text(json.dumps(truth))
     return place.with_suffix(".wav")
 
 
-def stretch(file: mido.MidiFile, rng: np.random.Generator) -> Events:
-    """A stretch of the piece at another tempo, instants in seconds; what was set before it is set at 0."""
-    faster = rng.uniform(*FASTER)
-    begin = rng.uniform(0, max(0.0, file.length - SECONDS)) if rng.random() < 0.5 else 0.0
+def beats_of(file: mido.MidiFile) -> tuple[list[float], list[float]] | None:
+    """Instants of the quarters and of the first of each bar in seconds; None where notes keep no grid.
+
+    Where bars are counted in eighths in threes, three of them are a beat.
+    """
+    time = ticks = 0.0
+    tempo, beat, bar = 500_000, 1.0, 4.0
+    beats: list[float] = []
+    downbeats: list[float] = []
+    since = due = counted = 0.0
+    parts: list[float] = []
+    for message in mido.merge_tracks(file.tracks):
+        until = ticks + message.time
+        while due < until:
+            instant = time + (due - ticks) / file.ticks_per_beat * tempo / 1e6
+            beats.append(instant)
+            if counted % round(bar / beat) == 0:
+                downbeats.append(instant)
+            counted += 1
+            due += beat * file.ticks_per_beat
+        time += message.time / file.ticks_per_beat * tempo / 1e6
+        ticks = until
+        if message.type == "set_tempo":
+            tempo = message.tempo
+        elif message.type == "time_signature":
+            eighths = message.denominator == 8 and message.numerator % 3 == 0
+            beat = 1.5 if eighths else 4 / message.denominator if message.denominator < 8 else 1.0
+            bar = max(beat, message.numerator * 4 / message.denominator)
+            since = due = ticks
+            counted = 0.0
+        elif _is_note(message):
+            parts.append((ticks - since) / file.ticks_per_beat * PARTS % 1)
+    off = np.abs((np.array(parts) + 0.5) % 1 - 0.5)
+    return (beats, downbeats) if len(off) and np.mean(off <= ON_PART) >= ON_GRID else None
+
+
+def stretch(file: mido.MidiFile, faster: float, begin: float) -> Events:
+    """A stretch of the piece from ``begin`` seconds on, so many times as fast, instants in seconds; what was
+    set before it is set at 0."""
     events, time = [], 0.0
     for message in file:
         time += message.time

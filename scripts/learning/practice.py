@@ -3,8 +3,9 @@
 Grooves become MIDI files, with fills, pauses, sections without drums, human timing
 and tempo that may drift or change at once; Debian's fluidsynth plays them through the
 soundfonts that Debian packages, and synthesised or sampled kits play the drums of every
-other version. Half of the songs are coloured as a mix might be. Truth is the note's
-instant; a sample's own delay of a few milliseconds is not taken off.
+other version. Half of the songs are coloured as a mix might be; some have their chords and
+melody through an amplifier, some stand in a room, some breathe (``spaces``). Truth is the
+note's instant; a sample's own delay of a few milliseconds is not taken off.
 
     apt install fluidsynth fluid-soundfont-gm timgm6mb-soundfont musescore-general-soundfont-small
     apt install opl3-soundfont csound-soundfont
@@ -16,6 +17,7 @@ import json
 import subprocess
 from dataclasses import dataclass, field
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, Literal
 
 import mido
@@ -40,6 +42,7 @@ from scripts.learning.grooves import (
 )
 from scripts.learning.kits import synth_bass, synth_kit
 from scripts.learning.samples import kit_names, sampled_kit
+from scripts.learning.spaces import amplify, in_room
 
 SOUNDFONTS = (
     "/usr/share/sounds/sf2/FluidR3_GM.sf2",
@@ -57,12 +60,18 @@ CENTRE, ASIDE = 0.05, 0.7
 """How far from the middle kick and snare are at most, and other drums."""
 VERSIONS = 8
 TICKS = 480
-SAMPLED = (5, 7)
+SAMPLED = (5, 7, 9)
 """Versions whose drums are a sampled kit; the other odd ones have a synthesised kit."""
 TURNS = 6
 """The version that changes its tempo in the middle."""
+AMPLIFIED, ROOMY, BREATHES = LATER = (8, 9, 10)
+"""Versions played through an amplifier, in a room, and with a tempo that breathes."""
+PHRASE_BARS, BREATH, HELD = 4, (0.03, 0.1), (0.0, 0.25)
+"""Of a phrase; by how much its middle is quicker than its ends; how much longer its last beat is."""
 KITS = (0, 0, 8, 16, 24, 25, 32, 40)
 """General MIDI drum kits: standard, room, power, electronic, machine, jazz, brush."""
+DRIVEN_DB = (-12.0, 3.0)
+"""How loud what is played through an amplifier is against the rest."""
 LEVEL = {"o": 52, "x": 86, "X": 112}
 SCALE = {"1": 0, "3": 4, "5": 7, "8": 12}
 PROGRESSIONS = ((0, 5, 3, 4), (0, 0, 3, 4), (0, 4, 5, 3), (5, 3, 0, 4), (0, 3, 0, 4))
@@ -201,6 +210,22 @@ def tempo_map(groove: Groove, rng: np.random.Generator, beats: int, turns: bool)
     return np.concatenate([[0.0], np.cumsum(60 / (tempo * (1 + wander)))])
 
 
+def breathed(times: np.ndarray, beats: int, rng: np.random.Generator) -> np.ndarray:
+    """The same instants where each phrase quickens to its middle, slows to its end, and may wait there.
+
+    The arch is a parabola (N. P. M. Todd, *A model of expressive timing in tonal music*, 1985, from memory).
+    """
+    lengths = np.diff(times)
+    phrase = PHRASE_BARS * beats
+    for start in range(0, len(lengths), phrase):
+        part = slice(start, start + phrase)
+        place = np.linspace(-1, 1, phrase)[: len(lengths[part])]
+        lengths[part] *= 1 + rng.uniform(*BREATH) * (2 * place**2 - 1)
+        if len(lengths[part]) == phrase:
+            lengths[start + phrase - 1] *= 1 + rng.uniform(*HELD)
+    return np.concatenate([[times[0]], times[0] + np.cumsum(lengths)])
+
+
 def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     """Compose, play and write one practice song as wav with its truth as json. Returns the wav.
 
@@ -210,6 +235,8 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     bars = max(8, int(SECONDS * np.mean(groove.tempo) / 60 / groove.beats))
     score = compose(groove, rng, bars)
     times = tempo_map(groove, rng, bars * groove.beats, version == TURNS)
+    if version == BREATHES:
+        times = breathed(times, groove.beats, rng)
     lead_in = float(rng.uniform(0.0, 1.5))
     human = float(rng.choice([0.0, 0.002, 0.005]))
     font = SOUNDFONTS[(number + version) % len(SOUNDFONTS)]
@@ -225,13 +252,19 @@ def write_song(groove: Groove, number: int, version: int, folder: Path) -> Path:
     notes = [n for n in notes if n[0] < lead_in + SECONDS]
     machine = {DRUMS, BASS} if version % 4 == 3 else {DRUMS} if version % 2 else set()
     kit = str(rng.choice(kit_names())) if version in SAMPLED else MACHINE
-    played = [(n[0], *n[2:]) for n in notes if n[3] not in machine]
+    driven = {CHORDS, LEAD} if version == AMPLIFIED else set()
+    played = [(n[0], *n[2:]) for n in notes if n[3] not in machine | driven]
     write_midi(place.with_suffix(".mid"), _events(score, played))
     play(place.with_suffix(".mid"), place.with_suffix(".wav"), font, bool(rng.random() < 0.5))
+    if driven:
+        through = [(n[0], *n[2:]) for n in notes if n[3] in driven]
+        add_amplified(place.with_suffix(".wav"), _events(score, through), font, rng)
     if machine:
         beat = float(np.median(np.diff(times)))
         add_drums(place.with_suffix(".wav"), [n for n in notes if n[3] in machine], beat, kit, rng)
     colour(place.with_suffix(".wav"), rng)
+    if version == ROOMY:
+        put_in_room(place.with_suffix(".wav"), rng)
     beats = lead_in + times
     beats = beats[beats < lead_in + SECONDS]
     struck: Truth = {kind: [] for kind in HIT_KINDS}
@@ -302,6 +335,30 @@ def colour(wav: Path, rng: np.random.Generator) -> None:
     samples /= max(float(np.abs(samples).max()), 1e-9)
     drive = rng.uniform(0.5, 4.0)
     soundfile.write(wav, 0.9 * np.tanh(drive * samples) / np.tanh(drive), rate)
+
+
+def put_in_room(wav: Path, rng: np.random.Generator) -> None:
+    """Have a song stand in a room."""
+    samples, rate = soundfile.read(wav, always_2d=True)
+    heard = in_room(samples, rate, rng)
+    soundfile.write(wav, 0.9 * heard / max(float(np.abs(heard).max()), 1e-9), rate)
+
+
+def add_amplified(
+    wav: Path, events: list[tuple[float, mido.Message]], font: str, rng: np.random.Generator
+) -> None:
+    """Mix what is played through an amplifier into a wav file, at the loudness of the rest or below."""
+    with TemporaryDirectory() as folder:
+        midi, own = Path(folder) / "driven.mid", Path(folder) / "driven.wav"
+        write_midi(midi, events)
+        play(midi, own, font, reverb=False)
+        driven, rate = soundfile.read(own, always_2d=True)
+    samples, _ = soundfile.read(wav, always_2d=True)
+    mix = np.zeros((max(len(samples), len(driven)), 2))
+    mix[: len(samples)] = samples
+    loud = float(np.sqrt(np.mean(samples**2))) / max(float(np.sqrt(np.mean(driven**2))), 1e-9)
+    mix[: len(driven)] += amplify(driven, rate, rng) * loud * 10 ** (rng.uniform(*DRIVEN_DB) / 20)
+    soundfile.write(wav, 0.9 * mix / max(float(np.abs(mix).max()), 1e-9), rate)
 
 
 def add_drums(

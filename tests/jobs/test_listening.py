@@ -1,5 +1,6 @@
 """A long song is read, then listened to as a whole, by two workers that may be at it at once."""
 
+import threading
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -14,6 +15,7 @@ from izmet.store.assets import Assets, note
 from izmet.store.models import Asset, Job, database
 from tests.desk import Desk
 from tests.media.files import write_clicks
+from tests.waiting import until
 
 LONG = 64
 
@@ -74,14 +76,16 @@ def test_a_worker_that_is_asked_to_end_lets_go_and_leaves_nothing_half_done(
     sha256 = desk.upload(song, "song")["sha256"]
     worker = Worker(desk.folder)
 
-    def ended_meanwhile(assets, asset, progress):
+    def ended_meanwhile(assets, asset, progress, looker):
         with TemporaryDirectory(dir=desk.folder.incoming):
             worker.end()
             progress(1, 2)
         raise AssertionError("it went on")
 
     monkeypatch.setattr(work, "read_asset", ended_meanwhile)
-    worker.run_forever()
+    at_work = threading.Thread(target=worker.run_forever, daemon=True)
+    at_work.start()
+    until(lambda: not at_work.is_alive(), "it lets go")
     assert not [left for left in desk.folder.incoming.iterdir() if left.is_dir()]
     with database.connection_context():
         assert Job.select().order_by(Job.id.desc()).get().state == "running"

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from scripts.learning import pieces
 from scripts.learning.grooves import GROOVES
-from scripts.learning.inventing import SPREAD, TEMPI, invent
+from scripts.learning.inventing import BROKEN_TEMPI, SPREAD, TEMPI, invent, invent_broken
 from scripts.learning.kits import RATE, synth_kit
 from scripts.learning.practice import DRUMS, compose, tempo_map, write_midi
 
@@ -31,8 +31,9 @@ def played(events):
     last = 0
     changed = (4, mido.MetaMessage("set_tempo", tempo=1_000_000))
     for beat, message in sorted([*events, changed], key=lambda event: event[0]):
-        track.append(message.copy(time=480 * beat - last))
-        last = 480 * beat
+        tick = round(480 * beat)
+        track.append(message.copy(time=tick - last))
+        last = tick
     file = BytesIO()
     mido.MidiFile(ticks_per_beat=480, tracks=[track]).save(file=file)
     return file.getvalue()
@@ -59,10 +60,35 @@ SECONDS = np.array([0, 0.5, 1, 1.5, 2, 3, 4, 5])
 """Of the beats of the piece."""
 
 
+def test_the_beats_of_a_piece_are_its_quarters_whatever_its_tempo_does():
+    beats, downbeats = pieces.beats_of(mido.MidiFile(file=BytesIO(PIECE)))
+    assert beats[: len(SECONDS) - 1] == pytest.approx(SECONDS[:-1])
+    assert downbeats[:2] == pytest.approx([0, 2])
+
+
+def test_bars_begin_anew_where_a_piece_says_how_they_are_counted_and_no_beat_is_told_twice():
+    """A bar of four, then two of six eighths, which are two beats each."""
+    sixes = mido.MetaMessage("time_signature", numerator=6, denominator=8)
+    events = [(0, mido.MetaMessage("time_signature")), (4, sixes)]
+    events += [note(beat, BASS, 40) for beat in range(11)]
+    beats, downbeats = pieces.beats_of(mido.MidiFile(file=BytesIO(played(events))))
+    at = [0, 1, 2, 3, 4, 5.5, 7, 8.5]
+    assert np.diff(beats).min() > 0
+    assert len(beats[: len(at)]) == len(at)
+    assert downbeats[:3] == pytest.approx([beats[0], beats[4], beats[6]])
+
+
+def test_a_piece_that_was_played_freely_tells_no_beats():
+    rng = np.random.default_rng(1)
+    events = [note(beat, BASS, 40) for beat in np.sort(rng.uniform(0, 90, 200))]
+    assert pieces.beats_of(mido.MidiFile(file=BytesIO(played(events)))) is None
+
+
 @pytest.mark.parametrize("seed", range(6))
 def test_a_piece_tells_each_hit_at_its_instant_whatever_is_drawn_anew(seed):
     rng = np.random.default_rng(seed)
-    events = pieces.arranged(pieces.stretch(mido.MidiFile(file=BytesIO(PIECE)), rng), rng)
+    faster = rng.uniform(*pieces.FASTER)
+    events = pieces.arranged(pieces.stretch(mido.MidiFile(file=BytesIO(PIECE)), faster, 0.0), rng)
     assert all(hasattr(message, "channel") for _, message in events)
     told = pieces.hits_of(events)
     times = {kind: np.array([time for time, _ in hits]) for kind, hits in told.items()}
@@ -76,10 +102,8 @@ def test_a_piece_tells_each_hit_at_its_instant_whatever_is_drawn_anew(seed):
 def test_a_stretch_of_a_long_piece_keeps_what_was_set_before_it():
     events = [(0, mido.Message("program_change", channel=BASS, program=FINGERED_BASS))]
     events += [note(beat, BASS, 40) for beat in range(200)]
-    stretches = [
-        pieces.stretch(mido.MidiFile(file=BytesIO(played(events))), np.random.default_rng(seed))
-        for seed in range(8)
-    ]
+    file = mido.MidiFile(file=BytesIO(played(events)))
+    stretches = [pieces.stretch(file, 1.1, begin) for begin in (0.0, 1.2, 30.0, 60.0)]
     begun_late = 0
     for each in stretches:
         notes = [time for time, message in each if message.type == "note_on"]
@@ -120,12 +144,13 @@ def test_messages_are_written_at_their_instants(tmp_path):
     assert np.cumsum(read) == pytest.approx(times, abs=0.0006)  # half a tick
 
 
-@given(st.integers(0, 5000))
-def test_a_groove_drawn_at_random_can_be_played(number):
-    groove = invent(number)
-    assert groove == invent(number)
-    low, high = TEMPI[groove.beats, groove.steps]
-    assert low - 1 <= groove.tempo[0] < groove.tempo[1] <= high + 1
+@given(st.sampled_from([invent, invent_broken]), st.integers(0, 5000))
+def test_a_groove_drawn_at_random_can_be_played(drawn, number):
+    groove = drawn(number)
+    assert groove == drawn(number)
+    tempi = BROKEN_TEMPI if drawn is invent_broken else (TEMPI[groove.beats, groove.steps],)
+    first, last = groove.tempo
+    assert any(low - 1 <= first < last <= high + 1 for low, high in tempi)
     assert groove.tempo[1] / groove.tempo[0] == pytest.approx(SPREAD, rel=0.02)
     steps = groove.beats * groove.steps
     assert {len(line) for line in (*groove.drums.values(), groove.bass, groove.chords)} == {steps}

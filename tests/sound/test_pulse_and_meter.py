@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from izmet.sound.onsets import FRAME_RATE
-from izmet.sound.pulse import BEAT_PART, follow, likely_periods
+from izmet.sound.pulse import BEAT_PART, follow, likely_periods, steady_train
 from izmet.sound.trains import candidates, period
 
 SECONDS = 24
@@ -65,7 +65,7 @@ def test_a_song_that_goes_on_at_another_tempo_has_a_train_that_turns_with_it(len
     first = np.arange(20, turn * FRAME_RATE, length)
     beats = np.append(first, np.arange(first[-1] + length, SECONDS * FRAME_RATE - 2, length * ratio))
     likeness = active(beats, rng)
-    right = [_hits(beats, found) for found in candidates(likeness)]
+    right = [_hits(beats, found) for found in candidates(likeness, likeness)]
     assert max(right) > 0.85  # a beat or two beside the turn may be missed
 
 
@@ -77,8 +77,21 @@ def test_of_swung_notes_the_beat_is_a_candidate_whichever_of_the_two_is_louder(l
     late = train(length, start + length * 2 / 3)
     likeness = active(beats if louder else late, rng)
     likeness[np.round(late if louder else beats).astype(int)] = 0.7
-    right = [_hits(beats, found) for found in candidates(likeness)]
+    right = [_hits(beats, found) for found in candidates(likeness, likeness)]
     assert max(right) > 0.9
+
+
+@settings(max_examples=20, deadline=None)
+@given(length=lengths, start=starts, gone=st.floats(0, 0.5), near=st.floats(-0.02, 0.02), seed=seeds)
+def test_one_steady_train_is_what_the_whole_song_votes_for(length, start, gone, near, seed):
+    """Half of the beats missing and others between them do not move it by a frame anywhere."""
+    rng = np.random.default_rng(seed)
+    beats = train(length, start)
+    likeness = active(beats[rng.random(len(beats)) >= gone], rng)
+    likeness[rng.integers(0, len(likeness), len(beats) // 3)] = 0.8
+    found = steady_train(likeness, length * (1 + near))
+    assert np.abs(beats[:, None] - found).min(axis=1).max() <= 2.5
+    assert np.ptp(np.diff(found)) < 1e-9
 
 
 def _hits(beats: np.ndarray, found: np.ndarray) -> float:
@@ -93,7 +106,7 @@ def test_doubles_halves_and_off_beats_are_candidates_and_no_two_are_the_same(len
     strong, weak = train(length, start), train(length, start + length / 2)
     likeness = active(strong, rng)
     likeness[np.round(weak).astype(int)] = 0.6
-    found = candidates(likeness)
+    found = candidates(likeness, likeness)
     ratios = [period(each) / length for each in found]
     for wanted in (0.5, 1, 2):
         assert min(abs(ratio / wanted - 1) for ratio in ratios) < 0.06
@@ -107,4 +120,4 @@ def test_doubles_halves_and_off_beats_are_candidates_and_no_two_are_the_same(len
 @pytest.mark.parametrize("seed", range(5))
 def test_nothing_comes_again_in_noise(seed):
     noise = np.random.default_rng(seed).random(round(SECONDS * FRAME_RATE))
-    assert candidates(noise) == []
+    assert candidates(noise, noise) == []

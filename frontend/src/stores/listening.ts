@@ -1,7 +1,7 @@
 /** How one listens: clicks over the music, a stretch that repeats, half and quarter speed, tapping. */
 import { useLocalStorage } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
-import { api, type CueKind } from '@/api/client'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, type Beats, type CueKind } from '@/api/client'
 import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from './edit'
 import { isActive, useLibrary } from './library'
@@ -29,6 +29,8 @@ export const useListening = forEdit('listening', () => {
   const levels = useLocalStorage<Record<CueKind, number>>('izmet-click-levels', LEVELS, {
     mergeDefaults: true,
   })
+  /** A way to count that is tried: its beats are heard as clicks, instead of the cues. */
+  const tried = shallowRef<Beats | null>(null)
   const loop = ref<Loop | null>(null)
   const slowness = ref<Slowness>(1)
   /** How much later than it hears a person taps, in seconds. */
@@ -66,9 +68,10 @@ export const useListening = forEdit('listening', () => {
   watch(
     () => edit.song?.media.sha256,
     () => {
+      tried.value = null
       loop.value = null
       slowness.value = 1
     },
   )
-  return { clicks, level, levels, loop, slowness, latency, tap, preparing, setSlowness }
+  return { tried, clicks, level, levels, loop, slowness, latency, tap, preparing, setSlowness }
 })

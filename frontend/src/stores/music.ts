@@ -1,13 +1,17 @@
 /** The music at hand: which cues are drawn, chosen and meant, what the first pass heard. */
 import { computed, ref, shallowRef, watch } from 'vue'
-import { api, take, type Analysis, type CueKind, type CueSelection } from '@/api/client'
+import { api, take, type Analysis, type Beats, type CueKind, type CueSelection } from '@/api/client'
 import { CUE_KINDS } from '@/lib/terms'
 import { useEdit } from './edit'
 import { useLibrary } from './library'
+import { useListening } from './listening'
 import { useNotices } from './notices'
 import { forEdit } from './scope'
 
 const WAIT_MS = 60
+/** A first reading of the beat that is less likely asks which is right, of so many. */
+const SURE = 0.85
+const ASKED = 3
 
 /** A selection that takes every cue. */
 export const everything = (): CueSelection => ({
@@ -27,11 +31,23 @@ export const useMusic = forEdit('music', () => {
   const edit = useEdit()
   const library = useLibrary()
   const notices = useNotices()
+  const listening = useListening()
   const hidden = ref(new Set<CueKind>(['note']))
   /** The cue selection being made; what it takes is drawn in full, the rest faintly. */
   const draft = ref<CueSelection>(everything())
   const chosen = shallowRef<Set<string> | null>(null)
   const analysis = shallowRef<Analysis | null>(null)
+
+  /** The ways to count among which it is asked, the likeliest first; none where it is sure. */
+  const ways = computed<Beats[]>(() => {
+    const [first, ...others] = analysis.value?.beats ?? []
+    return first && first.likelihood < SURE ? [first, ...others].slice(0, ASKED) : []
+  })
+  /** Hear the beats of one of them as clicks; again: not. */
+  function tryWay(index: number): void {
+    const way = ways.value[index]
+    if (way) listening.tried = listening.tried === way ? null : way
+  }
 
   const sha256 = computed(() => edit.song?.media.sha256 ?? null)
   const shown = computed(() => edit.cues.filter((cue) => !hidden.value.has(cue.kind)))
@@ -70,11 +86,11 @@ export const useMusic = forEdit('music', () => {
   }
   watch([draft, () => edit.cues], askChosen, { deep: true })
 
-  const listening = computed(() => (sha256.value ? library.listeningTo(sha256.value) : undefined))
+  const hearing = computed(() => (sha256.value ? library.listeningTo(sha256.value) : undefined))
 
   watch(sha256, () => (draft.value = everything()))
   watch(
-    [sha256, () => listening.value?.id],
+    [sha256, () => hearing.value?.id],
     async ([now]) => {
       analysis.value = null
       if (!now) return
@@ -85,5 +101,20 @@ export const useMusic = forEdit('music', () => {
     { immediate: true },
   )
 
-  return { hidden, draft, chosen, analysis, listening, sha256, shown, counts, lanes, isChosen, toggle, only }
+  return {
+    hidden,
+    draft,
+    chosen,
+    analysis,
+    ways,
+    tryWay,
+    hearing,
+    sha256,
+    shown,
+    counts,
+    lanes,
+    isChosen,
+    toggle,
+    only,
+  }
 })

@@ -18,10 +18,11 @@ from pydantic import BaseModel
 from izmet.core.document.cuekinds import CueKind
 from izmet.core.document.edit import Cue, Section
 from izmet.core.music.counting import BEAT_STRENGTH, DOWNBEAT_STRENGTH
+from izmet.sound.beatnet import hear
 from izmet.sound.grid import place
 from izmet.sound.hits import Hit, find_hits
 from izmet.sound.learned import Weights, learned
-from izmet.sound.meter import Bands, Reading, bars, heard, readings
+from izmet.sound.meter import Music, Reading, bars, heard, readings
 from izmet.sound.mono import split
 from izmet.sound.onsets import RATE, find_onsets
 from izmet.sound.rolls import Roll, find_rolls
@@ -33,12 +34,13 @@ Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
 Relation = Literal["double", "half", "off-beat", "three-four", "other"]
 
-VERSION = 8
+VERSION = 10
 """Counts up when the same song would get other cues."""
 LONGEST_SECONDS = 3600.0
 """How much of a song is heard: memory has a bound, whatever a file claims."""
 MOST_ALTERNATIVES = 5
-LEAST_LIKELIHOOD = 0.002
+ALWAYS_TOLD, LEAST_LIKELIHOOD = 3, 0.002
+"""So many readings are told however unlikely they are, others from so likely on."""
 SAME_TEMPO = 0.06
 """How far two tempos may lie apart, as a part, and be the same."""
 WEAKER_KIND = 0.8
@@ -111,10 +113,10 @@ def listen(sound: Source, progress: Progress = lambda part: None) -> Found:
     progress(0.4)
     onsets = find_onsets(mono)
     progress(0.6)
-    bands = heard(onsets, hits)
-    ways = readings(bands, weights)
+    music = heard(onsets, hits, hear(onsets.picture, weights.arrays))
+    ways = readings(music, weights)
     progress(0.8)
-    beats, bar_likelihood = _counted(ways, bands, native, rate, weights)
+    beats, bar_likelihood = _counted(ways, music, native, rate, weights)
     progress(0.9)
     times = np.array(beats[0].times if beats else (), np.float64)
     rolls = find_rolls(hits)
@@ -142,17 +144,17 @@ def _beat_marks(beats: Beats) -> list[tuple[float, CueKind, float]]:
 
 
 def _counted(
-    ways: list[Reading], bands: Bands, native: Signal, rate: int, weights: Weights
+    ways: list[Reading], music: Music, native: Signal, rate: int, weights: Weights
 ) -> tuple[tuple[Beats, ...], float]:
     """The readings that are likely enough, placed on the attacks, and how likely the first one's bars are."""
     counted: list[Beats] = []
     sure_of_bars = 0.0
     for way in ways[: MOST_ALTERNATIVES + 1]:
-        if counted and way.likelihood < LEAST_LIKELIHOOD:
+        if len(counted) >= ALWAYS_TOLD and way.likelihood < LEAST_LIKELIHOOD:
             break
-        meter, downbeat, likelihood = bars(way.train, bands, weights)
+        meter, downbeat, likelihood = bars(way.train, music, weights)
         sure_of_bars = sure_of_bars or likelihood
-        times, steady = place(way.train, bands["full"], native, rate)
+        times, steady = place(way.train, music["full"], native, rate)
         tempo = 60 / float(np.median(np.diff(times)))
         if steady:
             tempo = 60 * (len(times) - 1) / float(times[-1] - times[0])

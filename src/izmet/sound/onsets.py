@@ -30,6 +30,8 @@ LOW_HZ, HIGH_HZ = 160.0, 5000.0
 TONES_HZ = (110.0, 2200.0)
 """Where chords are heard."""
 CHORD_SECONDS = 0.25
+PICTURED = 40
+"""Bands of the picture: neighbours of the finer ones, together."""
 ATTACK_AROUND, ATTACK_APART, ATTACK_PART = 21, 7, 0.3
 """Frames of the local mean and of the local maximum, and how far above the one, as part of the strongest."""
 BLOCK = 2048
@@ -38,13 +40,17 @@ BLOCK = 2048
 
 @dataclass(frozen=True)
 class Onsets:
-    """What begins at each frame: in all, in three bands, as a change of chord; each of shape (frames,)."""
+    """What begins at each frame: in all, in three bands, as a change of chord; each of shape (frames,).
+
+    ``picture`` is how loud each of ``PICTURED`` bands is, as a logarithm, of shape (frames, PICTURED).
+    """
 
     full: Floats
     low: Floats
     mid: Floats
     high: Floats
     chord: Floats
+    picture: Floats
 
     def __len__(self) -> int:
         return len(self.full)
@@ -64,6 +70,8 @@ def find_onsets(mono: Signal) -> Onsets:
     tones = (centres >= TONES_HZ[0]) & (centres < TONES_HZ[1])
     strengths = np.zeros((len(parts), count), np.float32)
     heard = np.zeros((count, int(tones.sum())), np.float32)
+    picture = np.zeros((count, PICTURED), np.float32)
+    edges = np.linspace(0, len(centres), PICTURED + 1).astype(int)
     last = np.zeros((1, len(centres)), np.float32)  # before the song there is silence
     for begin in range(0, count, BLOCK):
         end = min(begin + BLOCK, count)
@@ -77,9 +85,10 @@ def find_onsets(mono: Signal) -> Onsets:
         for row, part in enumerate(parts):
             strengths[row, here] = rise[:, part].sum(axis=1)
         heard[here] = logs[:, tones]
+        picture[here] = np.add.reduceat(logs, edges[:-1], axis=1) / np.diff(edges)
         last = logs[-1:]
     full, low, mid, high = strengths
-    return Onsets(full, low, mid, high, _chord_change(heard))
+    return Onsets(full, low, mid, high, _chord_change(heard), picture)
 
 
 def attacks(onsets: Onsets) -> list[float]:

@@ -13,10 +13,13 @@ ISMIR 2014.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, uniform_filter1d
 
+from izmet.compiling import compiled
 from izmet.sound.onsets import FRAME_RATE
 from izmet.sound.track import Floats
 
@@ -31,6 +34,11 @@ SAME_PERIOD = 0.05
 SPREAD = 0.09
 """How far a period may drift to either side, as a part of it."""
 STIFFNESS = 60.0
+STEADY_SPREAD = 0.04
+"""The same for one length that all beats share."""
+HARMONICS = 4
+FINENESS = 8
+"""How many lines of the spectrum there are to one of the song's own."""
 BEAT_PART = 16
 """An onset belongs to the beat in the first 1/BEAT_PART of it."""
 LOCAL_SECONDS = 4.0
@@ -93,68 +101,83 @@ def _three_four(likely: Doubles) -> Doubles:
     return missing
 
 
-def follow(active: Doubles, periods: Doubles) -> list[Doubles]:
-    """For each period (in frames), the train of beats near it that best explains the onsets, in frames.
+def steady_train(active: Doubles, period: float) -> Doubles:
+    """The beats of constant length near a period that all of a song fits best, in frames.
 
-    All periods are followed at once, each in states of its own: a row of ``places``
-    for each length that a beat may have.
+    Where the length is right, each beat of the song adds to one line of the spectrum and to its
+    harmonics: how high they are together is the vote of all, and their phases say where beats begin.
     """
-    if len(periods) == 0:
-        return []
-    lengths, start = _states(periods)
-    size = int(lengths.sum())
-    first, last = start, start + lengths - 1
-    on_beat = np.zeros(size)
-    for begin, length in zip(first[lengths > 0], lengths[lengths > 0], strict=True):
-        on_beat[begin : begin + max(1, length // BEAT_PART)] = 1.0
-    change = _changes(lengths)
+    size = FINENESS << (len(active) - 1).bit_length()
+    spectrum = np.fft.rfft(active - active.mean(), size)
+    harmonics = np.arange(1, HARMONICS + 1)
+    low, high = (round(size / (period * (1 + by * STEADY_SPREAD))) for by in (1, -1))
+    lines = np.arange(low, high + 1)
+    line = lines[np.argmax(np.abs(spectrum[lines[:, None] * harmonics]).sum(axis=1))]
+    length = size / line
+    parts = np.arange(round(length)) / round(length)
+    turned = np.exp(2j * np.pi * parts[:, None] * harmonics)
+    first = parts[np.argmax((turned * spectrum[line * harmonics]).real.sum(axis=1))] * length
+    train: Doubles = np.arange(first, len(active) - 0.5, length)
+    return train
+
+
+def follow(active: Doubles, periods: Doubles) -> list[Doubles]:
+    """For each period (in frames), the train of beats near it that best explains the onsets, in frames."""
     rest = np.log(np.maximum((1 - active) / (BEAT_PART - 1), LEAST_CHANCE))
     gain = np.log(np.maximum(active, LEAST_CHANCE)) - rest
-    score = np.zeros(size + 1)  # the last entry stands for lengths that are not there
-    came = np.zeros((len(active), *lengths.shape), np.int8)
-    present = lengths > 0
-    enter, leave = np.where(present, first, size), np.where(present, last, size)
-    for frame in range(len(active)):
-        entering = score[leave][:, :, None] + change
-        came[frame] = entering.argmax(axis=1)
-        score[1:size] = score[: size - 1]
-        score[enter] = entering.max(axis=1)
-        score[:size] += on_beat * gain[frame]
-        score[size] = -np.inf
-    return [_trace(came[:, row], score, first[row], lengths[row]) for row in range(len(periods))]
+    total = np.concatenate([[0.0], np.cumsum(gain)])
+    return [_best_train(total, _lengths(period)) for period in periods]
 
 
-def _states(periods: Doubles) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """The lengths that beats near each period may have, 0 for none, and where each one's states begin."""
-    reach = np.maximum(1, np.ceil(SPREAD * periods)).astype(int)
-    lengths = np.zeros((len(periods), 2 * int(reach.max()) + 1), int)
-    for row, (period, far) in enumerate(zip(np.round(periods).astype(int), reach, strict=True)):
-        lengths[row, : 2 * far + 1] = np.arange(period - far, period + far + 1)
-    start = np.concatenate([[0], np.cumsum(lengths.ravel())[:-1]]).reshape(lengths.shape)
-    return lengths, start
+def _lengths(period: float) -> NDArray[np.int64]:
+    """The lengths that beats near a period may have."""
+    middle = round(period)
+    far = max(1, math.ceil(SPREAD * period))
+    return np.arange(middle - far, middle + far + 1)
 
 
-def _changes(lengths: NDArray[np.intp]) -> Doubles:
-    """Log-probability of each next length after each length, shape (periods, from, to)."""
-    ratio = lengths[:, None, :] / np.maximum(lengths[:, :, None], 1)
-    change = np.where((lengths > 0)[:, None, :], -STIFFNESS * np.abs(ratio - 1), -np.inf)
-    total: Doubles = np.logaddexp.reduce(change, axis=2, keepdims=True)
-    return change - total
+def _best_train(total: Doubles, lengths: NDArray[np.int64]) -> Doubles:
+    """The beats of the likeliest way through a song, given what its frames gain up to each by being on one.
 
-
-def _trace(
-    came: NDArray[np.int8], score: Doubles, first: NDArray[np.intp], lengths: NDArray[np.intp]
-) -> Doubles:
-    """The beats of the best way through one period's states, from its end back."""
-    ends = [
-        score[begin : begin + length].max(initial=-np.inf)
-        for begin, length in zip(first, lengths, strict=True)
-    ]
-    which = int(np.argmax(ends))
-    frame = len(came) - 1 - int(np.argmax(score[first[which] : first[which] + lengths[which]]))
+    A beat begins with any length; how likely is only what its first part gains, and the change from the
+    length before.
+    """
+    change = -STIFFNESS * np.abs(lengths[None, :] / lengths[:, None] - 1)
+    change -= np.logaddexp.reduce(change, axis=1, keepdims=True)
+    count = len(total) - 1
+    score, came = np.empty((count, len(lengths))), np.empty((count, len(lengths)), np.int64)
+    _scored(total, lengths, np.maximum(1, lengths // BEAT_PART), change, score, came)
+    ends = np.arange(count)[:, None] + lengths > count - 1
+    frame, which = np.unravel_index(np.argmax(np.where(ends, score, -np.inf)), score.shape)
     beats = []
     while frame >= 0:
         beats.append(frame)
-        which = int(came[frame, which])
-        frame -= int(lengths[which])
+        which = came[frame, which]
+        frame -= lengths[which]
     return np.array(beats[::-1], dtype=np.float64)
+
+
+@compiled
+def _scored(
+    total: Doubles,
+    lengths: NDArray[np.int64],
+    wide: NDArray[np.int64],
+    change: Doubles,
+    score: Doubles,
+    came: NDArray[np.int64],
+) -> None:
+    """Fill in how good it is that a beat of each length begins on each frame, and the length before it.
+
+    Both of shape (frames, lengths); a beat that begins before the song gains by what is heard of it.
+    """
+    count = len(score)
+    for frame in range(count):
+        for now in range(len(lengths)):
+            best, before = -np.inf, 0
+            for last in range(len(lengths)):
+                since = frame - lengths[last]
+                until = score[since, last] if since >= 0 else total[max(0, since + wide[last])]
+                if until + change[last, now] > best:
+                    best, before = until + change[last, now], last
+            score[frame, now] = best + total[min(count, frame + wide[now])] - total[frame]
+            came[frame, now] = before

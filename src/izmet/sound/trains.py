@@ -11,7 +11,7 @@ Conventions
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import permutations
 
 import numpy as np
@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from izmet.sound.onsets import FRAME_RATE
-from izmet.sound.pulse import follow, likely_periods
+from izmet.sound.pulse import follow, likely_periods, steady_train
 
 Doubles = NDArray[np.float64]
 
@@ -44,21 +44,29 @@ def period(train: Doubles) -> float:
     return float(np.median(np.diff(train)))
 
 
-def candidates(active: Doubles) -> list[Doubles]:
-    """Trains that follow the likely periods and what goes with each, no two the same."""
+def candidates(active: Doubles, beat: Doubles) -> list[Doubles]:
+    """Trains that follow the likely periods and what goes with each, no two the same.
+
+    Both what begins and what sounds like a beat (``beatnet``) is followed, and what sounds like a beat
+    is also asked for the one steady train that the whole song fits best.
+    """
     near = maximum_filter1d(active, 2 * NEAR_FRAMES + 1)
-    followed = [train for train in follow(active, likely_periods(active)) if len(train) >= LEAST_BEATS]
-    trains: list[Doubles] = []
-    for train in [*followed, *_joined(followed, near)]:
-        for other in _related(train, near):
-            trimmed = _supported(other, near)
-            if (
-                len(trimmed) >= LEAST_BEATS
-                and _in_range(trimmed)
-                and not any(_same(trimmed, t) for t in trains)
-            ):
-                trains.append(trimmed)
-    return trains
+    periods = likely_periods(beat)
+    steady = [steady_train(beat, period) for period in periods]
+    found = (*follow(beat, periods), *follow(active, likely_periods(active)))
+    followed = _distinct(train for train in found if len(train) >= LEAST_BEATS)
+    trains = [*steady, *followed, *_joined(followed, near)]
+    every = (_supported(other, near) for train in trains for other in _related(train, near))
+    return _distinct(train for train in every if len(train) >= LEAST_BEATS and _in_range(train))
+
+
+def _distinct(trains: Iterable[Doubles]) -> list[Doubles]:
+    """The trains, no two the same: of these the first."""
+    found: list[Doubles] = []
+    for train in trains:
+        if not any(_same(train, other) for other in found):
+            found.append(train)
+    return found
 
 
 def _related(train: Doubles, near: Doubles) -> Iterator[Doubles]:

@@ -4,28 +4,30 @@ import { computed } from 'vue'
 import type { Beats } from '@/api/client'
 import NumberField from '@/components/controls/NumberField.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { wayNames } from '@/lib/relations'
 import { useEdit } from '@/stores/edit'
+import { useListening } from '@/stores/listening'
 import { useMusic } from '@/stores/music'
 import { useView } from '@/stores/view'
+import BeatQuestion from './BeatQuestion.vue'
 
-const RELATIONS = {
-  double: 'Twice as fast',
-  half: 'Half as fast',
-  'off-beat': 'On the off-beat',
-  'three-four': 'Three against four',
-  other: 'Another tempo',
-}
 const METERS = ['2', '3', '4', '5', '6', '7'].map((value) => ({ value, text: `${value} beats a bar` }))
 const SURE = { high: 0.85, some: 0.6 }
 
 const edit = useEdit()
 const music = useMusic()
+const listening = useListening()
 const view = useView()
 
 const beats = computed(() => edit.cues.filter((cue) => cue.kind === 'beat' || cue.kind === 'downbeat'))
 const tempo = computed(() => edit.music?.tempo ?? 0)
 const heard = computed(() => music.analysis?.beats[0])
-const others = computed(() => music.analysis?.beats.slice(1) ?? [])
+/** The other ways to count, but for those among which it is asked. */
+const others = computed(() => {
+  const ways = music.analysis?.beats ?? []
+  const names = wayNames(ways)
+  return ways.map((way, i) => ({ way, name: names[i] })).slice(Math.max(1, music.ways.length))
+})
 const doubts = computed(() => {
   const sure = music.analysis?.confidence
   if (!sure || !heard.value) return []
@@ -38,7 +40,6 @@ const doubts = computed(() => {
 })
 const percent = (part: number) => (part < 0.005 ? '< 1 %' : `${Math.round(part * 100)} %`)
 const word = (value: number) => (value >= SURE.high ? 'sure' : value >= SURE.some ? 'likely' : 'unsure')
-const text = (relation: Beats['relation']) => RELATIONS[relation ?? 'other']
 
 const selectedBeat = computed(() => {
   const cue = view.selectedCues.length === 1 ? edit.cueById.get(view.selectedCues[0]!) : undefined
@@ -58,8 +59,10 @@ const meter = computed({
   get: () => String(edit.song?.meter ?? 4),
   set: (value) => void edit.run({ do: 'set-downbeat', meter: Number(value) }),
 })
-const use = (other: Beats) =>
+function use(other: Beats): void {
+  listening.tried = null
   void edit.run({ do: 'use-beats', times: other.times, meter: other.meter, downbeat: other.downbeat })
+}
 const count = (how: 'double' | 'half' | 'beat-earlier' | 'beat-later' | 'off-beat') =>
   void edit.run({ do: 'count-beats', how })
 </script>
@@ -87,17 +90,18 @@ const count = (how: 'double' | 'half' | 'beat-earlier' | 'beat-later' | 'off-bea
           <dd class="text-right">{{ word(doubt.value) }}</dd>
         </template>
       </dl>
+      <BeatQuestion v-if="music.ways.length > 1" @take="use" />
       <section v-if="others.length" aria-label="Other ways to count">
         <h3 class="heading mb-1">Or is it…</h3>
         <button
-          v-for="other in others"
-          :key="other.times[0]! + other.tempo"
+          v-for="{ way, name } in others"
+          :key="way.times[0]! + way.tempo"
           class="flex w-full items-baseline gap-2 rounded px-1 py-1 text-left hover:bg-raised"
-          @click="use(other)"
+          @click="use(way)"
         >
-          <span class="flex-1">{{ text(other.relation) }}</span>
-          <span class="num text-muted">{{ other.tempo.toFixed(1) }}</span>
-          <span class="num w-11 text-right text-muted">{{ percent(other.likelihood) }}</span>
+          <span class="flex-1">{{ name }}</span>
+          <span class="num text-muted">{{ way.tempo.toFixed(1) }}</span>
+          <span class="num w-11 text-right text-muted">{{ percent(way.likelihood) }}</span>
         </button>
         <button
           v-if="heard"

@@ -93,7 +93,7 @@ const link = (ending: string) =>
     <SongLength />
     <section class="flex flex-col gap-2" aria-label="Listen anew">
       <h3 class="heading">The automatic pass</h3>
-      <p v-if="music.listening" role="status" class="text-brass">
+      <p v-if="music.hearing" role="status" class="text-brass">
         Still listening: the cues of the rest join by themselves.
       </p>
       <template v-else-if="unheard">

@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 from fractions import Fraction
 from itertools import groupby, pairwise
 from typing import NamedTuple
@@ -25,14 +25,16 @@ from pydantic import BaseModel
 
 from izmet.core.document.accents import OnCues
 from izmet.core.document.cuekinds import LANDED_ON, CueKind
-from izmet.core.document.edit import Cue, Edit, Song
+from izmet.core.document.edit import Cue, CueSelection, Edit, Pulse, Song
 from izmet.core.document.rates import frame_at
 from izmet.core.music.counting import BeatScale, beats_of
 from izmet.core.music.joining import Join, joined, taking_its_place
-from izmet.core.music.selection import cues_of
+from izmet.core.music.selection import Choice, chosen, cues_of
 from izmet.core.retime.pins import pin_name
 
 REACH = 0.5
+EDGE = 1 / 8
+"""So near to where a selection begins or ends, as a part of a beat, a cue is within it."""
 OTHER_KIND = 0.6
 """How sure a cue of another kind can be."""
 
@@ -66,9 +68,9 @@ class Counterpart(NamedTuple):
 def carry(edit: Edit, song: Song) -> list[Carried]:
     """What would go where, in order of time."""
     assert edit.song is not None
-    held = _held(edit)
-    many = min(len(_drops(edit.song)), len(_drops(song)))
-    old, new = _Count(edit.song, many), _Count(song, many)
+    kept = {each.id for each in carried_selections(edit, song)}
+    held = _held(edit, kept)
+    old, new = _counts(edit.song, song)
     parts = (_counterpart(edit.cue(id), old, new, song) for id in held)
     rows: list[Carried] = []
     before: Counterpart | None = None
@@ -85,11 +87,53 @@ def carry(edit: Edit, song: Song) -> list[Carried]:
                 to=found and found.id,
                 to_kind=found and found.kind,
                 to_time=found and found.time,
-                place=found.time if found else new.instant(_at(cue, old, new)),
+                place=found.time if found else new.instant(_at(cue.time, old, new)),
                 sure=sure,
             )
         )
     return _in_order(rows)
+
+
+def carried_selections(
+    edit: Edit, song: Song, to: Mapping[str, str | None] | None = None
+) -> list[CueSelection]:
+    """The kept selections as they go along to another song: the same rule, between the same beats.
+
+    One whose rule finds no cue there, or found none before, does not.
+
+    Args:
+        to: the cues that take the parts of those that were picked or left out by hand, where that is told.
+    """
+    assert edit.song is not None
+    old, new = _counts(edit.song, song)
+
+    def part(id: str) -> str | None:
+        if to is not None and id in to:
+            return to[id]
+        found = _counterpart(edit.cue(id), old, new, song).found
+        return None if found is None else found.id
+
+    def edge(time: float | None, kinds: Container[CueKind], outermost: Callable[..., float]) -> float | None:
+        if time is None:
+            return None
+        at = _at(time, old, new)
+        # A cue on the edge is in, also where the other song has it a little beside its beat.
+        beside = [
+            cue.time for cue in song.cues if cue.kind in kinds and abs(new.count(cue.time) - at) <= EDGE
+        ]
+        return max(0.0, outermost([new.instant(at), *beside]))
+
+    def carried(each: CueSelection) -> CueSelection:
+        changes = {
+            "begin": edge(each.begin, each.kinds, min),
+            "end": edge(each.end, each.kinds, max),
+            "extra": tuple(now for id in each.extra if (now := part(id)) is not None),
+            "without": tuple(now for id in each.without if (now := part(id)) is not None),
+        }
+        return each.model_copy(update=changes)
+
+    found = ((each, carried(each)) for each in edit.song.selections)
+    return [now for was, now in found if chosen(edit.song, was) and chosen(song, now)]
 
 
 def places_left(edit: Edit, join: Join) -> dict[str, float]:
@@ -97,7 +141,7 @@ def places_left(edit: Edit, join: Join) -> dict[str, float]:
     stands now, or between what is tied before and after it."""
     assert edit.song is not None
     song = joined(edit.song, join)
-    cues = sorted(map(edit.cue, _held(edit)), key=lambda cue: cue.time)
+    cues = sorted(map(edit.cue, _held(edit, ())), key=lambda cue: cue.time)
     rows = [_kept_in(song, cue, join) for cue in cues]
     return {row.cue: row.place for row in _in_order(rows) if row.to is None}
 
@@ -154,6 +198,12 @@ def _between(rows: list[Carried], low: Carried | None, high: Carried | None) -> 
     return [row.model_copy(update={"place": beside.place + scale * (row.time - beside.time)}) for row in rows]
 
 
+def _counts(old: Song, new: Song) -> tuple[_Count, _Count]:
+    """The beats of two songs, anchored at as many drops as both have."""
+    many = min(len(_drops(old)), len(_drops(new)))
+    return _Count(old, many), _Count(new, many)
+
+
 class _Count(BeatScale):
     """A song's beats as a scale, with the anchors from which parts are told."""
 
@@ -172,7 +222,7 @@ def _drops(song: Song) -> list[Cue]:
 
 
 def _counterpart(cue: Cue, old: _Count, new: _Count, song: Song) -> Counterpart:
-    at = _at(cue, old, new)
+    at = _at(cue.time, old, new)
     same = _near([each for each in song.cues if each.kind == cue.kind], new, at)
     if same is not None:
         return Counterpart(cue, same[0], 1 - same[1])
@@ -182,15 +232,15 @@ def _counterpart(cue: Cue, old: _Count, new: _Count, song: Song) -> Counterpart:
     return Counterpart(cue, other[0], OTHER_KIND * (1 - other[1]))
 
 
-def _anchor(cue: Cue, old: _Count) -> int:
-    """The number of the anchor before a cue, or of the first."""
-    return max(0, bisect_right(old.anchors, cue.time + 1e-6) - 1)
+def _anchor(time: float, old: _Count) -> int:
+    """The number of the anchor before an instant, or of the first."""
+    return max(0, bisect_right(old.anchors, time + 1e-6) - 1)
 
 
-def _at(cue: Cue, old: _Count, new: _Count) -> float:
-    """How many beats a cue's part lies after the new song's first one."""
-    which = _anchor(cue, old)
-    return new.count(new.anchors[which]) + old.count(cue.time) - old.count(old.anchors[which])
+def _at(time: float, old: _Count, new: _Count) -> float:
+    """How many beats the part of an instant lies after the new song's first one."""
+    which = _anchor(time, old)
+    return new.count(new.anchors[which]) + old.count(time) - old.count(old.anchors[which])
 
 
 def _near(cues: Sequence[Cue], new: _Count, at: float) -> tuple[Cue, float] | None:
@@ -203,8 +253,12 @@ def _near(cues: Sequence[Cue], new: _Count, at: float) -> tuple[Cue, float] | No
     return (best, off / REACH) if off < REACH else None
 
 
-def _held(edit: Edit) -> dict[str, list[str]]:
-    """What hangs on each cue, in words."""
+def _held(edit: Edit, kept: Container[str]) -> dict[str, list[str]]:
+    """What hangs on each cue, in words; what a ``kept`` selection finds hangs on its rule."""
+
+    def named(choice: Choice) -> tuple[str, ...]:
+        return () if choice.selection is not None and choice.selection in kept else cues_of(edit, choice)
+
     found: dict[str, list[str]] = {}
     for clip in edit.clips:
         for pin in clip.pins:
@@ -219,16 +273,19 @@ def _held(edit: Edit) -> dict[str, list[str]]:
             if key.at.cue is not None:
                 found.setdefault(key.at.cue, []).append("framing")
         for each in clip.passes:
-            for cue in cues_of(edit, each):
+            for cue in named(each):
                 found.setdefault(cue, []).append(each.kind)
+            if isinstance(each, Pulse) and each.selection in kept:
+                for cue in (*each.silent, *(tooth.cue for tooth in each.own)):
+                    found.setdefault(cue, []).append(each.kind)
     places = [(edge, name) for stretch, name in edit.stretches for edge in (stretch.since, stretch.until)]
     for accent in edit.accents:
         if isinstance(accent.at, OnCues):
-            for cue in cues_of(edit, accent.at):
+            for cue in named(accent.at):
                 found.setdefault(cue, []).append(accent.what.kind)
     for sound in edit.sounds:
         if isinstance(sound.at, OnCues):
-            for cue in cues_of(edit, sound.at):
+            for cue in named(sound.at):
                 found.setdefault(cue, []).append("a sound")
     if edit.ending is not None:
         places.append((edit.ending.at, "the end"))

@@ -11,6 +11,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from izmet.core.arrange.songs import carried_selections
 from izmet.core.commands.common import (
     EditCommand,
     changed,
@@ -83,6 +84,7 @@ class UseSong(EditCommand):
 class ChangeSong(EditCommand):
     """Choose another song; each cue's part is taken by the one that is named, what has none is loose.
 
+    Kept selections go along by their rules, where these find a cue in the new song.
     What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
     What stands on an output frame in a clip that follows cues goes along with these. The song
     begins later where something would come before the edit does.
@@ -119,7 +121,12 @@ class ChangeSong(EditCommand):
                 return _loosened(edit, pin)
             return _loose_at(edit, pin, self.places[pin.cue] + start)
 
-        named = map_pass_cues(named_cues(edit), self.to.get)
+        kept = carried_selections(edit, song, self.to)
+        ours = {name for each in kept for name in (each.id, each.name)}
+        theirs = [each for each in song.selections if each.id not in ours and each.name not in ours]
+        ordered = sorted([*theirs, *kept], key=lambda each: each.name.casefold())
+        song = with_(song, selections=ordered)
+        named = map_pass_cues(named_cues(edit, {each.id for each in kept}), self.to.get)
         return _gone_along(edit, _with_other_song(map_places(named, follow), song))
 
 
@@ -487,7 +494,7 @@ class RemoveSelection(EditCommand):
 
     def on(self, edit: Edit) -> Edit:
         left = [other for other in song_of(edit).selections if other.id != self.selection]
-        return _with_song(named_cues(edit, self.selection), selections=left)
+        return _with_song(named_cues(edit, {other.id for other in left}), selections=left)
 
 
 def _with_song(edit: Edit, **changes: object) -> Edit:
