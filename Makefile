@@ -9,16 +9,18 @@ MARKS := .setup
 STATIC := src/izmet/web/static/index.html
 FRONT := $(shell find frontend -path frontend/node_modules -prune -o -type f -print)
 
-.PHONY: demo serve test quick fuzz soak lint lint-python lint-front lint-types types format bench screenshots lock clean check-tools
+.PHONY: demo set-up serve test quick fuzz soak stand-ins lint lint-python lint-front lint-types types format bench screenshots lock clean check-tools
 
 demo: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet demo
+
+set-up: $(MARKS)/python $(STATIC)
 
 serve: $(MARKS)/python $(STATIC)
 	@.venv/bin/izmet serve
 
 # All checks and tests, in two processes side by side.
-test: lint $(MARKS)/chromium
+test: lint $(MARKS)/chromium $(MARKS)/redis
 	@$(PY) -m pytest -n 2 --dist worksteal
 
 # What is quick: no browser, no media, no listening, and of each property a few examples.
@@ -52,6 +54,10 @@ fuzz: $(MARKS)/checks $(STATIC)
 soak: $(MARKS)/checks $(STATIC)
 	@$(PY) -m scripts.soak $(MINUTES)
 
+# A Redis and an S3 store for trying several machines out on one; prints how Izmet finds them.
+stand-ins: $(MARKS)/checks $(MARKS)/redis
+	@$(PY) -m tests.standins
+
 types: $(MARKS)/python $(MARKS)/node
 	@$(PY) scripts/describe.py
 	@cd frontend && npm run -s types -- -o src/api/schema.d.ts > /dev/null
@@ -60,10 +66,10 @@ format: $(MARKS)/checks $(MARKS)/node
 	@.venv/bin/ruff format -q . && .venv/bin/ruff check -q --fix .
 	@cd frontend && npm run -s format > /dev/null
 
-bench: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
+bench: $(MARKS)/checks $(STATIC) $(MARKS)/chromium $(MARKS)/redis
 	@$(PY) -m bench.run $(PART)
 
-screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium
+screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium $(MARKS)/redis
 	@$(PY) scripts/screenshots.py
 
 # Pins all Python packages with hashes: what the app runs on, and what it is checked with.
@@ -107,4 +113,8 @@ $(STATIC): $(FRONT) | $(MARKS)/node
 
 $(MARKS)/chromium: | check-tools
 	@scripts/get-chromium
+	@mkdir -p $(MARKS) && touch $@
+
+$(MARKS)/redis: | check-tools
+	@scripts/get-redis
 	@mkdir -p $(MARKS) && touch $@

@@ -2,7 +2,7 @@
 
 Prints one line a figure with what it should reach, and exits 1 when one is missed.
 Nothing here is a test of correctness; the tests are. ``make bench PART=core`` takes the
-figures of one part: core, media, listening, rail, browser, sheet, idle.
+figures of one part: core, media, listening, rail, browser, sheet, idle, farm.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from pathlib import Path
 
 from bench.browser import browser_figures
 from bench.core import core_figures
+from bench.farm import farm_figures
 from bench.figures import stolen_told
 from bench.idle import idle_figures
 from bench.listening import listening_figures
@@ -29,6 +30,7 @@ PARTS = {
     "browser": browser_figures,
     "sheet": sheet_figures,
     "idle": idle_figures,
+    "farm": farm_figures,
 }
 
 

@@ -1,4 +1,5 @@
-"""The command line: ``izmet serve``, ``demo``, ``cues``, ``moments``, ``solve``, ``render`` and ``restore``.
+"""The command line: ``izmet serve`` and ``demo``, ``worker``, ``cues``, ``moments``, ``solve``, ``render``,
+and ``restore``.
 
 Progress is drawn on a terminal only. Exit codes: 0 done, 2 wrong use, 3 refused
 (the reason is on standard error), 70 a fault of Izmet itself, 130 interrupted.
@@ -21,6 +22,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
 from izmet.core.document.refusal import Refusal
+from izmet.farm.place import KEY, MEDIA, REDIS, Place
 from izmet.store.datafolder import DataFolder
 
 REFUSED, FAULT = 3, 70
@@ -190,15 +192,27 @@ def render(
 
 
 NoToken = Annotated[bool, typer.Option("--no-token", help="let other users of this machine in too")]
+Redis = Annotated[
+    str | None,
+    typer.Option(help="the Redis that workers share, as redis://HOST:6379", envvar=REDIS),
+]
+Media = Annotated[
+    str | None, typer.Option(help="the folder that they share, or s3://BUCKET/FOLDER", envvar=MEDIA)
+]
+Key = Annotated[Path | None, typer.Option(help="file with the key that signs their tasks", envvar=KEY)]
 
 
 @app.command()
 def serve(
     port: Annotated[int, typer.Option(min=0, max=65535, help="0 for any free port")] = PORT,
     no_token: NoToken = False,
+    redis: Redis = None,
+    media: Media = None,
+    key: Key = None,
 ) -> None:
-    """Serve your own work on this machine."""
+    """Serve your own work on this machine; with --redis, workers render."""
     os.umask(PRIVATE)
+    _farm(redis, media, key)
     folder = DataFolder.default().prepare()
     with folder.held() as note:
         _serve(folder, port, no_token, note)
@@ -225,6 +239,33 @@ def demo(
             fill(folder, say)
         if not prepare_only:
             _serve(folder, port, no_token, note, DEMO_PAGE)
+
+
+@app.command()
+def worker(
+    redis: Redis = None,
+    media: Media = None,
+    key: Key = None,
+    count: Annotated[int, typer.Option(min=1, max=64, help="processes on this machine")] = 1,
+) -> None:
+    """Render for a server until stopped. Give each machine what its server was given."""
+    from izmet.farm.crew import work
+
+    place = _farm(redis, media, key)
+    if place is None:
+        raise Refusal("no-redis", "A worker needs the address of a Redis.", "--redis", "Give the server's.")
+    print(f"Workers for {place.redis}: {count}  (Ctrl+C ends them)", flush=True)
+    work(place, count)
+
+
+def _farm(redis: str | None, media: str | None, key: Path | None) -> Place | None:
+    """Where the farm is, checked; child processes find it in their environment."""
+    said = {REDIS: redis or "", MEDIA: media or "", KEY: str(key or "")}
+    place = Place.given({**os.environ, **said})
+    if place is not None:
+        place.key()
+        os.environ |= place.as_environment()
+    return place
 
 
 @app.command()

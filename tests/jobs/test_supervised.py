@@ -19,8 +19,7 @@ import pytest
 from izmet.jobs.work import Worker
 from tests.e2e.conftest import Server
 from tests.media.files import read_numbers
-
-ENOUGH_SECONDS = 60
+from tests.waiting import until
 
 
 def call(server: Server, path: str, body: dict | None = None) -> dict:
@@ -46,13 +45,6 @@ def alive(pid: int) -> bool:
         return False
 
 
-def wait_for(condition, what: str) -> None:
-    end = time.time() + ENOUGH_SECONDS
-    while not condition():
-        assert time.time() < end, what
-        time.sleep(0.05)
-
-
 def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
     data = tmp_path / "data"
     left = (
@@ -67,11 +59,11 @@ def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
     try:
         job = call(server, "/edits/1/exports", {"revision": laid["revision"], "format": "webm"})
         path = f"/jobs/{job['id']}"
-        wait_for(lambda: call(server, path)["state"] == "running", "the job never started")
+        until(lambda: call(server, path)["state"] == "running", "the job starts")
         for worker in workers(server):
             os.kill(worker, signal.SIGKILL)
-            wait_for(lambda pid=worker: not alive(pid), "the worker did not die")
-        wait_for(lambda: call(server, path)["state"] in ("done", "failed"), "the job hangs")
+            until(lambda pid=worker: not alive(pid), "the worker dies")
+        until(lambda: call(server, path)["state"] in ("done", "failed"), "the job ends")
         done = call(server, path)
         assert done["state"] == "done", done
         assert done["result"]["all_exact"]
@@ -83,7 +75,7 @@ def test_a_killed_worker_is_replaced_and_its_export_done_again(laid, tmp_path):
         assert last
     finally:
         server.stop()
-    wait_for(lambda: not any(map(alive, last)), "a worker outlived its server")
+    until(lambda: not any(map(alive, last)), "the workers end with their server")
 
 
 def test_a_worker_that_slept_ends_nothing_that_is_not_its_own(laid, tmp_path):
@@ -95,7 +87,7 @@ def test_a_worker_that_slept_ends_nothing_that_is_not_its_own(laid, tmp_path):
             call(server, "/edits/1/exports", {"revision": laid["revision"], "format": format})
             for format in ("webm", "mp4", "mkv")
         ]
-        wait_for(lambda: call(server, f"/jobs/{jobs[0]['id']}")["state"] != "queued", "it never started")
+        until(lambda: call(server, f"/jobs/{jobs[0]['id']}")["state"] != "queued", "it starts")
         for worker in workers(server):
             os.kill(worker, signal.SIGSTOP)
         time.sleep(7.5)
@@ -103,7 +95,7 @@ def test_a_worker_that_slept_ends_nothing_that_is_not_its_own(laid, tmp_path):
             os.kill(worker, signal.SIGCONT)
         for job in jobs:
             path = f"/jobs/{job['id']}"
-            wait_for(lambda path=path: call(server, path)["state"] in ("done", "failed"), "it hangs")
+            until(lambda path=path: call(server, path)["state"] in ("done", "failed"), "it ends")
             assert call(server, path)["state"] == "done", call(server, path)
         exports = sorted(file.name for file in (data / "exports").iterdir())
         assert exports == sorted(
@@ -147,7 +139,7 @@ def test_work_goes_on_when_another_program_let_go_of_the_database(laid, tmp_path
             time.sleep(max(0.0, 8 - (time.monotonic() - began)))
             other.execute("ROLLBACK")
         job = call(server, "/edits/1/exports", {"revision": laid["revision"], "format": "mkv"})
-        wait_for(lambda: call(server, f"/jobs/{job['id']}")["state"] == "done", "work did not go on")
+        until(lambda: call(server, f"/jobs/{job['id']}")["state"] == "done", "work goes on")
     finally:
         server.stop()
 
@@ -170,17 +162,17 @@ def test_hundreds_of_idle_connections_leave_the_server_usable(tmp_path):
 def test_a_server_whose_data_folder_has_gone_says_so_and_ends_with_its_workers(tmp_path, capfd):
     data = tmp_path / "data"
     server = Server(data)
-    wait_for(lambda: len(workers(server)) == 2, "its workers never started")
+    until(lambda: len(workers(server)) == 2, "its workers start")
     hands = workers(server)
     shutil.rmtree(data)
-    wait_for(lambda: server._process.poll() is not None, "it goes on")
-    wait_for(lambda: not any(map(alive, hands)), "its workers go on")
+    until(lambda: server._process.poll() is not None, "it ends")
+    until(lambda: not any(map(alive, hands)), "its workers end")
     assert "the data folder has gone" in capfd.readouterr().err
 
 
 def test_workers_have_a_limit_of_memory_and_work_over_it_is_told(desk, laid, monkeypatch):
     said = subprocess.run(
-        [sys.executable, "-c", "from izmet.jobs import worker; worker._limit_memory(); bytes(1 << 42)"],
+        [sys.executable, "-c", "from izmet.processes import limit_memory; limit_memory(); bytes(1 << 42)"],
         capture_output=True,
         text=True,
         check=False,
@@ -205,7 +197,7 @@ def test_a_worker_that_sleeps_is_woken_by_the_bell(desk, laid, monkeypatch):
     try:
         job = desk.post("/edits/1/exports", {"revision": laid["revision"], "format": "mp4"}, 202)
         worker.wake()
-        wait_for(lambda: desk.get(f"/jobs/{job['id']}")["state"] == "done", "it slept on")
+        until(lambda: desk.get(f"/jobs/{job['id']}")["state"] == "done", "it wakes and does it")
     finally:
         worker.end()
         at_work.join()

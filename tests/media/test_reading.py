@@ -15,7 +15,7 @@ from izmet.core.document.edit import Clip, Edit, Steady, Take
 from izmet.core.document.places import Pin
 from izmet.core.document.refusal import Refusal
 from izmet.core.document.values import Media
-from izmet.jobs.reading import check_kept
+from izmet.material.reading import check_kept
 from izmet.media import pictures
 from izmet.media.drawing import place
 from izmet.media.faults import reading

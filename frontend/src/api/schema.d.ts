@@ -1102,6 +1102,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who makes parts of films, and how many stand in line; this machine alone where no Redis was given. */
+        get: operations["workers_get_workers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5479,6 +5496,7 @@ export interface components {
          * ChangeSong
          * @description Choose another song; each cue's part is taken by the one that is named, what has none is loose.
          *
+         *     Kept selections go along by their rules, where these find a cue in the new song.
          *     What is loose stands at its cue's place in the new song, in seconds of it, where that is told.
          *     What stands on an output frame in a clip that follows cues goes along with these. The song
          *     begins later where something would come before the edit does.
@@ -9204,7 +9222,7 @@ export interface components {
         Found: {
             /**
              * Version
-             * @default 8
+             * @default 10
              */
             version?: number;
             /** Heard */
@@ -9361,6 +9379,87 @@ export interface components {
             edit: number;
             /** Revision */
             revision: number;
+        };
+        /**
+         * Workers
+         * @description Who makes parts of films: this machine ``alone``, or workers that share a Redis, which may be ``away``.
+         *
+         *     ``version`` is the server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
+         */
+        Workers: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "alone" | "shared" | "away";
+            /** Version */
+            version: string;
+            /**
+             * Waiting
+             * @default 0
+             */
+            waiting?: number;
+            /**
+             * Workers
+             * @default []
+             */
+            workers?: components["schemas"]["WorkerSeen"][];
+        };
+        /**
+         * WorkerSeen
+         * @description A worker, as it tells of itself every second.
+         *
+         *     ``doing`` is the key of what it makes; ``speed`` is in frames a second, of the parts that it made.
+         */
+        WorkerSeen: {
+            /** Id */
+            id: string;
+            /** Machine */
+            machine: string;
+            /** Process */
+            process: number;
+            /** Version */
+            version: string;
+            /**
+             * Doing
+             * @default null
+             */
+            doing?: string | null;
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /**
+             * Done
+             * @default 0
+             */
+            done?: number;
+            /**
+             * Total
+             * @default 0
+             */
+            total?: number;
+            /**
+             * Parts
+             * @default 0
+             */
+            parts?: number;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames?: number;
+            /**
+             * Failures
+             * @default 0
+             */
+            failures?: number;
+            /**
+             * Speed
+             * @default 0
+             */
+            speed?: number;
         };
         /** ValidationErrorModel */
         ValidationErrorModel: {
@@ -12720,6 +12819,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    workers_get_workers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workers"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
                 };
             };
         };

@@ -11,8 +11,9 @@ import DialogFrame from '@/components/DialogFrame.vue'
 import ExportList from '@/components/ExportList.vue'
 import LandingReport from '@/components/LandingReport.vue'
 import { useExports } from '@/composables/useExports'
+import { useWorkers } from '@/composables/useWorkers'
 import { deliveryOf, SAME, useExportSettings, WEB_LUFS, type Asked } from '@/composables/useExportSettings'
-import { rate as rateSaid, withMinus } from '@/lib/format'
+import { counted, rate as rateSaid, withMinus } from '@/lib/format'
 import { FORMATS, RATES } from '@/lib/terms'
 import { useClipName } from '@/composables/useClipName'
 import { useEdit } from '@/stores/edit'
@@ -78,8 +79,12 @@ const job = computed(() => jobs.value.find(({ id }) => id === looked.value) ?? j
 const report = computed(() => job.value?.result as Schemas['ExportReport'] | null | undefined)
 const busy = computed(() => !!job.value && isActive(job.value))
 const part = computed(() => (job.value?.total ? job.value.done / job.value.total : undefined))
+const { seen: workers, able } = useWorkers(() => props.open && busy.value)
+const shared = computed(() => !!workers.value && workers.value.state !== 'alone')
 const stage = computed(() => {
-  if (job.value?.state === 'queued') return 'Waiting for a worker…'
+  if (job.value?.state === 'queued') return 'Waiting for its turn…'
+  if (workers.value?.state === 'away') return 'Waiting for Redis…'
+  if (shared.value && !able.value.length && part.value !== 1) return 'Waiting for a worker…'
   if (part.value === 1) return 'Measuring the landings in the file…'
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'
 })
@@ -228,6 +233,9 @@ const again = () => library.again(job.value!)
         <template v-if="busy">
           <progress class="h-2 flex-1" :value="part" aria-label="Export progress" />
           <span class="num w-64 text-muted" role="status">{{ stage }}</span>
+          <a v-if="shared" href="/workers" target="_blank" class="btn">{{
+            counted(able.length, 'worker')
+          }}</a>
           <button class="btn" @click="cancel">Cancel</button>
         </template>
       </div>

@@ -29,10 +29,11 @@ from izmet.core.shown.stack import frames_shown
 from izmet.jobs.changing import change
 from izmet.jobs.exporting import takes_of
 from izmet.jobs.kinds import MakeBundle, has_failed, queue
-from izmet.jobs.reading import Progress, read_asset
+from izmet.jobs.reading import read_asset
 from izmet.material.mixes import sources_of
+from izmet.material.reading import Progress
 from izmet.material.takes import take_of
-from izmet.media.render import render
+from izmet.media.render import Maker, make_parts, render
 from izmet.sound.mixer import Mixer
 from izmet.store import edits
 from izmet.store.assets import Assets, note
@@ -90,25 +91,28 @@ def renew_bundles(id: int) -> None:
             queue(work)
 
 
-def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[Consequence]:
+def make_bundle(
+    assets: Assets, kept: Path, work: MakeBundle, progress: Progress, maker: Maker = make_parts
+) -> list[Consequence]:
     """Render an edit and bring it into another one as a take. Returns what that did to the rest, in words.
 
     Args:
         kept: the folder of rendered parts.
+        maker: sees to it that parts are made.
 
     Raises:
         Refusal: the edit would hold itself, shows nothing, or cannot be rendered.
     """
     of = edits.known_as(work.of)
     if of is None:
-        return _first(assets, kept, work, progress)
+        return _first(assets, kept, work, progress, maker)
     check_no_circle(of, work.into)
     for each in outdated(of, edits.current(of).edit):
         inner = edits.current(each.edit).edit.title
         deeper = MakeBundle(of=edits.identity_of(each.edit), into=of, shows=each.shows, name=inner)
-        make_bundle(assets, kept, deeper, progress)
+        make_bundle(assets, kept, deeper, progress, maker)
     edit = edits.current(of).edit
-    asset = _picture(assets, kept, edit, progress)
+    asset = _picture(assets, kept, edit, progress, maker)
     note(asset, bundle=of, binned=None)
     command = _using(asset, edit, work)
     both = change(work.into, command, amend=work.shows is not None)
@@ -116,12 +120,14 @@ def make_bundle(assets: Assets, kept: Path, work: MakeBundle, progress: Progress
     return _said(*both)
 
 
-def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> list[Consequence]:
+def _first(
+    assets: Assets, kept: Path, work: MakeBundle, progress: Progress, maker: Maker
+) -> list[Consequence]:
     """Make an edit of some clips, and its picture, when that is whole: an edit without one is never left."""
     if work.base is None:
         raise Refusal("no-such-edit", "The edit is not here any more.", work.name, "Choose another one.")
     edit = bundle_of(edits.at_revision(work.into, work.base), work.clips, work.name)
-    asset = _picture(assets, kept, edit, progress)
+    asset = _picture(assets, kept, edit, progress, maker)
     with database.atomic("IMMEDIATE"):
         of = edits.create(edit.model_copy(update={"identity": work.of}), "a bundle").id
         note(asset, bundle=of, binned=None)
@@ -129,7 +135,7 @@ def _first(assets: Assets, kept: Path, work: MakeBundle, progress: Progress) -> 
     return _said(*both)
 
 
-def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asset:
+def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress, maker: Maker) -> Asset:
     """The file that shows an edit as it is, rendered when there is none yet."""
     shows = bundle_state(edit)
     found = assets.showing(shows)
@@ -140,7 +146,7 @@ def _picture(assets: Assets, kept: Path, edit: Edit, progress: Progress) -> Asse
         out = Path(folder) / "bundle.mkv"
         own = own_voices(edit)
         mix = Mixer.of(own, sources_of(assets, edit)) if own else None
-        render(edit, takes_of(assets, edit), mix, out, "mkv", progress, kept)
+        render(edit, takes_of(assets, edit), mix, out, "mkv", progress, kept, maker=maker)
         asset = assets.adopt(out, f"{edit.title}.mkv", "take")
     note(asset, shows=shows)
     if asset.state != "ready" or not assets.is_derived(asset):

@@ -17,12 +17,12 @@ from izmet.core.shown.landing import Landing
 from izmet.core.shown.mix import SONG, voices
 from izmet.core.shown.stack import frames_exported
 from izmet.jobs.delivery import Delivery
-from izmet.jobs.reading import Progress
 from izmet.material.mixes import sources_of
+from izmet.material.reading import Progress
 from izmet.material.takes import table_of
 from izmet.media.formats import FORMATS, Format
 from izmet.media.readback import Measured, Reading, Whole, measure, whole
-from izmet.media.render import render, sound_under
+from izmet.media.render import Maker, make_parts, render, sound_under
 from izmet.media.sampling import TakeFile, counted_in
 from izmet.media.songfile import read_song
 from izmet.media.stills import pictures_in
@@ -48,11 +48,13 @@ def export_stored(
     progress: Progress,
     kept: Path,
     begun: Callable[[str], None] = lambda clip: None,
+    maker: Maker = make_parts,
 ) -> dict[str, Any]:
     """Export an edit whose media are assets. Returns the report as JSON values.
 
     Args:
         begun: told each clip's id as its pictures begin to be made.
+        maker: sees to it that the parts are made.
 
     Raises:
         Refusal: media that is missing, or anything that ``render`` refuses.
@@ -65,7 +67,7 @@ def export_stored(
         # Finer than what is played.
         sources[SONG] = read_song(assets.path(song.sha256 or ""), song.name, out.parent)
     mix = Mixer.of(voices(edit), sources)
-    return export(edit, takes, mix, out, asked, progress, kept, begun)
+    return export(edit, takes, mix, out, asked, progress, kept, begun, maker)
 
 
 def takes_of(assets: Assets, edit: Edit) -> dict[str, TakeFile]:
@@ -95,6 +97,7 @@ def export(
     progress: Progress,
     kept: Path | None = None,
     begun: Callable[[str], None] = lambda clip: None,
+    maker: Maker = make_parts,
 ) -> dict[str, Any]:
     """Render an edit to ``out``, read the file back, and report every landing, planned and measured.
 
@@ -112,7 +115,7 @@ def export(
             if heard is not None:
                 heard = _brought(edit, shown, replace(mix, ceiling=ceiling), asked)
             how = (asked.quality, asked.chapters)
-            render(edit, takes, heard, out, asked.format, progress, folder, begun, *how)
+            render(edit, takes, heard, out, asked.format, progress, folder, begun, *how, maker)
             found = None if heard is None else _loudness(out)
             if found is None or found.true_peak <= CEILING:
                 break

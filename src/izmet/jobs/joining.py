@@ -13,8 +13,9 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.music.joining import Join
 from izmet.jobs.changing import change
 from izmet.jobs.kinds import MakeJoinedSong
-from izmet.jobs.reading import Progress, read_asset
+from izmet.jobs.reading import read_asset
 from izmet.material.files import media_of, ready_facts
+from izmet.material.reading import Progress
 from izmet.material.songs import played
 from izmet.media.songfile import write_flac
 from izmet.sound.joins import joined_source

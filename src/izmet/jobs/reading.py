@@ -8,7 +8,7 @@ from __future__ import annotations
 import os
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
@@ -17,35 +17,32 @@ from typing import Any
 from pydantic import ValidationError
 
 from izmet.core.document.refusal import Refusal
-from izmet.core.document.words import counted
-from izmet.core.retime.floor import most_held
 from izmet.jobs.kinds import Listen, Read, queue
 from izmet.jobs.listening import first_cues, save
-from izmet.material.files import INDEX, MEASURES, MOTION, PACK, PEAKS, PLAYED, POSTER, SOUND, TABLE
+from izmet.material.files import PEAKS, PLAYED
+from izmet.material.reading import Looker, Progress, look_through, streams
 from izmet.material.songs import song_of
 from izmet.material.takes import take_of
 from izmet.media.faults import writing
-from izmet.media.frametable import FrameTable
-from izmet.media.looking import TakeMeasures
-from izmet.media.pack import Looked, read_frame, write_pack
-from izmet.media.probe import MediaFacts, picture_of, probe
-from izmet.media.songfile import own_sound, read_song, write_flac
+from izmet.media.probe import MediaFacts, probe
+from izmet.media.songfile import read_song, write_flac
 from izmet.sound.peaks import BASE, FACTOR, band_peaks
 from izmet.store.assets import Assets, note
 from izmet.store.models import Asset
 
-Progress = Callable[[int, int], None]
-
-POSTER_AT = 0.65
-"""Where in a take its poster is, as a part of its frames: past what leads up to something."""
 SONG_STEPS = 100
 
 
-def read_asset(assets: Assets, asset: Asset, progress: Progress) -> None:
-    """Read a file and keep what was found. Raises Refusal when it cannot be read."""
+def read_asset(assets: Assets, asset: Asset, progress: Progress, looker: Looker = look_through) -> None:
+    """Read a file and keep what was found. Raises Refusal when it cannot be read.
+
+    Args:
+        looker: looks a take through, here or elsewhere.
+    """
     whole = True
     if asset.kind == "take":
-        facts = read_take(assets, asset, progress)
+        with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
+            facts = looker(assets.path(asset.sha256), asset.sha256, asset.name, folder, progress)
     else:
         facts, whole = read_song_file(assets, asset, progress)
     asset.facts, asset.state = facts, "ready"
@@ -99,56 +96,6 @@ def _makes_sense(assets: Assets, asset: Asset) -> bool:
     return True
 
 
-def read_take(assets: Assets, asset: Asset, progress: Progress) -> dict[str, Any]:
-    """Probe a take, write its pack and its frame table. Returns its facts."""
-    found = _probed(assets, asset)
-    picture = picture_of(found, asset.name)
-    size, expected = picture.size, picture.frames
-    progress(0, expected or 0)
-    with _fresh_folder(assets.derived(asset.sha256, asset.kind), asset.name) as folder:
-        looked = write_pack(
-            assets.path(asset.sha256),
-            asset.name,
-            size,
-            folder / PACK,
-            folder / INDEX,
-            lambda done: progress(done, max(done, expected) if expected else 0),
-        )
-        table = looked.table
-        check_kept(table, asset.name)
-        table.save(folder / TABLE)
-        (folder / MOTION).write_bytes(table.motion.tobytes())
-        poster = read_frame(folder / PACK, folder / INDEX, int(POSTER_AT * len(table)))
-        (folder / POSTER).write_bytes(poster or b"")
-        own = None
-        if found.sounds:
-            own = own_sound(assets.path(asset.sha256), asset.name, int(table.stamps[0]), folder / SOUND)
-        TakeMeasures.of(looked, size[0], own).save(folder / MEASURES)
-    return {
-        "rate": str(table.rate),
-        "distinct": str(table.distinct),
-        "held": most_held(table.distinct_of),
-        "frames": len(table),
-        "width": picture.width,
-        "height": picture.height,
-        "codec": picture.codec,
-        "streams": _streams(found),
-        "notes": _notes(looked, found, own.count / own.rate if own else 0),
-    }
-
-
-def check_kept(table: FrameTable, name: str) -> None:
-    """Refuse a take that would lose most of its frames: its times make no sense."""
-    if table.left_out > len(table.stamps) / 2:
-        raise Refusal(
-            "times-make-no-sense",
-            f"{table.left_out} of its {len(table.stamps)} frames come faster than "
-            f"{float(table.rate):g} a second, the most Izmet reads.",
-            name,
-            "Convert it to a constant frame rate.",
-        )
-
-
 def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> tuple[dict[str, Any], bool]:
     """Probe a song, write what is played and drawn of it, and find its first cues.
 
@@ -176,7 +123,7 @@ def read_song_file(assets: Assets, asset: Asset, progress: Progress) -> tuple[di
         "tempo": found.tempo,
         "peaks": {"base": BASE, "factor": FACTOR, "levels": [len(level) for level in levels]},
         "codec": facts.sounds[0].codec,
-        "streams": _streams(facts),
+        "streams": streams(facts),
         "notes": [],
     }
     return told, whole
@@ -187,12 +134,6 @@ def packs_budget() -> int:
     return int(os.environ.get("IZMET_PACKS_MB", "20000")) << 20
 
 
-def _streams(found: MediaFacts) -> list[dict[str, Any]]:
-    """The streams of a file, the picture first."""
-    pictures = [found.video.model_dump() | {"kind": "picture"}] if found.video else []
-    return pictures + [sound.model_dump() | {"kind": "sound"} for sound in found.sounds]
-
-
 def _probed(assets: Assets, asset: Asset) -> MediaFacts:
     found = probe(assets.path(asset.sha256), asset.name)
     if asset.kind == "song" and not found.sounds:
@@ -200,41 +141,6 @@ def _probed(assets: Assets, asset: Asset) -> MediaFacts:
             "no-sound", "The file has no sound.", asset.name, "Choose a song: wav, flac, ogg, mp3 or m4a."
         )
     return found
-
-
-def _notes(looked: Looked, facts: MediaFacts, heard: float) -> list[str]:
-    """What a person should know about a take, though it works; it is ``heard`` for so many seconds."""
-    table, notes = looked.table, []
-    if not table.steady:
-        extra = len(table) - (len(table.stamps) - table.left_out)
-        notes.append(
-            f"Its rate varies: read on a steady grid of {float(table.rate):g} fps; "
-            f"{extra} of {len(table)} frames hold the picture before."
-        )
-    if table.left_out:
-        notes.append(f"{counted(table.left_out, 'frame')} dropped: faster than {float(table.rate):g} fps.")
-    if looked.doubled:
-        notes.append(f"{counted(looked.doubled, 'frame')} dropped: at the time of the frame before.")
-    if len(table.stretches) > 1:
-        rates = sorted({float(rate) for _, rate in table.stretches})
-        notes.append(f"Between {rates[0]:.3g} and {rates[-1]:.3g} distinct pictures a second.")
-    elif table.distinct < table.rate:
-        notes.append(f"Only {float(table.distinct):.3g} distinct pictures a second.")
-    if facts.video is not None and facts.video.interlaced:
-        notes.append("Its pictures are interlaced: both fields are shown at once, so what moves has combs.")
-    if facts.video is not None and facts.video.hdr:
-        notes.append("It is HDR; its light is mapped for ordinary screens.")
-    if table.restarts:
-        notes.append(
-            "Its clock starts again in the middle, as where recordings were joined; the time goes on."
-        )
-    held = len(table) / float(table.rate)
-    if facts.duration > held * 1.1 + 0.5:
-        if heard > facts.duration * 0.9:
-            notes.append(f"Its pictures end after {held:.1f} s; its sound goes on to {heard:.1f} s.")
-        else:
-            notes.append(f"It seems cut off: it says {facts.duration:.1f} s and holds {held:.1f} s.")
-    return notes
 
 
 @contextmanager

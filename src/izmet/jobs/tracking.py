@@ -14,7 +14,7 @@ from izmet.core.document.refusal import Refusal
 from izmet.core.shown.framing import tracked
 from izmet.jobs.changing import change
 from izmet.jobs.kinds import FollowPoint
-from izmet.jobs.reading import Progress
+from izmet.material.reading import Progress
 from izmet.material.takes import table_of
 from izmet.media.pictures import small_luma
 from izmet.media.sampling import TakeFile, sampled

@@ -13,6 +13,7 @@ from typing import Any
 import peewee
 
 from izmet.core.document.refusal import Refusal
+from izmet.farm.handing import HERE, Makers
 from izmet.jobs.bundling import make_bundle
 from izmet.jobs.exporting import export_stored
 from izmet.jobs.joining import join_song
@@ -47,10 +48,15 @@ log = logging.getLogger(__name__)
 
 
 class Worker:
-    """Runs the jobs of one data folder."""
+    """Runs the jobs of one data folder.
 
-    def __init__(self, folder: DataFolder):
+    Args:
+        makers: see to it that the parts of films are made and takes looked through, here or elsewhere.
+    """
+
+    def __init__(self, folder: DataFolder, makers: Makers = HERE):
         self._folder = folder
+        self._makers = makers
         self._assets = Assets(folder)
         self._ending = threading.Event()
         self._bell = threading.Event()
@@ -114,7 +120,7 @@ class Worker:
         assets = self._assets
         match work_of(job):
             case Read(asset=asset, media=kind):
-                read_asset(assets, assets.get(asset, kind), heart.progress)
+                read_asset(assets, assets.get(asset, kind), heart.progress, self._makers.takes)
                 let_go(assets.all_derived(PACK), packs_budget())
                 return None
             case Listen(asset=asset):
@@ -124,13 +130,12 @@ class Worker:
             case Export(edit=edit, revision=revision, delivery=delivery):
                 asked = edits.at_revision(edit, revision)
                 out = self._folder.exports / f"{job.id}.{FORMATS[delivery.format].ending}"
-                report = export_stored(
-                    assets, asked, out, delivery, heart.progress, self._folder.parts, heart.doing
-                )
+                kept, maker = self._folder.parts, self._makers.parts
+                report = export_stored(assets, asked, out, delivery, heart.progress, kept, heart.doing, maker)
                 self._trim_parts()
                 return report
             case MakeBundle() as work:
-                said = make_bundle(assets, self._folder.parts, work, heart.progress)
+                said = make_bundle(assets, self._folder.parts, work, heart.progress, self._makers.parts)
                 self._trim_parts()
                 return {"consequences": [news.model_dump() for news in said]}
             case FollowPoint() as work:

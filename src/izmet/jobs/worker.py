@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import logging
 import os
-import resource
 import signal
 import sqlite3
 import sys
@@ -17,30 +16,17 @@ import time
 
 import av
 
+from izmet.farm.handing import Makers
+from izmet.farm.place import Place
 from izmet.jobs.work import Worker, sweep_forever
+from izmet.processes import end_with_parent, limit_memory
 from izmet.store.backups import back_up
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 
 LOOK_SECONDS = 900
-LEAST_MEMORY = 3 << 30
-"""What a worker may use at least; half of the machine's memory where that is more."""
 ENDING_SECONDS = 5
 """How long the work at hand may take to clean up after itself."""
-
-
-def _limit_memory() -> None:
-    """Have a file that asks for all memory there is fail by itself, and nothing else with it."""
-    memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    most = max(LEAST_MEMORY, memory // 2)
-    resource.setrlimit(resource.RLIMIT_DATA, (most, most))
-
-
-def _listen_to_parent(worker: Worker) -> None:
-    # The bare descriptor: a buffered reader's lock would hinder a normal end.
-    while os.read(0, 64):
-        worker.wake()
-    os.kill(os.getpid(), signal.SIGTERM)
 
 
 def _back_up_daily(folder: DataFolder) -> None:
@@ -55,13 +41,13 @@ def _back_up_daily(folder: DataFolder) -> None:
 def main() -> None:
     """Run jobs until the parent is gone."""
     os.umask(0o077)
-    _limit_memory()
+    limit_memory()
     logging.basicConfig(level=logging.WARNING)
     av.logging.set_level(None)
     folder = DataFolder.default().prepare()
     open_database(folder)
-    worker = Worker(folder)
-    threading.Thread(target=_listen_to_parent, args=(worker,), daemon=True).start()
+    worker = Worker(folder, Makers.at(Place.given()))
+    end_with_parent(worker.wake)
     at_work = threading.Thread(target=worker.run_forever, args=(sys.argv[1:],), daemon=True)
     at_work.start()
     threading.Thread(target=_back_up_daily, args=(folder,), daemon=True).start()

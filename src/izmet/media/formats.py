@@ -11,6 +11,8 @@ TICKS: dict[Kind, int] = {"gif": 100, "webp": 1000}
 """In what parts of a second a loop says how long each of its pictures is seen."""
 Quality = Literal["small", "good", "best"]
 Options = dict[str, str]
+THREADS = 4
+"""Of an encoder, on machines of all sizes: some write other bits with another count."""
 
 
 @dataclass(frozen=True)
@@ -158,4 +160,4 @@ def options_of(video: Video, quality: Quality) -> Options:
 
 def how_written(video: Video, quality: Quality) -> str:
     """All that decides how pictures are coded, in words."""
-    return f"{video.codec} {sorted(options_of(video, quality).items())} {video.pixels}"
+    return f"{video.codec} {sorted(options_of(video, quality).items())} {video.pixels} {THREADS}"

@@ -12,8 +12,9 @@ import os
 import queue
 import tempfile
 import threading
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
+from dataclasses import dataclass
 from itertools import chain
 from pathlib import Path
 
@@ -53,6 +54,74 @@ DRAWN = (
 """Goes into every part's key: what is drawn otherwise is another part."""
 
 
+@dataclass(frozen=True)
+class Rendering:
+    """Beside the frames themselves, all that decides how pictures are drawn and coded.
+
+    ``takes`` are the files of the takes that clips use, by take id.
+    """
+
+    edit: Edit
+    takes: Mapping[str, TakeFile]
+    format: FormatName
+    quality: Quality
+
+    @property
+    def coding(self) -> Video:
+        """How its pictures are coded."""
+        found = FORMATS[self.format].video
+        assert found is not None, self.format
+        return found
+
+    def plan(self, shown: FrameMap) -> list[Part]:
+        """The parts of which some frames are made."""
+        return render_plan(self.edit, shown, f"{DRAWN} {how_written(self.coding, self.quality)}")
+
+    def file(self, folder: Path, part: Part) -> Path:
+        """Where a folder keeps a part."""
+        return folder / f"{part.key}.{self.coding.parts}"
+
+
+Maker = Callable[[Rendering, Sequence[Part], Path, Callable[[int, int], None], Callable[[str], None]], None]
+"""Sees to it that parts lie in a folder, as ``make_parts`` does."""
+
+
+def make_parts(
+    rendering: Rendering,
+    parts: Sequence[Part],
+    folder: Path,
+    progress: Callable[[int, int], None],
+    begun: Callable[[str], None],
+) -> None:
+    """Write the parts that are not in a folder yet. Each appears whole or not at all."""
+    edit = rendering.edit
+    missing = [part for part in parts if not taken_up(rendering.file(folder, part))]
+    total = sum(len(part.frames) for part in parts)
+    done = total - sum(len(part.frames) for part in missing)
+    ahead = min(AHEAD, max(1, AHEAD_BYTES // (edit.width * edit.height * 3 // 2)))
+    pictures = _ahead(_pictures(edit, rendering.takes, missing, folder), ahead)
+    coded = (rendering.coding, rendering.quality, edit.rate, (edit.width, edit.height))
+    try:
+        for part in missing:
+            begun(part.clip or "")
+            with PartWriter(rendering.file(folder, part), *coded) as writer:
+                for _ in part.frames:
+                    writer.add(next(pictures))
+                    done += 1
+                    progress(done, total)
+    finally:
+        pictures.close()
+
+
+def taken_up(file: Path) -> bool:
+    """Whether a part is there; it counts as used now, so that nobody throws it away soon."""
+    try:
+        os.utime(file)
+    except FileNotFoundError:
+        return False
+    return True
+
+
 def render(
     edit: Edit,
     takes: Mapping[str, TakeFile],
@@ -64,6 +133,7 @@ def render(
     begun: Callable[[str], None] = lambda clip: None,
     quality: Quality = "good",
     chapters: bool = False,
+    maker: Maker = make_parts,
 ) -> None:
     """Write the edit to a file: all that its clips cover, with what is heard of that stretch.
 
@@ -76,6 +146,7 @@ def render(
         begun: called with the id of each clip whose pictures are made next.
         quality: how good a picture is, and how large the file.
         chapters: whether the file says where the music has its sections and drops.
+        maker: sees to it that the parts are made, here or elsewhere.
 
     Raises:
         Refusal: nothing to export, a file that cannot be read, a full disk.
@@ -99,20 +170,20 @@ def render(
     if chosen.stills is not None:
         write_pictures(edit, takes, shown, out, chosen.stills, quality, progress, kept)
         return
-    coding = chosen.video
-    if coding is None:
+    if chosen.video is None:
         write_alone(edit, shown, mix, out, chosen)
         return
-    plan = render_plan(edit, shown, f"{DRAWN} {how_written(coding, quality)}")
+    rendering = Rendering(edit, takes, format, quality)
+    plan = rendering.plan(shown)
 
     named = chapters_of(edit, shown.frames) if chapters else []
     told = [each._replace(frames=_within(each.frames, shown)) for each in named]
 
     def make() -> None:
-        make_parts(edit, takes, shown, plan, folder, coding, quality, progress, begun)
+        maker(rendering, plan, folder, progress, begun)
 
     with whole_file(out) as part, _folder(kept, out.parent) as folder:
-        files = [(_file(folder, each, coding), len(each.frames)) for each in plan]
+        files = [(rendering.file(folder, each), len(each.frames)) for each in plan]
         sound = None if mix is None else sound_under(edit, shown, mix)
         make()
         try:
@@ -166,48 +237,6 @@ def _folder(kept: Path | None, beside: Path) -> Iterator[Path]:
         return
     with tempfile.TemporaryDirectory(dir=beside, prefix=".parts-") as own:
         yield Path(own)
-
-
-def make_parts(
-    edit: Edit,
-    takes: Mapping[str, TakeFile],
-    shown: FrameMap,
-    plan: list[Part],
-    folder: Path,
-    coding: Video,
-    quality: Quality,
-    progress: Callable[[int, int], None],
-    begun: Callable[[str], None],
-) -> None:
-    """Write the parts of a plan that are not in a folder yet. Each appears whole or not at all."""
-    missing = [part for part in plan if not _taken_up(_file(folder, part, coding))]
-    done = len(shown) - sum(len(part.frames) for part in missing)
-    ahead = min(AHEAD, max(1, AHEAD_BYTES // (edit.width * edit.height * 3 // 2)))
-    pictures = _ahead(_pictures(edit, takes, missing, folder), ahead)
-    try:
-        for part in missing:
-            final = _file(folder, part, coding)
-            begun(part.clip or "")
-            with PartWriter(final, coding, quality, edit.rate, (edit.width, edit.height)) as writer:
-                for _ in part.frames:
-                    writer.add(next(pictures))
-                    done += 1
-                    progress(done, len(shown))
-    finally:
-        pictures.close()
-
-
-def _taken_up(file: Path) -> bool:
-    """Whether a part is there; it counts as used now, so that nobody throws it away soon."""
-    try:
-        os.utime(file)
-    except FileNotFoundError:
-        return False
-    return True
-
-
-def _file(folder: Path, part: Part, coding: Video) -> Path:
-    return folder / f"{part.key}.{coding.parts}"
 
 
 def parts_in(folder: Path) -> Iterator[Path]:

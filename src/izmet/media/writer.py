@@ -24,7 +24,7 @@ import soxr
 
 from izmet.core.music.chapters import Chapter
 from izmet.media.faults import writing
-from izmet.media.formats import Format, Quality, Video, options_of
+from izmet.media.formats import THREADS, Format, Quality, Video, options_of
 from izmet.media.threads import take_turns
 from izmet.sound.mixer import Excerpt
 from izmet.sound.track import Samples
@@ -60,7 +60,7 @@ class PartWriter:
         self._video.pix_fmt = self._pixels = coding.pixels
         context = self._video.codec_context
         context.time_base = self._tick
-        context.thread_type = "AUTO"
+        context.thread_type, context.thread_count = "AUTO", THREADS
         mark_colour(context)
         # The header of a part stands in the joined file once, for all.
         context.flags |= av.codec.context.Flags.global_header

@@ -26,7 +26,7 @@ from izmet.store.datafolder import DataFolder
 from izmet.store.models import Asset, database
 
 AssetKind = Literal["song", "take"]
-DERIVED_VERSION = 21
+DERIVED_VERSION = 22
 """Counts up when packs, tables, peaks or cues would come out differently."""
 LONGEST_NAME = 200
 

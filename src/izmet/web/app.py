@@ -11,7 +11,7 @@ from izmet.store.assets import Assets
 from izmet.store.database import open_database
 from izmet.store.datafolder import DataFolder
 from izmet.store.uploads import Uploads
-from izmet.web import arranging, assets, edits, guard, history, jobs, news, problems, titles
+from izmet.web import arranging, assets, edits, guard, history, jobs, news, problems, titles, workers
 from izmet.web.admission import Admission
 from izmet.web.pages import pages
 
@@ -42,7 +42,7 @@ def create_app(folder: DataFolder, admission: Admission | None = None) -> OpenAP
     if admission is not None:
         admission.register(app)
     problems.register(app)
-    for part in (edits, history, arranging, assets, jobs, news, titles):
+    for part in (edits, history, arranging, assets, jobs, news, titles, workers):
         app.register_api(part.api)
     app.register_blueprint(pages)
     return app

@@ -21,6 +21,7 @@ def hashed(name: str) -> Response:
 
 
 @pages.get("/")
+@pages.get("/workers")
 @pages.get("/edits/<int:id>")
 def page(id: int | None = None) -> Response:
     """The one page; the front end's router does the rest."""

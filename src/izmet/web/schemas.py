@@ -30,6 +30,7 @@ from izmet.core.following.derived import Columns, Counts, Derived, DerivedChange
 from izmet.core.following.montage import Cut
 from izmet.core.music.facts import MusicFacts
 from izmet.core.music.joining import MOST_TIMES
+from izmet.farm.line import WorkerSeen
 from izmet.jobs.delivery import Delivery
 from izmet.material.files import FetchedFile
 from izmet.picture.proposal import ProposalKind
@@ -608,6 +609,18 @@ class JobList(BaseModel):
     """Jobs, the newest first."""
 
     jobs: list[JobInfo]
+
+
+class Workers(BaseModel):
+    """Who makes parts of films: this machine ``alone``, or workers that share a Redis, which may be ``away``.
+
+    ``version`` is the server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
+    """
+
+    state: Literal["alone", "shared", "away"]
+    version: str
+    waiting: int = 0
+    workers: list[WorkerSeen] = []
 
 
 Number = Annotated[int, Field(ge=0, le=2**31)]
