@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import sys
 import tempfile
@@ -11,13 +12,21 @@ from playwright.sync_api import Locator, Page
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
+from izmet.farm.place import Place  # noqa: E402
 from tests.browser import chromium_open  # noqa: E402
 from tests.e2e.conftest import Server, pulse_on_beats  # noqa: E402
+from tests.farm.conftest import KEY, Workers  # noqa: E402
+from tests.standins import RedisServer  # noqa: E402
 
 SHOTS = ROOT / "docs" / "screenshots"
 
 
 def main() -> None:
+    _desks()
+    _workers()
+
+
+def _desks() -> None:
     with (
         tempfile.TemporaryDirectory() as name,
         Server(Path(name) / "izmet", "demo", "--no-token") as server,
@@ -68,6 +77,30 @@ def main() -> None:
         _framing(page)
         _mix(page)
         _titles(page)
+
+
+def _workers() -> None:
+    """Two workers at an export of the whole race, and how they are shown."""
+    redis = RedisServer()
+    with tempfile.TemporaryDirectory() as name, chromium_open() as browser:
+        folder = Path(name)
+        (folder / "key").write_bytes(KEY)
+        place = Place(redis.url, str(folder / "shared"), folder / "key", folder / "cache")
+        os.environ |= place.as_environment()
+        workers = Workers(place)
+        workers.start(2)
+        with Server(folder / "izmet", "demo", "--no-token") as server:
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
+            page.goto(server.address)
+            page.get_by_role("link", name="The whole race").click()
+            page.get_by_role("button", name="Export").click()
+            page.get_by_role("button", name="Export MP4").click()
+            page.goto(f"{server.address}/workers")
+            page.get_by_text("Idle").first.wait_for(state="hidden", timeout=120_000)
+            page.wait_for_timeout(6000)
+            _take(page, "workers")
+        workers.end()
+    redis.kill()
 
 
 def _page_of(page: Page, link: str, name: str) -> None:
