@@ -18,11 +18,14 @@ from tests.e2e.conftest import Server, pulse_on_beats
 STEPS = 100
 HANDLES = tuple(f'[aria-label="{part}"] svg' for part in ("Ties", "Speed lane"))
 TEETH = ('[aria-label="Pulse teeth"]',)
+SWEPT = 110
+"""So many pixels a slider is swept along."""
 FRAMES = 600
 CLIPS = 200
-ONE_STEP, MANY_STEP, PULSE_STEP = 3.5, 4, 8
+ONE_STEP, MANY_STEP, PULSE_STEP = 3.5, 4, 4
 """Bounds of a step, in bare requests: one is asked at each step, the rest is drawing."""
 PLAY_SECONDS = 7.0
+Way = Literal["x", "y", "sweep"]
 
 BARE = """async () => {
   const times = []
@@ -66,13 +69,14 @@ def browser_figures() -> list[bool]:
         print(f"     a bare question and answer of this browser: {bare:.1f} ms")
         one = _tie(page, "Cue of splash-down")
         bent = _strength(page)
-        pulsed = _pulse(page)
+        pulsed, playing = _pulse(page)
         drawn, drift = np.median([_preview(page) for _ in range(RUNS)], axis=0)
         many, many_bent = _many(page, server.address)
     return [
         told("drag step of a tie, drawn, p95, in bare requests", one / bare, ONE_STEP, at_least=False),
         told("drag step of a speed", bent / bare, ONE_STEP, at_least=False),
         told("of a pulse's amount", pulsed / bare, PULSE_STEP, at_least=False),
+        told("of it while it plays, median, in frames at 60 fps", playing * 60 / 1000, 2, at_least=False),
         told(f"of a tie in an edit of {CLIPS} clips", many / bare, MANY_STEP, at_least=False),
         told("of a speed in it", many_bent / bare, MANY_STEP, at_least=False),
         told("preview at 60 fps: frames drawn of those due", drawn, 99, " %"),
@@ -130,8 +134,8 @@ def _strength(page: Page) -> float:
     return statistics.median(rounds)
 
 
-def _pulse(page: Page) -> float:
-    """The same of a pulse on every beat, with the slider of its amount."""
+def _pulse(page: Page) -> tuple[float, float]:
+    """The same of the amount of a pulse on every beat, and the median of a step while it plays, in ms."""
     page.keyboard.press("Escape")
     spans = page.get_by_role("region", name="Spans of the clip")
     pulse_on_beats(page, "Knock")
@@ -139,17 +143,30 @@ def _pulse(page: Page) -> float:
     amount.wait_for()
     amount.scroll_into_view_if_needed()
     page.wait_for_timeout(1000)
-    p95 = statistics.median(_drag(page, amount, "x", TEETH) for _ in range(RUNS))
+    p95 = statistics.median(_p95(_dragged(page, amount, "sweep", TEETH)) for _ in range(RUNS))
+    page.get_by_role("button", name="Play", exact=True).click()
+    playing = statistics.median(_dragged(page, amount, "sweep", TEETH, STEPS // 3))
+    page.get_by_role("button", name="Pause", exact=True).click()
     page.get_by_role("button", name="Undo").click()
+    return p95, playing
+
+
+def _drag(page: Page, knob: Locator, way: Way) -> float:
+    """The 95th percentile of a drag step's time, in ms."""
+    return _p95(_dragged(page, knob, way, HANDLES))
+
+
+def _p95(times: list[float]) -> float:
+    p95 = statistics.quantiles(times, n=20)[18]
+    print(f"     drag: {len(times)} steps drawn, median {statistics.median(times):.1f} ms, p95 {p95:.1f} ms")
     return p95
 
 
-def _drag(page: Page, knob: Locator, way: Literal["x", "y"], parts: tuple[str, ...] = HANDLES) -> float:
-    """The 95th percentile of a drag step's time, in ms: a handle is pulled to and fro with the mouse.
+def _dragged(page: Page, knob: Locator, way: Way, parts: tuple[str, ...], steps: int = STEPS) -> list[float]:
+    """The times of a drag's steps, in ms: a handle is pulled with the mouse; ``parts`` follow from it.
 
-    ``parts`` are what follows from it.
-
-    A tie (along x) comes to few cues, again and again; a speed (along y) is another one at every step.
+    A tie (along x) comes to few cues, again and again; a speed (along y) is another one at every step; a
+    slider is swept along, as a hand does.
     """
     page.evaluate(TAKE_TIME, list(parts))
     box = knob.bounding_box()
@@ -157,22 +174,22 @@ def _drag(page: Page, knob: Locator, way: Literal["x", "y"], parts: tuple[str, .
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    for step in range(STEPS):
+    for step in range(steps):
         if way == "x":
             page.mouse.move(x + 20 + 60 * (step % 2) + step % 7, y)
+        elif way == "sweep":
+            page.mouse.move(x + 1 + step * SWEPT / STEPS, y)
         else:
             page.mouse.move(x + 4, y + step * 7 % 101 * 0.4 - 20)
         page.wait_for_timeout(30)
     page.keyboard.press("Escape")
-    times = page.evaluate("window.stepTimes")
+    times: list[float] = page.evaluate("window.stepTimes")
     page.mouse.move(x, y)
     page.wait_for_timeout(100)
     page.mouse.up()
     page.wait_for_timeout(300)
-    p95 = statistics.quantiles(times, n=20)[18]
-    print(f"     drag: {len(times)} steps drawn, median {statistics.median(times):.1f} ms, p95 {p95:.1f} ms")
-    assert len(times) > STEPS / 3
-    return p95
+    assert len(times) > steps / 3
+    return times
 
 
 def _preview(page: Page) -> tuple[float, float]:

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from izmet.core import commands as do
+from izmet.core.arrange.songs import carry
 from izmet.core.commands.passes import PulseChange
 from izmet.core.commands.repairs import Repair, repairs
 from izmet.core.document.edit import Cue, CueSelection, Edit, Hold, PulseValues, Steady, ToothAmount
@@ -302,24 +303,65 @@ def test_a_pulse_follows_a_kept_selection_and_another_draw_is_another_picture():
     assert [tooth.n for tooth in derive(more).clips[0].pulses.pulses[0].teeth] == [*AT, 210]
 
 
-def test_another_song_takes_pulses_over_cue_by_cue_those_of_a_selection_too():
-    edit = beaten()
-    kept = CueSelection(id="beats", name="Beats", kinds=("snare",))
-    edit = edit.model_copy(update={"song": edit.song.model_copy(update={"selections": (kept,)})})
+def on_snares(edit, **rule):
+    """The edit with a wander on a kept selection of its snares, and what that says."""
+    kept = CueSelection(id="beats", name="Beats", kinds=("snare",), **rule)
+    beats = [Cue(id=f"b-{n}", time=n / 2, kind="beat") for n in range(9)]
+    cues = sorted([*beats, *edit.song.cues], key=by_time)
+    song = edit.song.model_copy(update={"selections": (kept,), "cues": tuple(cues)})
+    edit = edit.model_copy(update={"song": song})
     wander = PulseValues(pattern="wander", amounts=(9,), seed=1)
-    moved = do.apply(edit, do.AddPulse(clip="clip-1", selection="beats", values=wander))
-    # The same part, a tenth slower, and with a snare more that nothing hung on.
-    cues = [cue.model_copy(update={"id": f"new-{cue.id}", "time": 1.1 * cue.time}) for cue in edit.song.cues]
+    return do.apply(edit, do.AddPulse(clip="clip-1", selection="beats", values=wander))
+
+
+def slower(song, **changes):
+    """The same song a tenth slower, with a snare more that nothing hung on."""
+    cues = [cue.model_copy(update={"id": f"new-{cue.id}", "time": 1.1 * cue.time}) for cue in song.cues]
     more = Cue(id="more", time=1.1 * 3.7, kind="snare")
-    song = edit.song.model_copy(update={"cues": (*cues, more), "selections": ()})
-    to = {cue.id: f"new-{cue.id}" for cue in edit.song.cues}
+    return song.model_copy(update={"cues": (*cues, more), "selections": (), **changes})
+
+
+def teeth(edit):
+    (told,) = derive(edit).clips[0].pulses.pulses
+    return [tooth.n for tooth in told.teeth]
+
+
+def test_another_song_takes_pulses_over_by_the_rule_of_their_selection():
+    edit = beaten()
+    moved = on_snares(edit, begin=BEATS[0], end=3.8)
+    ids = snares(edit)
+    quiet = do.ChangePass(clip="clip-1", id="pass-1", pulse=PulseChange(silent=ids[1:2]))
+    moved = do.apply(moved, quiet)
+    song = slower(moved.song)
+    rows = carry(moved, song)
+    assert ids[1] in {row.cue for row in rows}, "what was done to one tooth hangs on its cue"
+    assert not {ids[0], ids[2]} & {row.cue for row in rows}, "what the rule finds does not"
+    taken = do.apply(moved, do.ChangeSong(song=song, to={row.cue: row.to for row in rows}))
+    (rule,) = taken.song.selections
+    assert (rule.id, rule.kinds) == ("beats", ("snare",))
+    assert (rule.begin, rule.end) == pytest.approx((1.65, 4.18))
+    assert taken.clips[0].passes[0].selection == "beats"
+    assert taken.clips[0].passes[0].silent == (f"new-{ids[1]}",)
+    assert teeth(taken) == [round(60 * 1.1 * time) for time in (*BEATS, 3.7)], "one more snare is one more"
+    assert [each.landed_frame for each in derive(taken).clips[0].landings] == [66, 264]
+    to = {row.cue: row.to for row in carry(taken, moved.song)}
+    back = do.apply(taken, do.ChangeSong(song=moved.song, to=to))
+    assert back.clips[0].passes == moved.clips[0].passes
+
+
+def test_where_their_rule_finds_nothing_another_song_takes_pulses_over_cue_by_cue():
+    edit = beaten()
+    moved = on_snares(edit)
+    claps = [
+        cue.model_copy(update={"kind": "hand"} if cue.kind == "snare" else {})
+        for cue in slower(moved.song).cues
+    ]
+    song = slower(moved.song, cues=tuple(claps))
+    to = {cue.id: f"new-{cue.id}" for cue in moved.song.cues}
     taken = do.apply(moved, do.ChangeSong(song=song, to=to))
-    (pulse,) = taken.clips[0].passes
-    assert pulse.cues == tuple(f"new-{id}" for id in snares(edit))
-    (told,) = derive(taken).clips[0].pulses.pulses
-    assert [tooth.n for tooth in told.teeth] == [round(60 * 1.1 * time) for time in BEATS]
-    landed = derive(taken).clips[0].landings
-    assert [each.landed_frame for each in landed] == [66, 264]
+    assert taken.song.selections == ()
+    assert taken.clips[0].passes[0].cues == tuple(f"new-{id}" for id in snares(edit))
+    assert teeth(taken) == [round(60 * 1.1 * time) for time in BEATS]
 
 
 def test_pulses_on_no_cue_of_the_clip_are_refused():

@@ -16,6 +16,8 @@ from playwright.sync_api import Browser, Page, expect
 PATIENCE_MS = 120_000
 """A machine may be busy with other work; how long something takes is measured elsewhere."""
 expect.set_options(timeout=PATIENCE_MS)
+CUE = re.compile(r"^Cue .* at \d")
+"""A cue on the music rail, by its name."""
 
 
 class Server:

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from izmet.picture.blending import BLENDS
-from tests.e2e.conftest import PATIENCE_MS
+from tests.e2e.conftest import CUE, PATIENCE_MS
 from tests.e2e.test_first_edit import choose, look_at
 from tests.e2e.test_montage import clips_of, exported_file, filled, saved
 from tests.media.files import write_clicks, write_colours
@@ -54,7 +54,7 @@ def begun(server, page: Page, tmp_path: Path, picture: Callable = plain) -> None
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, *takes])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     for name in COLOURS:
         page.get_by_role("button", name=re.compile(f"^Heat {name}")).first.click()
         expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_have_attribute(

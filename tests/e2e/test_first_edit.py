@@ -9,6 +9,7 @@ import numpy as np
 from playwright.sync_api import Page, Route, expect
 
 from izmet.core.document.upgrade import VERSION
+from tests.e2e.conftest import CUE
 from tests.media.files import click_times, decode_sound, read_numbers, write_clicks, write_numbered
 
 BEATS = [0.5 + 0.5 * beat for beat in range(12)]
@@ -92,7 +93,7 @@ def test_upload_mark_tie_bend_play_drag_undo_reload_export_and_proof(server, pag
     expect(page.get_by_role("button", name=re.compile("^Tern at the gate"))).to_have_attribute(
         "aria-pressed", "true"
     )
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
 
     # Cues: found, set with a key, given a kind, moved to the exact time, deleted.
     page.get_by_role("button", name="Fit").click()

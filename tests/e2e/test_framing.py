@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 from scipy.ndimage import gaussian_filter
 
-from tests.e2e.conftest import PATIENCE_MS
+from tests.e2e.conftest import CUE, PATIENCE_MS
 from tests.e2e.test_accents import (
     EDGED,
     ROUNDED,
@@ -226,7 +226,7 @@ def test_a_point_is_tracked_and_stays_where_it_is_kept(server, page: Page, tmp_p
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     page.get_by_role("button", name=re.compile("^Buoy")).first.click()
     look_at(page, 90)
     page.keyboard.press("h")
@@ -234,7 +234,7 @@ def test_a_point_is_tracked_and_stays_where_it_is_kept(server, page: Page, tmp_p
     pull(
         page,
         page.get_by_role("button", name="Tie impact at frame"),
-        page.get_by_role("button", name="Cue ").nth(3),
+        page.get_by_role("button", name=CUE).nth(3),
     )
     expect(page.get_by_text("1 of 1 land")).to_be_visible()
     page.keyboard.press("Escape")

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import CUE
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, look_at, state
 from tests.e2e.test_montage import begun, clips_of, cuts, filled, saved, to_row
@@ -33,7 +34,7 @@ def test_a_first_edit_by_keys_with_what_is_asked_refused_and_told(server, page: 
     expect(page.get_by_text("Saving…")).to_be_hidden()
     assert saved(page)["edit"]["rate"] == "30"
     expect(notices).not_to_contain_text("Match the edit")
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
 
     # On the takes desk by keys: a row of the shelf has the focus, yet Enter keeps the proposal that N found.
     page.get_by_role("tab", name="Takes").click()
@@ -321,7 +322,7 @@ def test_playing_goes_on_after_the_music_to_the_last_picture(server, page: Page,
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("^Heat a")).first).to_have_attribute(
         "aria-pressed", "true"
     )

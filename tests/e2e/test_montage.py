@@ -5,6 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
 
+from tests.e2e.conftest import CUE
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, look_at, state
 from tests.media.files import read_numbers, write_clicks, write_numbered
@@ -36,7 +37,7 @@ def begun(server, page: Page, tmp_path: Path) -> list[Path]:
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([songs[0], *takes])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     for name, hit in HITS.items():
         page.get_by_role("button", name=re.compile(f"^Heat {name}")).first.click()
         expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_have_attribute(

@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from izmet.core.shown.framemap import HOWS
-from tests.e2e.conftest import PATIENCE_MS
+from tests.e2e.conftest import CUE, PATIENCE_MS
 from tests.e2e.test_accents import (
     at_size,
     exported,
@@ -37,7 +37,7 @@ def begun(server, page: Page, tmp_path: Path, pictures: Sequence = GREYS) -> Non
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     page.get_by_role("button", name=re.compile("^Heat two")).first.click()
     look_at(page, HIT)
     page.keyboard.press("h")

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import CUE
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import look_at
 from tests.e2e.test_montage import exported, saved
@@ -19,7 +20,7 @@ def begun(server, page: Page, tmp_path: Path, song: Path | None = None) -> None:
     page.goto(server.address)
     page.get_by_role("button", name="Begin").click()
     page.get_by_label("Files for the shelf").set_input_files([song, take])
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     page.get_by_role("button", name=re.compile("^Tern at the gate")).first.click()
     look_at(page, 30)
     page.keyboard.press("h")

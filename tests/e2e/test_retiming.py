@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import CUE
 from tests.e2e.test_demo_screen import faults
 from tests.e2e.test_first_edit import choose, cue, look_at, pull, state
 from tests.media.files import read_numbers, write_clicks, write_numbered
@@ -28,7 +29,7 @@ def begun(server, page: Page, tmp_path: Path) -> Page:
         expect(page.get_by_role("button", name=re.compile(f"^Heat {name}")).first).to_contain_text(
             re.compile(r"\d:\d\d")
         )
-    expect(page.get_by_role("button", name="Cue ").first).to_be_visible()
+    expect(page.get_by_role("button", name=CUE).first).to_be_visible()
     return page
 
 

@@ -30,6 +30,7 @@ MODULES = (
     "packWorker",
     "packet",
     "pictureClock",
+    "relations",
     "rows",
     "sparse",
     "speedAxis",

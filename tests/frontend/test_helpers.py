@@ -330,3 +330,18 @@ def test_a_way_to_come_is_known_by_what_it_does(helpers):
     assert helpers.call("titles.entranceOf", rising) == "rise"
     assert helpers.call("titles.entranceOf", {**rising, "frames": 0}) == "at-once"
     assert helpers.call("titles.entranceOf", {**rising, "turn": 5}) is None
+
+
+def test_ways_to_count_are_told_apart_where_they_count_alike(helpers):
+    ways = [
+        {"relation": None, "tempo": 115.4},
+        {"relation": "off-beat", "tempo": 115.4},
+        {"relation": "three-four", "tempo": 76.9},
+        {"relation": "three-four", "tempo": 76.4},
+        {"relation": "off-beat", "tempo": 115.3},
+        {"relation": "half", "tempo": 57.7},
+    ]
+    names = helpers.call("relations.wayNames", ways)
+    assert names[0] == "As first heard"
+    assert names[3:5] == ["Three against four, shifted", "On the off-beat, shifted"]
+    assert len(set(names)) == len(names)

@@ -103,6 +103,26 @@ def test_late_news_of_a_change_that_is_known_takes_no_refusal_away(desk, laid, s
     assert screen.told() == []
 
 
+def test_late_news_of_a_change_that_is_known_takes_neither_b_nor_a_drag_away(desk, laid, screen):
+    screen.call("compare.keep")
+    for title in ("Heat one", "Heat two"):
+        assert screen.call("edit.run", {"do": "configure", "title": title})
+    dragged = {"do": "configure", "rate": "60"}
+    screen.call("edit.dryRun", dragged)
+    shown = screen.get("edit.live")
+    assert shown is not None
+    screen.call("edit.catchUp", laid["revision"] + 1)
+    assert screen.get("edit.live") == shown
+    # Let go where it was taken up, the hand has changed nothing, and nothing of it stays.
+    assert screen.call("edit.run", {"do": "configure", "title": "Heat two"})
+    assert screen.get("edit.live") is None
+    screen.call("compare.toggle")
+    assert screen.get("edit.edit.title") == laid["edit"]["title"]
+    screen.call("edit.catchUp", laid["revision"] + 1)
+    assert screen.get("edit.edit.title") == laid["edit"]["title"]
+    assert screen.get("edit.instead") is not None
+
+
 def test_a_dry_run_shows_and_keeps_nothing_and_is_asked_once(desk, laid, screen):
     clip = laid["edit"]["clips"][0]
     cues = [cue["id"] for cue in laid["edit"]["song"]["cues"] if cue["made"] == "auto"]

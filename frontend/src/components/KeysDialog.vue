@@ -23,6 +23,7 @@ const GROUPS = [
       ['M', 'to the next desk'],
       ['O', 'between clip and montage'],
       ['T', 'set a cue at what is heard now'],
+      ['1 2 3', 'hear each way to count, where the beat is not sure'],
       ['L', 'repeat the selected stretch, or play on'],
       ['A', 'select all cues in view'],
       ['← → on cues', 'nudge them 1 ms; with Shift a frame'],

@@ -93,6 +93,9 @@ export function useDeskKeys(desk: Desk): void {
     t: desk.tap,
     h: () => mark('impact'),
     c: () => (listening.clicks = !listening.clicks),
+    1: () => tryWay(0),
+    2: () => tryWay(1),
+    3: () => tryWay(2),
     l: toggleLoop,
     m: () => (layout.desk = DESKS[(DESKS.indexOf(layout.desk) + 1) % DESKS.length]!),
     b: () => void compare.keep(),
@@ -110,7 +113,17 @@ export function useDeskKeys(desk: Desk): void {
     '=': () => view.zoom(1 / 1.5, middle()),
     '-': () => view.zoom(1.5, middle()),
     '/': desk.showKeys,
-    Escape: () => view.select({ kind: 'none' }),
+    Escape: () => {
+      listening.tried = null
+      view.select({ kind: 'none' })
+    },
+  }
+
+  /** Hear the beats of a way to count, and the music with them. */
+  function tryWay(index: number): void {
+    if (view.selectedCues.length) return // there the key says a kind
+    music.tryWay(index)
+    if (listening.tried && !desk.playback.stats.playing) desk.playback.toggle()
   }
 
   /** A little slower or faster in the span at hand; what lands goes on landing. */

@@ -1,5 +1,6 @@
 /** Playing the edit: the picture follows the audio clock. Late frames and the greatest drift are counted and shown. */
 import { onScopeDispose, reactive, watch } from 'vue'
+import type { CueKind } from '@/api/client'
 import { useSeen, type Seen } from '@/composables/useSeen'
 import { audioClock, heardOn } from '@/composables/audio'
 import { useSound } from '@/composables/useSound'
@@ -151,7 +152,7 @@ export function usePlayback(show: ShowFrame) {
 
   function scheduleClicks(audio: AudioContext, heard: number): void {
     const until = heard + AHEAD_SECONDS
-    if (listening.clicks && clickGain) {
+    if ((listening.clicks || listening.tried) && clickGain) {
       const first = placeAt(course, clickedUntil).lap
       const last = placeAt(course, until).lap
       for (let number = first; number <= last; number += 1) clickLap(audio, clickGain, number, until)
@@ -163,15 +164,26 @@ export function usePlayback(show: ShowFrame) {
   function clickLap(audio: AudioContext, out: AudioNode, number: number, until: number): void {
     const now = lapOf(course, number)
     if (!now) return
-    for (const cue of music.shown) {
-      if (cue.at < now.from || cue.at >= now.to) continue
-      const since = now.since + (cue.at - now.from) * course.slowness
+    for (const { kind, at, level } of marks()) {
+      if (at < now.from || at >= now.to) continue
+      const since = now.since + (at - now.from) * course.slowness
       if (since < clickedUntil || since >= until) continue
-      const level = listening.levels[cue.kind]
-      if (!level || !music.isChosen(cue.id)) continue
-      const loudness = level * (WEAKEST_CLICK + (1 - WEAKEST_CLICK) * (cue.strength ?? 1))
-      const at = Math.max(audio.currentTime, startedAt + since)
-      click(audio, out, { kind: cue.kind, level: loudness, at })
+      click(audio, out, { kind, level, at: Math.max(audio.currentTime, startedAt + since) })
+    }
+  }
+
+  /** What is heard as clicks: the beats of a way to count that is tried, else the cues. */
+  function* marks(): Generator<{ kind: CueKind; at: number; level: number }> {
+    const { tried } = listening
+    if (tried) {
+      const start = edit.song?.start ?? 0
+      for (const [i, time] of tried.times.entries())
+        yield { kind: (i - tried.downbeat) % tried.meter ? 'beat' : 'downbeat', at: time + start, level: 1 }
+      return
+    }
+    for (const { id, kind, at, strength } of music.shown) {
+      const level = listening.levels[kind] * (WEAKEST_CLICK + (1 - WEAKEST_CLICK) * (strength ?? 1))
+      if (level && music.isChosen(id)) yield { kind, at, level }
     }
   }
 

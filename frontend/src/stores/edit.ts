@@ -125,16 +125,16 @@ export const useEdit = forEdit('edit', (id) => {
   function show(next: EditState): void {
     // An answer about another edit is none.
     if (next.id !== id) return
-    generation += 1
-    waiting = null
-    live.value = null
-    instead.value = null
-    liveProblem.value = null
-    // Read again because late news told of a change that is known: what was refused since is refused still.
-    if (state.value?.revision !== next.revision) notices.gone('edit')
+    // Read again because late news told of a change that is known: what is shown in its place, what a hand drags
+    // and what was refused since stand.
+    if (state.value?.revision !== next.revision) {
+      settle()
+      instead.value = null
+      notices.gone('edit')
+      dryRuns = new DryRuns(id, next.revision)
+    }
     state.value = next
     notices.gone('answer')
-    dryRuns = new DryRuns(id, next.revision)
   }
 
   /** Show the edit as it was at another revision, with all that followed; or as it is again. */
@@ -162,8 +162,10 @@ export const useEdit = forEdit('edit', (id) => {
       const before = state.value
       const change = await ask(before.revision)
       // Another tab's change may have come in between: then only the whole state is sure.
-      if (state.value.revision === change.base) show(withChange(state.value, change))
-      else await open()
+      if (state.value.revision === change.base) {
+        settle()
+        show(withChange(state.value, change))
+      } else await open()
       tell(change.consequences, command)
       return true
     } catch (failure) {

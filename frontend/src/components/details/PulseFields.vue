@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { DerivedClip } from '@/api/client'
 import NumberSlider from '@/components/controls/NumberSlider.vue'
 import PickList from '@/components/controls/PickList.vue'
+import { useAttempts } from '@/composables/useAttempts'
 import { useCueChoice } from '@/composables/useCueChoice'
 import { counted } from '@/lib/format'
 import { PATTERNS, UNITS, unitSaid, type Pattern, type Pulse, type PulseValues } from '@/lib/pulses'
@@ -48,7 +49,6 @@ const copy = () => edit.run({ do: 'copy-pass', clip: props.clip, id: props.pulse
 const set = (pulse: PulseValues) =>
   ({ do: 'change-pass', clip: props.clip, id: props.pulse.id, pulse }) as const
 const change = (pulse: PulseValues) => void edit.run(set(pulse))
-const attempt = (pulse: PulseValues) => void edit.dryRun(set(pulse))
 
 const pattern = computed(() => props.pulse.pattern ?? 'step')
 const hasAmount = computed(() => pattern.value !== 'again')
@@ -60,6 +60,20 @@ function amounts(value: number): PulseValues {
   const by = first.value && value ? value / first.value : 1
   return { amounts: (props.pulse.amounts ?? []).map((each, i) => (i ? each * by : value)) }
 }
+const step = computed(() => (props.pulse.unit === 'frames' ? 1 : 0.01))
+const ofAmount = useAttempts(
+  (value) => set(amounts(value)),
+  () => first.value,
+  () => step.value,
+)
+const ofFrames = (name: 'attack' | 'release') =>
+  useAttempts(
+    (value) => set({ [name]: Math.round(value) }),
+    () => props.pulse[name] ?? 0,
+    () => 1,
+  )
+const ofAttack = ofFrames('attack')
+const ofRelease = ofFrames('release')
 /** A cycle that goes there and back has a second amount to begin with. */
 function choose(next: Pattern): void {
   const amount = first.value || 6
@@ -99,9 +113,9 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
       label="Amount"
       :min="-most"
       :max="most"
-      :step="pulse.unit === 'frames' ? 1 : 0.01"
+      :step="step"
       :value="first"
-      @input="attempt(amounts($event))"
+      v-on="ofAmount"
       @change="change(amounts($event))"
     />
     <template v-if="hasAmount">
@@ -111,7 +125,7 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
         :max="60"
         :step="1"
         :value="pulse.attack ?? 0"
-        @input="attempt({ attack: Math.round($event) })"
+        v-on="ofAttack"
         @change="change({ attack: Math.round($event) })"
       />
       <NumberSlider
@@ -121,7 +135,7 @@ const again = () => change({ seed: Math.floor(Math.random() * 2 ** 31) })
         :max="60"
         :step="1"
         :value="pulse.release ?? 0"
-        @input="attempt({ release: Math.round($event) })"
+        v-on="ofRelease"
         @change="change({ release: Math.round($event) })"
       />
       <p v-if="room" class="num text-[12px] text-muted">{{ room }}</p>

@@ -13,6 +13,7 @@ import { drag } from '@/lib/drag'
 import { momentName } from '@/lib/names'
 import { useEdit, type PlacedCue } from '@/stores/edit'
 import { useMusic } from '@/stores/music'
+import { useNotices } from '@/stores/notices'
 import { useView } from '@/stores/view'
 import { kindName } from '@/lib/terms'
 
@@ -23,6 +24,7 @@ const edit = useEdit()
 const handleKeys = useHandleKeys()
 const view = useView()
 const music = useMusic()
+const notices = useNotices()
 const { tieMoment } = useTying()
 const canvas = ref<HTMLCanvasElement | null>(null)
 /** A tie being pulled from a moment to a cue. */
@@ -167,6 +169,7 @@ function knobKeys(event: KeyboardEvent, moment: Moment): void {
   const chosen = selection.kind === 'cues' ? edit.cueById.get(selection.cues[0] ?? '') : undefined
   const cue = chosen ?? nearestCue(music.shown, view.playhead)
   if (cue) tie(moment, cue)
+  else notices.news('There is no cue to tie it to yet.')
   event.stopPropagation()
 }
 </script>

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterable, Iterator, Sequence
 from functools import partial
 from itertools import count
 from typing import Annotated, ClassVar, TypeVar
@@ -220,12 +220,12 @@ def map_pass_cues(edit: Edit, change: Callable[[str], str | None]) -> Edit:
     return with_clips(edit, map(with_mapped, edit.clips))
 
 
-def named_cues(edit: Edit, selection: str | None = None) -> Edit:
-    """The edit with passes, accents and sounds that take their cues from a selection, or from any, naming
-    them themselves; an accent or a sound on none goes."""
+def named_cues(edit: Edit, kept: Container[str] = ()) -> Edit:
+    """The edit with passes, accents and sounds that take their cues from a selection naming them themselves,
+    but for the ``kept`` selections; an accent or a sound on no cue goes."""
 
     def follows(choice: AnyPass | OnCues) -> bool:
-        return choice.selection is not None and selection in (None, choice.selection)
+        return choice.selection is not None and choice.selection not in kept
 
     def named(clip: Clip) -> Clip:
         passes = [
@@ -234,14 +234,14 @@ def named_cues(edit: Edit, selection: str | None = None) -> Edit:
         ]
         return with_(clip, passes=passes) if any(map(follows, clip.passes)) else clip
 
-    def kept(parts: Iterable[Anchored]) -> Iterator[Anchored]:
+    def still_laid(parts: Iterable[Anchored]) -> Iterator[Anchored]:
         for part in parts:
             if not isinstance(part.at, OnCues) or not follows(part.at):
                 yield part
             elif cues := cues_of(edit, part.at):
                 yield with_(part, at=OnCues(cues=cues))
 
-    laid = {"accents": tuple(kept(edit.accents)), "sounds": tuple(kept(edit.sounds))}
+    laid = {"accents": tuple(still_laid(edit.accents)), "sounds": tuple(still_laid(edit.sounds))}
     return with_clips(edit, map(named, edit.clips)).model_copy(update=laid)
 
 

@@ -27,7 +27,7 @@ from izmet.core.music.selection import cues_of
 from izmet.core.retime.pins import Fixed
 from izmet.core.retime.profile import Floats
 from izmet.core.retime.sampling import Jumps
-from izmet.core.retime.teeth import Moves, Tooth, moves_of, teeth_of
+from izmet.core.retime.teeth import Move, Moves, Tooth, moves_of, teeth_of
 
 if TYPE_CHECKING:
     from izmet.core.retime.solve import Curve
@@ -49,7 +49,7 @@ class Pulsed:
 
     pulse: Pulse
     teeth: tuple[Tooth, ...]
-    moves: Moves
+    moves: tuple[Move, ...]
 
     @property
     def restarts(self) -> Floats:
@@ -109,7 +109,8 @@ class Pulses:
     def jumps_back(self, frames: range) -> Jumps:
         """Into which output frames it jumps against the way of travel, shape (frames,)."""
         back = np.zeros(len(frames), bool)
-        for n in [n for part in self.parts for n in (*part.moves.jumps_back(), *part.restarts[1:])]:
+        again = [n for part in self.parts for n in part.restarts[1:]]
+        for n in (*self._moves.jumps_back(), *again):
             if int(n) in frames:
                 back[int(n) - frames.start] = True
         return back
@@ -128,7 +129,7 @@ class Pulses:
         left = marks.rises[at] - runs
         run, speeds = beneath + left * part, running + left * pace / self._step
         moved, moving = self._moved(n)
-        first, last = (self._moved(edge)[0][:, at] for edge in (marks.begin, marks.end))
+        first, last = (edge[:, at] for edge in self._moved_there)
         total = np.where(between, last - first, 0.0)
         return run, speeds, moved - first - total * part, moving - total * pace
 
@@ -138,9 +139,19 @@ class Pulses:
 
     def _moved(self, n: Floats) -> tuple[Floats, Floats]:
         """How far the pulses move it, and how fast, with nothing taken back, both of shape (parts, count)."""
-        both = [part.moves.at(n) for part in self.parts]
-        moved, moving = (np.array([each[k] for each in both]).reshape(len(both), len(n)) for k in (0, 1))
+        moved, moving = self._moves.at(n)
         return self.way * moved, self.way * moving
+
+    @cached_property
+    def _moves(self) -> Moves:
+        return Moves.of([part.moves for part in self.parts])
+
+    @cached_property
+    def _moved_there(self) -> tuple[Floats, Floats]:
+        """How far the pulses have moved it where each stretch begins and ends, both (parts, stretches)."""
+        count = len(self._marks.begin)
+        moved, _ = self._moved(np.concatenate([self._marks.begin, self._marks.end]))
+        return moved[:, :count], moved[:, count:]
 
     @cached_property
     def _edges(self) -> Floats:

@@ -18,12 +18,15 @@ from random import Random
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from izmet.core.document.edit import Pulse
 from izmet.core.document.rates import FRAME_TOLERANCE
 from izmet.core.document.values import Easing
 from izmet.core.retime.easings import eased
 from izmet.core.retime.profile import Floats
+
+Ints = NDArray[np.int64]
 
 MOST_GROWN = math.log(1e6)
 """No tooth is larger than so many times the first, however many there are: no take is."""
@@ -49,41 +52,50 @@ class Move(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Moves:
-    """Moves in columns, each of shape (moves,), grouped by their course."""
+    """The moves of so many pulses in columns, each of shape (moves,), grouped by their course: whose they
+    are, where they begin, how long they last, how far they go."""
 
-    groups: tuple[tuple[Easing, Floats, Floats, Floats], ...]
+    pulses: int
+    groups: tuple[tuple[Easing, Ints, Floats, Floats, Floats], ...]
 
     @classmethod
-    def of(cls, moves: Sequence[Move]) -> Moves:
-        """Some moves, in any order."""
+    def of(cls, moves: Sequence[Sequence[Move]]) -> Moves:
+        """The moves of each pulse, in any order."""
+        every = [(whose, move) for whose, mine in enumerate(moves) for move in mine]
         groups = []
-        for easing in dict.fromkeys(move.easing for move in moves):
-            mine = [move[:3] for move in moves if move.easing == easing]
-            begin, length, amount = np.array(mine, np.float64).T
-            groups.append((easing, begin, length, amount))
-        return cls(tuple(groups))
+        for easing in dict.fromkeys(move.easing for _, move in every):
+            alike = [(whose, *move[:3]) for whose, move in every if move.easing == easing]
+            whose, begin, length, amount = np.array(alike, np.float64).T
+            groups.append((easing, whose.astype(np.int64), begin, length, amount))
+        return cls(len(moves), tuple(groups))
 
     def at(self, n: Floats) -> tuple[Floats, Floats]:
-        """How far it has come at instants, and how fast, a frame of the edit; both of shape (count,)."""
-        moved, speed = np.zeros(len(n)), np.zeros(len(n))
+        """How far each has come at instants, and how fast, a frame of the edit; of shape (pulses, count)."""
+        shape = (self.pulses, len(n))
+        moved, speed = np.zeros(shape), np.zeros(shape)
         order = np.argsort(n, kind="stable")
         rising = n[order] + FRAME_TOLERANCE
-        for easing, begin, length, amount in self.groups:
+
+        def summed(whose: Ints, place: Ints, values: Floats, count: int) -> Floats:
+            size = self.pulses * count
+            sums: Floats = np.bincount(whose * count + place, values, size).astype(np.float64)
+            return sums.reshape(self.pulses, count)
+
+        for easing, whose, begin, length, amount in self.groups:
             first, last = (rising.searchsorted(edge) for edge in (begin, begin + length))
             # What is over counts in full; only what a move lasts is asked of its course.
-            done = np.zeros(len(n) + 1)
-            np.add.at(done, last, amount)
-            moved[order] += np.cumsum(done)[:-1]
+            done = summed(whose, last, amount, len(n) + 1)
+            moved[:, order] += np.cumsum(done, axis=1)[:, :-1]
             move = np.repeat(np.arange(len(begin)), last - first)
             place = order[np.arange(len(move)) - np.repeat(np.cumsum(last - first) - last, last - first)]
             course, slope = eased(easing, (n[place] - begin[move]) / length[move])
-            moved += np.bincount(place, amount[move] * course, len(n))
-            speed += np.bincount(place, amount[move] / length[move] * slope, len(n))
+            moved += summed(whose[move], place, amount[move] * course, len(n))
+            speed += summed(whose[move], place, amount[move] / length[move] * slope, len(n))
         return moved, speed
 
     def jumps_back(self) -> Floats:
-        """Where it jumps against the way of travel, in output frames."""
-        found = [begin[(length == 0) & (amount < 0)] for _, begin, length, amount in self.groups]
+        """Where one jumps against the way of travel, in output frames."""
+        found = [begin[(length == 0) & (amount < 0)] for _, _, begin, length, amount in self.groups]
         return np.concatenate([np.empty(0), *found])
 
 
@@ -135,11 +147,11 @@ def _values(pulse: Pulse, count: int) -> list[float]:
     return [value * (2 * chance.random() - 1) for value in grown]
 
 
-def moves_of(pulse: Pulse, teeth: Sequence[Tooth], end: float) -> Moves:
+def moves_of(pulse: Pulse, teeth: Sequence[Tooth], end: float) -> tuple[Move, ...]:
     """The moves of a pulse on a clip that ends on output frame ``end``; none where each cue starts again."""
     if pulse.pattern == "again":
-        return Moves(())
-    return Moves.of(list(_moves(pulse, [tooth for tooth in teeth if not tooth.silent], end)))
+        return ()
+    return tuple(_moves(pulse, [tooth for tooth in teeth if not tooth.silent], end))
 
 
 def _moves(pulse: Pulse, teeth: Sequence[Tooth], end: float) -> Iterator[Move]:

@@ -16,8 +16,8 @@ from izmet.core.document.edit import Edit
 from izmet.core.retime.sampling import Frames
 from izmet.core.shown.framemap import BLACK, Framed, FrameMap
 
-LONGEST_SECONDS = 10.0
-"""A longer stretch is cut, so that little is lost when the work is stopped."""
+LONGEST_SECONDS = 4.0
+"""A longer stretch is cut, so that several can make it, and little is lost when the work is stopped."""
 
 
 class Part(NamedTuple):
