@@ -7,5 +7,17 @@ export default defineConfigWithVueTs(
   vue.configs['flat/recommended'],
   vueTsConfigs.recommended,
   prettier,
-  { rules: { 'vue/multi-word-component-names': 'off' } },
+  {
+    rules: {
+      'vue/multi-word-component-names': 'off',
+      'vue/no-restricted-v-bind': [
+        'error',
+        ...['input', 'textarea'].map((element) => ({
+          element,
+          argument: 'value',
+          message: 'Drawn anew, it loses what is being typed: use v-typed.',
+        })),
+      ],
+    },
+  },
 )

@@ -6,7 +6,7 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.e2e.test_accents import begun
 from tests.e2e.test_montage import exported_file, saved
@@ -39,10 +39,17 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
 
     # What it looks like: in the middle at first, then higher and on a plate.
     fields = details.get_by_role("group", name=re.compile("^HEAT THREE"))
-    with page.expect_response(COMMANDS):
+    # What is being typed when the answer to the click comes is not lost.
+    held: list[Route] = []
+    page.route(COMMANDS, held.append)
+    with page.expect_request(COMMANDS):
         fields.get_by_role("radio", name="Plate").click()
+    fields.get_by_label("Text").fill("HEAT\nTHREE")
+    page.unroute(COMMANDS)
     with page.expect_response(COMMANDS):
-        fields.get_by_label("Text").fill("HEAT\nTHREE")
+        held[0].continue_()
+    expect(fields.get_by_role("radio", name="Plate")).to_be_checked()
+    with page.expect_response(COMMANDS):
         fields.get_by_label("Text").blur()
     fields = details.get_by_role("group", name=re.compile("^HEAT "))
     fields.get_by_role("button", name="Place it on the picture").click()

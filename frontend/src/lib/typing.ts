@@ -10,9 +10,9 @@ function show(field: Field): void {
   if (!typing.has(field) && field.value !== text) field.value = text
 }
 
-export const vTyped: Directive<Field, string | undefined> = {
+export const vTyped: Directive<Field, string | number | undefined> = {
   mounted(field, { value }) {
-    said.set(field, value ?? '')
+    said.set(field, String(value ?? ''))
     show(field)
     field.addEventListener('input', () => typing.add(field))
     field.addEventListener('change', () => typing.delete(field))
@@ -22,7 +22,7 @@ export const vTyped: Directive<Field, string | undefined> = {
     })
   },
   updated(field, { value }) {
-    said.set(field, value ?? '')
+    said.set(field, String(value ?? ''))
     show(field)
   },
 }

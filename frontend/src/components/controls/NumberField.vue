@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A number under its name, or what there is without one; `change` when one is typed that is a number. */
+import { vTyped } from '@/lib/typing'
+
 defineProps<{
   label: string
   value: number | null
@@ -23,6 +25,7 @@ function typed(event: Event): void {
   <label class="block">
     <span v-if="!hideLabel" class="text-muted">{{ label }}</span>
     <input
+      v-typed="value?.toFixed(digits ?? 0)"
       class="field num"
       :class="[hideLabel ? 'text-right' : '', solved ? 'text-brass!' : '']"
       :aria-label="hideLabel ? label : undefined"
@@ -30,7 +33,6 @@ function typed(event: Event): void {
       :min="min"
       :max="max"
       :step="step"
-      :value="value?.toFixed(digits ?? 0)"
       :placeholder="without"
       @change="typed"
     />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A value that is dragged or typed: `input` while it moves, `change` when it is meant. */
 import { computed } from 'vue'
+import { vTyped } from '@/lib/typing'
 import RangeTrack from './RangeTrack.vue'
 
 const props = defineProps<{
@@ -32,11 +33,11 @@ function typed(event: Event): void {
       <span class="text-muted">{{ label }}<span v-if="solved" class="text-brass"> (solved)</span></span>
       <span class="flex items-center gap-1">
         <input
+          v-typed="shown"
           class="field num w-[68px]! text-right"
           :class="solved ? 'text-brass!' : ''"
           type="number"
           :aria-label="`${label}${unit ? `, ${unit}` : ''}`"
-          :value="shown"
           :min="+(min * scale).toFixed(3)"
           :step="+(step * scale).toFixed(3)"
           @change="typed"

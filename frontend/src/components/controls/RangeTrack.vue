@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A bare slider: `input` while it moves, `change` when it is let go. */
 import { computed } from 'vue'
+import { vTyped } from '@/lib/typing'
 
 const props = defineProps<{
   label: string
@@ -17,13 +18,13 @@ const read = (event: Event) => Number((event.target as HTMLInputElement).value)
 
 <template>
   <input
+    v-typed="value"
     class="track w-full min-w-0 disabled:opacity-40"
     type="range"
     :aria-label="label"
     :min="min"
     :max="max"
     :step="step"
-    :value="value"
     :style="{ '--part': `${part}%`, '--filled': solved ? 'var(--brass)' : 'var(--slow)' }"
     @input="emit('input', read($event))"
     @change="emit('change', read($event))"

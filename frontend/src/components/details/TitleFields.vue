@@ -9,6 +9,7 @@ import NumberSlider from '@/components/controls/NumberSlider.vue'
 import OnPictureButton from '@/components/controls/OnPictureButton.vue'
 import PickList from '@/components/controls/PickList.vue'
 import { ENTRANCES, entranceOf, type Title, type TitleChange } from '@/lib/titles'
+import { vTyped } from '@/lib/typing'
 import { useEdit } from '@/stores/edit'
 import { useView } from '@/stores/view'
 
@@ -57,11 +58,11 @@ const card = (on: boolean) => change({ card: on ? '#000000' : 'none' })
 <template>
   <div class="flex flex-col gap-1.5">
     <textarea
+      v-typed="title.text"
       class="field resize-y leading-5"
       rows="2"
       aria-label="Text"
       dir="auto"
-      :value="title.text"
       @change="say"
       @keydown.stop
     />

@@ -2,6 +2,7 @@
 /** Step, shuttle, jump and mark in a take. */
 import { ChevronLeft, ChevronRight, ChevronsLeft, ChevronsRight, Maximize2, Pause, Play, ZoomIn, ZoomOut } from '@lucide/vue' // prettier-ignore
 import type { TakeWork } from '@/composables/useTakeWork'
+import { vTyped } from '@/lib/typing'
 import { useView } from '@/stores/view'
 
 const props = defineProps<{ work: TakeWork }>()
@@ -45,10 +46,10 @@ function go(event: Event): void {
     <label class="flex items-center gap-1.5">
       <span class="text-muted">Frame</span>
       <input
+        v-typed="view.takeFrame"
         class="field num w-16"
         aria-label="Frame or timecode"
         title="A frame's number, or minutes:seconds:frames"
-        :value="view.takeFrame"
         @change="go"
       />
     </label>
