@@ -41,13 +41,13 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     fields = details.get_by_role("group", name=re.compile("^HEAT THREE"))
     # What is being typed when the answer to the click comes is not lost.
     held: list[Route] = []
-    page.route(COMMANDS, held.append)
+    page.route(COMMANDS, lambda route: held.append(route))
     with page.expect_request(COMMANDS):
         fields.get_by_role("radio", name="Plate").click()
     fields.get_by_label("Text").fill("HEAT\nTHREE")
-    page.unroute(COMMANDS)
     with page.expect_response(COMMANDS):
-        held[0].continue_()
+        held.pop().continue_()
+    page.unroute(COMMANDS)
     expect(fields.get_by_role("radio", name="Plate")).to_be_checked()
     with page.expect_response(COMMANDS):
         fields.get_by_label("Text").blur()
