@@ -18,6 +18,7 @@ what is said of beats and bars alone, and leaves the kinds of hits as they are.
 from __future__ import annotations
 
 import argparse
+import shutil
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
@@ -51,6 +52,7 @@ from scripts.learning.styles import styles, write_style
 
 Doubles = NDArray[np.float64]
 
+KINDS = set(hits.KINDS)
 AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
 FASTER, FASTEST = 1.35, 216
@@ -103,7 +105,9 @@ def main() -> None:
     arrays = dict(learned().arrays)
     if not options.beats:
         with ProcessPoolExecutor() as pool:
-            strokes = list(pool.map(describe_hits, paths))
+            # Of a module's hits nobody knows the kinds.
+            known = [path for path in paths if truth_of(path).keys() >= KINDS]
+            strokes = list(pool.map(describe_hits, known))
         arrays |= fit_kinds(strokes)
         report_kinds(strokes)
     counted = [path for path in paths if len(truth_of(path).get("beats", ())) >= LEAST_BEATS]
@@ -134,34 +138,37 @@ def part_of(path: Path) -> Literal["sound", "choice", "kept"]:
 
 
 def write_practice(folder: Path) -> None:
-    """Write the practice songs that are missing."""
-    folder.mkdir(parents=True, exist_ok=True)
-    if any(folder.glob("*.wav")):
+    """Write the practice songs, all of them or none, where they are not there."""
+    if folder.exists():
         return
+    begun = folder.with_name(f"{folder.name}-begun")
+    shutil.rmtree(begun, ignore_errors=True)
+    begun.mkdir(parents=True)
     with ProcessPoolExecutor() as pool:
         songs = [
-            pool.submit(write_song, groove, number, version, folder)
+            pool.submit(write_song, groove, number, version, begun)
             for number, groove in enumerate(GROOVES)
             for version in (*range(VERSIONS), *LATER)
         ]
         songs += [
-            pool.submit(write_song, invent(number), number, version, folder)
+            pool.submit(write_song, invent(number), number, version, begun)
             for number in range(len(GROOVES), len(GROOVES) + INVENTED)
             for version in (number % VERSIONS, LATER[number % len(LATER)])
         ]
         songs += [
-            pool.submit(write_song, invent_broken(number), BROKEN_FROM + number, number % VERSIONS, folder)
+            pool.submit(write_song, invent_broken(number), BROKEN_FROM + number, number % VERSIONS, begun)
             for number in range(BROKEN)
         ]
-        songs += [pool.submit(write_style, *style, 0, folder) for style in styles()]
+        songs += [pool.submit(write_style, *style, 0, begun) for style in styles()]
         songs += [
-            pool.submit(write_piece, *piece, version, folder)
+            pool.submit(write_piece, *piece, version, begun)
             for piece in pieces()
             for version in range(PLAYED_ANEW)
         ]
-        songs += [pool.submit(write_module, path, folder) for path in modules()]
+        songs += [pool.submit(write_module, path, begun) for path in modules()]
         for song in songs:
             song.result()
+    begun.rename(folder)
 
 
 def tempo_of(path: Path) -> float:
