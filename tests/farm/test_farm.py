@@ -140,12 +140,21 @@ def test_a_store_that_goes_away_and_comes_back_is_waited_for(tmp_path, handing, 
         try:
             with pytest.raises(StoreAway, match="cannot be used"):
                 handing._shared.has_made("any")
-            time.sleep(3.0)
+            until(handing.line.store_missed, "somebody tells that the store is away")
             assert thread.is_alive(), "it waits"
         finally:
             s3.start()
         film_there(thread, told)
     assert told[-1].read_bytes() == made_here(edit, takes, tmp_path).read_bytes()
+
+
+def test_an_export_that_begins_without_its_bucket_waits_and_says_so(tmp_path, redis_server, s3):
+    edit, takes = film(tmp_path, clips=1, frames=8)
+    lost = Handing(Line(redis_server.url, KEY), Shared("s3://nobody-made-it/izmet", tmp_path / "server"))
+    with under_way(edit, takes, tmp_path, lost) as (thread, _):
+        until(lost.line.store_missed, "it says so")
+        assert thread.is_alive()
+    assert "bucket does not exist" in lost.line.store_missed()
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ from tests.e2e.test_demo_screen import faults
 
 @pytest.mark.parametrize("media", ["folder"], indirect=True)
 def test_an_export_is_made_by_workers_that_a_page_shows(
-    own_demo: Path, chromium: Browser, place: Place, redis_server, monkeypatch
+    own_demo: Path, chromium: Browser, place: Place, redis_server, monkeypatch, tmp_path: Path
 ):
     for name, value in place.as_environment().items():
         monkeypatch.setenv(name, value)
@@ -50,6 +50,18 @@ def test_an_export_is_made_by_workers_that_a_page_shows(
         expect(other.get_by_role("alert")).to_contain_text("Redis cannot be reached")
         redis_server.start()
         expect(other.get_by_role("table", name="Workers").get_by_role("row")).to_have_count(3)
+
+        shared, aside = Path(place.media), tmp_path / "aside"
+        shared.rename(aside)
+        shared.write_text("in its way")
+        dialog.get_by_role("radio", name="Small file").click()
+        page.get_by_role("button", name="Export MP4").click()
+        expect(dialog.get_by_text("Waiting for the shared store…")).to_be_visible()
+        expect(other.get_by_role("alert")).to_contain_text("The shared store cannot be used")
+        shared.unlink()
+        aside.rename(shared)
+        expect(dialog.get_by_text("Everything lands, measured in the file")).to_be_visible()
+        expect(other.get_by_role("alert")).to_have_count(0)
         assert faults(page) == []
     finally:
         if crew is not None:

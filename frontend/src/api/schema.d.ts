@@ -9384,7 +9384,8 @@ export interface components {
          * Workers
          * @description Who makes parts of films: this machine ``alone``, or workers that share a Redis, which may be ``away``.
          *
-         *     ``version`` is the server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
+         *     ``store`` says why the shared store cannot be used, where that was met just now. ``version`` is the
+         *     server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
          */
         Workers: {
             /**
@@ -9394,6 +9395,11 @@ export interface components {
             state: "alone" | "shared" | "away";
             /** Version */
             version: string;
+            /**
+             * Store
+             * @default null
+             */
+            store?: string | null;
             /**
              * Waiting
              * @default 0

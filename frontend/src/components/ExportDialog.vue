@@ -84,6 +84,7 @@ const shared = computed(() => !!workers.value && workers.value.state !== 'alone'
 const stage = computed(() => {
   if (job.value?.state === 'queued') return 'Waiting for its turn…'
   if (workers.value?.state === 'away') return 'Waiting for Redis…'
+  if (workers.value?.store) return 'Waiting for the shared store…'
   if (shared.value && !able.value.length && part.value !== 1) return 'Waiting for a worker…'
   if (part.value === 1) return 'Measuring the landings in the file…'
   return job.value?.total ? `Frame ${job.value.done} of ${job.value.total}` : 'Starting…'

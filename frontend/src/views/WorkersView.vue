@@ -45,6 +45,9 @@ onMounted(() => {
             <dd class="num mt-1 text-xl font-semibold">{{ fact.value }}</dd>
           </div>
         </dl>
+        <p v-if="seen.store" role="alert" class="rounded-xl border border-bad p-6">
+          {{ seen.store }} Nothing is lost: exports go on when it can.
+        </p>
         <p v-if="!workers.length" role="alert" class="rounded-xl border border-bad p-6">
           No workers yet. Exports wait until one starts: run <code class="num">izmet worker</code>.
         </p>

@@ -14,7 +14,7 @@ from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
+from typing import Any, TypeVar
 
 from izmet.core.document.edit import Edit
 from izmet.core.document.refusal import Refusal
@@ -37,6 +37,8 @@ MOST_TRIES, PAUSE_SECONDS = 8, 0.1
 SHARED_BYTES = 16 << 30
 AWAY = (*GONE, StoreAway)
 """How it is told that Redis or the shared store cannot be reached just now."""
+
+T = TypeVar("T")
 
 
 class Handing:
@@ -64,13 +66,17 @@ class Handing:
         if not missing:
             return
         names = {key: rendering.file(folder, part).name for key, part in missing.items()}
-        for key in self._fetched & missing.keys():  # it was not whole, or was thrown away since
-            self._shared.discard(names[key])
-            self.line.not_made(key)
-        told = self._part_told(rendering)
+        total, done = sum(len(part.frames) for part in parts), 0
+
+        def prepare() -> PartTask:
+            for key in self._fetched & missing.keys():  # it was not whole, or was thrown away since
+                self._shared.discard(names[key])
+                self.line.not_made(key)
+            return self._part_told(rendering)
+
+        told = self._insist(rendering.edit.title, prepare, lambda: progress(0, total))
         tasks = {key: told.model_copy(update={"key": key}) for key in missing}
         batch = _Batch(self.line, tasks, lambda key: self._shared.fetch_made(names[key], folder))
-        total, done = sum(len(part.frames) for part in parts), 0
         with closing(batch.looks(rendering.edit.title)) as looks:
             for drawn in looks:
                 for key in batch.leased:
@@ -90,7 +96,7 @@ class Handing:
         Raises:
             Refusal: a worker says why the file cannot be used, or it was let go again and again.
         """
-        self._shared.keep_known(file, sha256)
+        self._insist(name, lambda: self._shared.keep_known(file, sha256), lambda: progress(0, 0))
         key = look_key(sha256)
         task, made = LookTask(key=key, file=sha256, name=name), bundled.name_of(key)
         batch = _Batch(self.line, {key: task}, lambda _: self._shared.fetch_made(made, folder))
@@ -101,6 +107,15 @@ class Handing:
                 progress(done, total)
         self._trim()
         return bundled.unpack(folder / made)
+
+    def _insist(self, title: str, do: Callable[[], T], looks: Callable[[], None]) -> T:
+        """Do something when Redis and the shared store are there; ``looks`` is called until then."""
+        patience = _Patience(self.line, title)
+        while True:
+            with patience:
+                return do()
+            looks()
+            time.sleep(LOOK_SECONDS)
 
     def _trim(self) -> None:
         with suppress(*AWAY):
@@ -143,6 +158,27 @@ class Makers:
 HERE = Makers()
 
 
+class _Patience:
+    """Inside, Redis or the shared store being away is passed over, told, and logged once."""
+
+    def __init__(self, line: Line, title: str):
+        self._line = line
+        self._title = title
+        self._away = False
+
+    def __enter__(self) -> None:
+        """Begin another try."""
+
+    def __exit__(self, _: object, error: BaseException | None, trace: object) -> bool:
+        away = isinstance(error, AWAY)
+        if isinstance(error, StoreAway):
+            self._line.miss_store(error.what)
+        if away and not self._away:
+            log.warning("Redis or the shared store cannot be reached; %s waits (%s)", self._title, error)
+        self._away = away
+        return away
+
+
 class _Batch:
     """What one job still waits for: ``tasks`` by their keys, which are ``leased``, frames in ``total``."""
 
@@ -161,19 +197,12 @@ class _Batch:
             Refusal: a worker says why one cannot be made, or one was let go again and again.
         """
         drawn = 0
-        away = False
+        patience = _Patience(self._line, title)
         wanted = list(self.tasks)
         try:
             while self.tasks:
-                try:
+                with patience:
                     drawn = self._look(title)
-                    away = False
-                except AWAY as error:
-                    if not away:
-                        log.warning(
-                            "Redis or the shared store cannot be reached; %s waits (%s)", title, error
-                        )
-                    away = True
                 yield drawn
                 time.sleep(LOOK_SECONDS if self.tasks else 0)
         finally:

@@ -9,6 +9,8 @@ under way: when Redis begins anew with none, servers ask again for what they sti
     made    it lies in the shared store
     tries   how often a worker began with it
     failed  it cannot be made, and why
+
+One note is of no work: ``store``, why somebody could not use the shared store just now.
 """
 
 from __future__ import annotations
@@ -34,6 +36,7 @@ WANTED_MS, ASKED_MS, MADE_MS, FAILED_MS, SEEN_MS = 60_000, 60_000, 3_600_000, 60
 TRIED_MS = 600_000
 LEASE_SECONDS = 8.0
 PREFIX = "izmet"
+STORE = f"{PREFIX}:store"
 GONE = (ConnectionError, TimeoutError)
 """How it is told that Redis cannot be reached just now."""
 
@@ -193,6 +196,16 @@ class Line:
         told = self._redis.mget(names) if names else []
         found = [WorkerSeen.model_validate_json(text) for text in told if text is not None]
         return sorted(found, key=lambda worker: (worker.machine, worker.process))
+
+    def miss_store(self, why: str) -> None:
+        """Tell that the shared store cannot be used just now."""
+        with suppress(*GONE):
+            self._redis.set(STORE, json.dumps(why), px=SEEN_MS)
+
+    def store_missed(self) -> str | None:
+        """Why somebody could not use the shared store lately; None where nobody met that."""
+        told = self._redis.get(STORE)
+        return None if told is None else str(json.loads(told))
 
     def waiting(self) -> int:
         """How many parts stand in line."""

@@ -91,6 +91,7 @@ class Maker:
             except StoreAway as error:
                 log.warning("%s %s waits for the shared store (%s)", task.kind, task.key[:8], error)
                 self.line.begin_anew(task.key)  # the part is not to blame
+                self.line.miss_store(error.what)
                 time.sleep(TELL_SECONDS)
             except Exception as error:
                 self._tell(failures=self._about.failures + 1)

@@ -18,6 +18,7 @@ from typing import Any, TypeVar
 from uuid import uuid4
 
 import fsspec
+from fsspec.core import split_protocol
 
 from izmet.core.document.refusal import Refusal
 from izmet.media.writer import name_whole
@@ -26,6 +27,13 @@ from izmet.store.datafolder import let_go
 CONTENT, MADE = "content", "made"
 CACHE_BYTES = 64 << 30
 """What a machine keeps of a store that is elsewhere."""
+OPTIONS: dict[str | None, dict[str, Any]] = {
+    "s3": {
+        "config_kwargs": {"connect_timeout": 5, "retries": {"total_max_attempts": 1}},
+        "use_listings_cache": False,
+    }
+}
+"""That a store is away is told within seconds, for whoever waits looks again; and others write into it."""
 FULL = (errno.ENOSPC, errno.EDQUOT)
 T = TypeVar("T")
 
@@ -34,10 +42,10 @@ class StoreAway(Refusal):
     """The shared store cannot be used just now; it may be back soon."""
 
     def __init__(self, store: str, error: Exception):
-        why = str(error) or type(error).__name__
+        why = str(error).rstrip(".") or type(error).__name__
         super().__init__(
             "store-away",
-            f"The shared store cannot be used: {why}",
+            f"The shared store cannot be used: {why}.",
             store,
             "Check that it can be reached, then try again.",
         )
@@ -52,7 +60,7 @@ class Shared:
     """
 
     def __init__(self, url: str, cache: Path):
-        self._fs, root = fsspec.core.url_to_fs(url)
+        self._fs, root = fsspec.core.url_to_fs(url, **OPTIONS.get(split_protocol(url)[0], {}))
         self._root = PurePosixPath(root)
         self._here = Path(root) if "file" in self._fs.protocol else None
         self._cache = cache
@@ -182,7 +190,10 @@ class Shared:
     def _put(self, file: Path, path: str) -> None:
         """Write a file so that its name is there when it is whole."""
         if self._here is None:
-            self._does(self._fs.put_file, str(file), path)
+            try:
+                self._does(self._fs.put_file, str(file), path)
+            except FileNotFoundError as error:  # no file of ours is missing: there is no such bucket
+                raise StoreAway(str(self._root), error) from error
             return
         target = Path(path)
         self._does(target.parent.mkdir, parents=True, exist_ok=True)

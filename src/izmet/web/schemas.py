@@ -614,11 +614,13 @@ class JobList(BaseModel):
 class Workers(BaseModel):
     """Who makes parts of films: this machine ``alone``, or workers that share a Redis, which may be ``away``.
 
-    ``version`` is the server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
+    ``store`` says why the shared store cannot be used, where that was met just now. ``version`` is the
+    server's; a worker of another one makes nothing. ``waiting`` counts parts in line.
     """
 
     state: Literal["alone", "shared", "away"]
     version: str
+    store: str | None = None
     waiting: int = 0
     workers: list[WorkerSeen] = []
 

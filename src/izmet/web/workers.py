@@ -24,8 +24,9 @@ def get_workers() -> Response:
         return answer(schemas.Workers(state="alone", version=VERSION))
     line = _line(place)
     try:
+        store, waiting, workers = line.store_missed(), line.waiting(), line.workers()
         found = schemas.Workers(
-            state="shared", version=VERSION, waiting=line.waiting(), workers=line.workers()
+            state="shared", version=VERSION, store=store, waiting=waiting, workers=workers
         )
     except GONE:
         found = schemas.Workers(state="away", version=VERSION)
