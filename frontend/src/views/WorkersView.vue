@@ -46,7 +46,7 @@ onMounted(() => {
           </div>
         </dl>
         <p v-if="seen.store" role="alert" class="rounded-xl border border-bad p-6">
-          {{ seen.store }} Nothing is lost: exports go on when it can.
+          {{ seen.store }} Nothing is lost: exports go on when it is back.
         </p>
         <p v-if="!workers.length" role="alert" class="rounded-xl border border-bad p-6">
           No workers yet. Exports wait until one starts: run <code class="num">izmet worker</code>.
