@@ -72,12 +72,13 @@ bench: $(MARKS)/checks $(STATIC) $(MARKS)/chromium $(MARKS)/redis
 screenshots: $(MARKS)/checks $(STATIC) $(MARKS)/chromium $(MARKS)/redis
 	@$(PY) scripts/screenshots.py
 
-# Pins all Python packages with hashes: what the app runs on, and what it is checked with.
+# Pins all Python packages with hashes, for every Python from 3.11 on: what the app runs on, what it is checked with.
 lock: $(MARKS)/python
-	@$(PY) -m venv $(MARKS)/lock && $(MARKS)/lock/bin/pip -q install pip-tools
+	@$(PY) -m venv $(MARKS)/lock && $(MARKS)/lock/bin/pip -q install uv
 	@for name in requirements requirements-dev requirements-node; do \
-	  $(MARKS)/lock/bin/pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links \
-	    --allow-unsafe --strip-extras --output-file $$name.txt $$name.in || exit 1; done
+	  $(MARKS)/lock/bin/uv pip compile -q --universal --python-version 3.11 --generate-hashes \
+	    --no-emit-index-url --no-emit-find-links --custom-compile-command "make lock" \
+	    --output-file $$name.txt $$name.in || exit 1; done
 
 clean:
 	@rm -rf .venv frontend/node_modules $(MARKS) src/izmet/web/static
