@@ -1,9 +1,9 @@
-"""What is kept of a take as one file, on its way from a worker: a tar of the files and the facts."""
+"""What is kept of a take as one file, on its way from a worker: a zip of the files and the facts."""
 
 from __future__ import annotations
 
 import json
-import tarfile
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -15,16 +15,16 @@ FACTS = "facts.json"
 
 def name_of(key: str) -> str:
     """What such a file is called."""
-    return f"{key}.tar"
+    return f"{key}.zip"
 
 
 def pack(folder: Path, facts: dict[str, Any], out: Path) -> None:
     """Write what was kept of a take, and its facts, into one file."""
-    (folder / FACTS).write_text(json.dumps(facts, allow_nan=False))
-    with tarfile.open(out, "w") as bundle:
-        for name in (*KEPT, FACTS):
+    with zipfile.ZipFile(out, "w") as bundle:  # as they are: pictures do not get smaller
+        bundle.writestr(FACTS, json.dumps(facts, allow_nan=False))
+        for name in KEPT:
             if (folder / name).exists():
-                bundle.add(folder / name, name, recursive=False)
+                bundle.write(folder / name, name)
 
 
 def unpack(bundle: Path) -> dict[str, Any]:
@@ -35,14 +35,13 @@ def unpack(bundle: Path) -> dict[str, Any]:
     """
     wrong = Refusal("spoilt-file", "What a worker sent back is damaged.", remedy="Read the take again.")
     try:
-        with tarfile.open(bundle) as held:
-            for member in held:
-                if member.name not in (*KEPT, FACTS) or not member.isfile():
-                    raise wrong
-                held.extract(member, bundle.parent, filter="data")
-        facts: dict[str, Any] = json.loads((bundle.parent / FACTS).read_text())
-        (bundle.parent / FACTS).unlink()
-    except (tarfile.TarError, OSError, ValueError):
+        with zipfile.ZipFile(bundle) as held:
+            names = held.namelist()
+            if not {*KEPT, FACTS}.issuperset(names):
+                raise wrong
+            facts: dict[str, Any] = json.loads(held.read(FACTS))
+            held.extractall(bundle.parent, [name for name in names if name != FACTS])
+    except (zipfile.BadZipFile, OSError, KeyError, ValueError):
         raise wrong from None
     finally:
         bundle.unlink()
