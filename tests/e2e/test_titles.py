@@ -52,6 +52,11 @@ def test_titles_are_written_and_the_edit_ends_on_a_card(server, page: Page, tmp_
     with page.expect_response(COMMANDS):
         fields.get_by_label("Text").blur()
     fields = details.get_by_role("group", name=re.compile("^HEAT "))
+    begins = fields.get_by_label("From frame")
+    frame = begins.input_value()
+    begins.fill("")
+    begins.blur()
+    expect(begins).to_have_value(frame)
     fields.get_by_role("button", name="Place it on the picture").click()
     place = page.get_by_role("group", name="On the picture").get_by_role("button", name="Place of the title")
     place.focus()
