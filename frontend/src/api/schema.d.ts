@@ -8777,9 +8777,11 @@ export interface components {
         };
         /**
          * MontageInfo
-         * @description The cuts of an edit in order, and what needs a look, cause by cause.
+         * @description The cuts of an edit at a revision, in order, and what needs a look, cause by cause.
          */
         MontageInfo: {
+            /** Revision */
+            revision: number;
             /** Cuts */
             cuts: components["schemas"]["Cut"][];
             /** Groups */

@@ -36,14 +36,22 @@ export const useMontage = forEdit('montage', () => {
   const cutAt = ref<number | null>(null)
   const zoom = useLocalStorage<Zoom>('izmet-sheet', 'bars-4')
 
+  // In an answer pairs count as lists of any length; the commands in it are sent as they came.
+  const ask = () =>
+    take(api.GET('/api/edits/{id}/montage', { params: { path: { id: edit.id } } })) as Promise<
+      Schemas['MontageInfo']
+    >
+  /** Where its desk is open it is on its way while the edit itself still is. */
+  let early = layout.desk === 'montage' ? ask().catch(() => undefined) : undefined
   watch(
     () => [edit.state?.revision, layout.desk] as const,
     async () => {
       if (!edit.state || layout.desk !== 'montage') return
-      const asked = api.GET('/api/edits/{id}/montage', { params: { path: { id: edit.id } } })
-      const answer = await notices.guard(take(asked))
-      // In an answer pairs count as lists of any length; the commands in it are sent as they came.
-      found.value = (answer as Schemas['MontageInfo'] | undefined) ?? null
+      const first = await early
+      early = undefined
+      const answer = first?.revision === edit.state.revision ? first : await notices.guard(ask())
+      // Of an edit that has moved on it is asked anew.
+      if (answer?.revision === edit.state.revision) found.value = answer
     },
     { immediate: true },
   )

@@ -42,6 +42,7 @@ import { useTaps } from '@/composables/useTaps'
 import { useEdit } from '@/stores/edit'
 import { useLayout } from '@/stores/layout'
 import { useLibrary } from '@/stores/library'
+import { useMontage } from '@/stores/montage'
 import { openEdit } from '@/stores/scope'
 import { useView } from '@/stores/view'
 
@@ -54,6 +55,7 @@ const edit = useEdit()
 const view = useView()
 const library = useLibrary()
 const layout = useLayout()
+useMontage() // asks at once where its desk is open
 const screen: { show: ShowFrame } = { show: () => undefined }
 const playback = usePlayback((stack) => screen.show(stack))
 provide(PLAYBACK, playback)

@@ -60,11 +60,11 @@ def shift(path: schemas.EditPath) -> Response:
 @api.get("/edits/<int:id>/montage", responses={200: schemas.MontageInfo})
 def get_montage(path: schemas.EditPath) -> Response:
     """The cuts of an edit, and what in it needs a look."""
-    edit = edits.current(path.id).edit
-    derived = derived_of(edit)
+    stored = edits.current(path.id)
+    edit, derived = stored.edit, derived_of(stored.edit)
     found = montage(edit, derived, drifts_of(assets(), edit))
     groups = grouped(edit, derived, found.troubles)
-    return answer(schemas.MontageInfo(cuts=found.cuts, groups=groups))
+    return answer(schemas.MontageInfo(revision=stored.revision, cuts=found.cuts, groups=groups))
 
 
 @api.get("/edits/<int:id>/beginnings", responses={200: schemas.Beginnings})

@@ -321,8 +321,9 @@ class PointToFollow(Base):
 
 
 class MontageInfo(BaseModel):
-    """The cuts of an edit in order, and what needs a look, cause by cause."""
+    """The cuts of an edit at a revision, in order, and what needs a look, cause by cause."""
 
+    revision: int
     cuts: list[Cut]
     groups: list[Group]
 
