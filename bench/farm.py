@@ -21,11 +21,10 @@ from bench.figures import RUNS, timed, told
 from izmet.core.document.edit import Edit
 from izmet.farm.handing import Handing
 from izmet.farm.line import Line
-from izmet.farm.place import Place
 from izmet.farm.shared import Shared
 from izmet.media.render import render
 from izmet.media.sampling import TakeFile
-from tests.farm.conftest import KEY, Workers, film
+from tests.farm.conftest import KEY, Workers, film, place_in
 from tests.standins import RedisServer
 from tests.waiting import until
 
@@ -73,8 +72,7 @@ def farm_figures() -> list[bool]:
 def _farm(folder: Path) -> Iterator[tuple[Handing, Workers, RedisServer]]:
     folder.mkdir()
     redis = RedisServer()
-    (folder / "key").write_bytes(KEY)
-    place = Place(redis.url, str(folder / "shared"), folder / "key", folder / "cache")
+    place = place_in(folder, redis)
     workers = Workers(place)
     try:
         yield Handing(Line(place.redis, KEY), Shared(place.media, folder / "server")), workers, redis

@@ -12,10 +12,9 @@ from playwright.sync_api import Locator, Page
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
-from izmet.farm.place import Place  # noqa: E402
 from tests.browser import chromium_open  # noqa: E402
 from tests.e2e.conftest import Server, pulse_on_beats  # noqa: E402
-from tests.farm.conftest import KEY, Workers  # noqa: E402
+from tests.farm.conftest import Workers, place_in  # noqa: E402
 from tests.standins import RedisServer  # noqa: E402
 
 SHOTS = ROOT / "docs" / "screenshots"
@@ -84,8 +83,7 @@ def _workers() -> None:
     redis = RedisServer()
     with tempfile.TemporaryDirectory() as name, chromium_open() as browser:
         folder = Path(name)
-        (folder / "key").write_bytes(KEY)
-        place = Place(redis.url, str(folder / "shared"), folder / "key", folder / "cache")
+        place = place_in(folder, redis)
         os.environ |= place.as_environment()
         workers = Workers(place)
         workers.start(2)

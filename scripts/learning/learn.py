@@ -47,12 +47,12 @@ from scripts.learning.modules import modules, write_module
 from scripts.learning.pieces import PLAYED_ANEW, pieces, write_piece
 from scripts.learning.practice import LATER, VERSIONS, write_song
 from scripts.learning.reliability import Claims, draw
-from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds, truth_of
+from scripts.learning.strokes import describe_hits, fit_kinds, report_kinds
 from scripts.learning.styles import styles, write_style
+from scripts.learning.truth import tells_kinds, truth_of
 
 Doubles = NDArray[np.float64]
 
-KINDS = set(hits.KINDS)
 AS_GOOD = 0.03
 """Trains whose F is this near to the best one are all right."""
 FASTER, FASTEST = 1.35, 216
@@ -105,9 +105,7 @@ def main() -> None:
     arrays = dict(learned().arrays)
     if not options.beats:
         with ProcessPoolExecutor() as pool:
-            # Of a module's hits nobody knows the kinds.
-            known = [path for path in paths if truth_of(path).keys() >= KINDS]
-            strokes = list(pool.map(describe_hits, known))
+            strokes = list(pool.map(describe_hits, filter(tells_kinds, paths)))
         arrays |= fit_kinds(strokes)
         report_kinds(strokes)
     counted = [path for path in paths if len(truth_of(path).get("beats", ())) >= LEAST_BEATS]

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import mir_eval
 import numpy as np
@@ -19,6 +17,7 @@ from izmet.sound.mono import split
 from izmet.sound.onsets import RATE
 from izmet.sound.source import Source
 from scripts.learning import kindnet
+from scripts.learning.truth import truth_of
 
 Doubles = NDArray[np.float64]
 
@@ -58,12 +57,6 @@ def describe_hits(path: Path) -> Strokes:
         kinds=np.column_stack([kinds, kinds.any(axis=1)]),
         truth=truth,
     )
-
-
-def truth_of(path: Path) -> dict[str, Any]:
-    """What is known of the song in an audio file: the json beside it."""
-    known: dict[str, Any] = json.loads(path.with_suffix(".json").read_text())
-    return known
 
 
 def _near(times: Doubles, truth: Doubles) -> NDArray[np.bool_]:

@@ -102,6 +102,14 @@ def test_sixteen_cuts_another_song_and_all_of_it_read_back(server, page: Page, t
     beats = [round((0.5 + SLOW * k) * 60) for k in range(18)]
     assert cuts(page) == beats[1:-1]
     expect(page.get_by_role("region", name="Cut")).to_contain_text("last before")
+
+    # Opened again on this desk, the cuts are asked for once, while the edit is still on its way.
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.reload()
+    expect(page.get_by_role("slider", name=re.compile("^Cut to Heat")).first).to_be_visible()
+    expect(panel.get_by_role("heading", name="17 clips, 16 cuts")).to_be_visible()
+    assert sum(url.endswith("/montage") for url in asked) == 1
     assert faults(page) == []
 
     # A cut is moved by a key to a cue set by hand, ten frames on: both sides are solved again. A beat on

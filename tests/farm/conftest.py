@@ -87,11 +87,16 @@ def media(request: pytest.FixtureRequest, tmp_path: Path) -> str:
     return f"s3://{BUCKET}/{tmp_path.name}"
 
 
+def place_in(folder: Path, redis: RedisServer, media: str | None = None) -> Place:
+    """A farm whose key and cache lie in a folder, its store too where no other is given."""
+    key_file = folder / "key"
+    key_file.write_bytes(KEY)
+    return Place(redis.url, media or str(folder / "shared"), key_file, folder / "cache")
+
+
 @pytest.fixture
 def place(redis_server: RedisServer, media: str, tmp_path: Path) -> Place:
-    key_file = tmp_path / "key"
-    key_file.write_bytes(KEY)
-    return Place(redis_server.url, media, key_file, tmp_path / "cache")
+    return place_in(tmp_path, redis_server, media)
 
 
 @pytest.fixture

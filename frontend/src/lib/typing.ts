@@ -4,23 +4,31 @@
  */
 import type { Directive } from 'vue'
 
-/** So long after it was sent; an answer that comes later still shows. */
+/** How long after it was sent; a later answer still shows. */
 const BECOMES_MS = 1000
 
 type Field = HTMLInputElement | HTMLTextAreaElement
 const typing = new WeakSet<Field>()
 const said = new WeakMap<Field, string>()
+/** What each showed of it last: a slider rounds. */
+const shown = new WeakMap<Field, string>()
 
 function show(field: Field): void {
+  if (typing.has(field)) return
   const text = said.get(field) ?? ''
-  if (!typing.has(field) && field.value !== text) field.value = text
+  if (field.value !== text) field.value = text
+  shown.set(field, field.value)
 }
 
 export const vTyped: Directive<Field, string | number | undefined> = {
   mounted(field, { value }) {
     said.set(field, String(value ?? ''))
     show(field)
-    field.addEventListener('input', () => typing.add(field))
+    field.addEventListener('input', () => {
+      // Back where it was there is nothing to send, and no change is told.
+      if (field.value === shown.get(field)) typing.delete(field)
+      else typing.add(field)
+    })
     field.addEventListener('change', () => {
       typing.delete(field)
       setTimeout(() => show(field), BECOMES_MS)

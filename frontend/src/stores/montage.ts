@@ -51,7 +51,7 @@ export const useMontage = forEdit('montage', () => {
       early = undefined
       const answer = first?.revision === edit.state.revision ? first : await notices.guard(ask())
       // Of an edit that has moved on it is asked anew.
-      if (answer?.revision === edit.state.revision) found.value = answer
+      if (!answer || answer.revision === edit.state.revision) found.value = answer ?? null
     },
     { immediate: true },
   )

@@ -74,7 +74,7 @@ class Handing:
                 self.line.not_made(key)
             return self._part_told(rendering)
 
-        told = self._insist(rendering.edit.title, prepare, lambda: progress(0, total))
+        told = self._when_there(rendering.edit.title, prepare, lambda: progress(0, total))
         tasks = {key: told.model_copy(update={"key": key}) for key in missing}
         batch = _Batch(self.line, tasks, lambda key: self._shared.fetch_made(names[key], folder))
         with closing(batch.looks(rendering.edit.title)) as looks:
@@ -96,7 +96,7 @@ class Handing:
         Raises:
             Refusal: a worker says why the file cannot be used, or it was let go again and again.
         """
-        self._insist(name, lambda: self._shared.keep_known(file, sha256), lambda: progress(0, 0))
+        self._when_there(name, lambda: self._shared.keep_known(file, sha256), lambda: progress(0, 0))
         key = look_key(sha256)
         task, made = LookTask(key=key, file=sha256, name=name), bundled.name_of(key)
         batch = _Batch(self.line, {key: task}, lambda _: self._shared.fetch_made(made, folder))
@@ -108,7 +108,7 @@ class Handing:
         self._trim()
         return bundled.unpack(folder / made)
 
-    def _insist(self, title: str, do: Callable[[], T], looks: Callable[[], None]) -> T:
+    def _when_there(self, title: str, do: Callable[[], T], looks: Callable[[], None]) -> T:
         """Do something when Redis and the shared store are there; ``looks`` is called until then."""
         patience = _Patience(self.line, title)
         while True:
@@ -159,7 +159,7 @@ HERE = Makers()
 
 
 class _Patience:
-    """Inside, Redis or the shared store being away is passed over, told, and logged once."""
+    """Inside, it is passed over that Redis or the shared store is away: that is told, and logged once."""
 
     def __init__(self, line: Line, title: str):
         self._line = line

@@ -33,7 +33,7 @@ OPTIONS: dict[str | None, dict[str, Any]] = {
         "use_listings_cache": False,
     }
 }
-"""That a store is away is told within seconds, for whoever waits looks again; and others write into it."""
+"""It says within seconds that it is away, for whoever waits asks again; lists are not kept, for others write."""
 FULL = (errno.ENOSPC, errno.EDQUOT)
 T = TypeVar("T")
 
