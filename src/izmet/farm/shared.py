@@ -33,7 +33,7 @@ OPTIONS: dict[str | None, dict[str, Any]] = {
         "use_listings_cache": False,
     }
 }
-"""It says within seconds that it is away, for whoever waits asks again; lists are not kept, for others write."""
+"""Says within seconds that it is away, for whoever waits asks again; keeps no lists, as others write too."""
 FULL = (errno.ENOSPC, errno.EDQUOT)
 T = TypeVar("T")
 

@@ -86,7 +86,8 @@ function hatch(context: CanvasRenderingContext2D, w: number, rest: number): void
   context.lineWidth = 1
   rule(context, rest, w)
   context.fillStyle = token('ink-muted')
-  context.fillText('backwards', 6, height - 8)
+  // Above the teeth of pulses, which stand at the bottom.
+  context.fillText('backwards', 6, Math.min(rest + 12, height - 8))
 }
 
 function rule(context: CanvasRenderingContext2D, at: number, w: number): void {
